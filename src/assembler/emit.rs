@@ -1,0 +1,301 @@
+//! Cells as they are put out, and the patches that wait for symbols.
+
+use super::expression::{Code, CodeRange, Value};
+use super::parser::Parser;
+use super::symbols::{SymbolId, SymbolKind};
+use crate::diagnostic::{Diagnostic, Span};
+use crate::image::{Cell, Segment};
+use crate::processor::Shape;
+
+/// What a patched value looks like in the cells.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Field {
+    /// An operand of an instruction.
+    Operand(Shape),
+    /// One cell of `db`.
+    Byte,
+    /// Two of `dw`, low byte first.
+    Word,
+    /// Four of `dd`, low byte first.
+    Double,
+}
+
+impl Field {
+    /// The least and greatest value; both readings of the bits are taken.
+    pub fn range(self) -> (i64, i64) {
+        match self {
+            Field::Operand(shape) => shape.range().unwrap_or((0, 0)),
+            Field::Byte => (-0x80, 0xFF),
+            Field::Word => (-0x8000, 0xFFFF),
+            Field::Double => (-0x8000_0000, 0xFFFF_FFFF),
+        }
+    }
+}
+
+/// A value to be put into the output at the end.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Fixup {
+    pub piece: u32,
+    pub offset: u32,
+    pub field: Field,
+    pub code: CodeRange,
+    pub span: Span,
+}
+
+/// A run of cells.
+#[derive(Debug, Clone)]
+pub(crate) struct Piece {
+    pub start: u32,
+    pub cells: Vec<Cell>,
+    /// The line that began it.
+    pub span: Span,
+}
+
+/// The cells put out so far.
+#[derive(Debug, Default)]
+pub(crate) struct Output {
+    pub pieces: Vec<Piece>,
+    /// Where the last piece ends; emitting elsewhere begins another.
+    end: u64,
+    /// The location has run past the end of memory and was reported.
+    overrun: bool,
+}
+
+impl Output {
+    /// Something that changes when cells are put out or the location moves.
+    pub fn mark(&self, location: u64) -> (u64, usize, usize) {
+        (location, self.pieces.len(), self.pieces.last().map_or(0, |piece| piece.cells.len()))
+    }
+}
+
+impl Parser<'_> {
+    /// Where the next cells will stand: piece and offset.
+    #[inline]
+    pub fn place(&self) -> (u32, u32) {
+        match self.output.pieces.last() {
+            Some(piece) if self.output.end == self.location => {
+                (self.output.pieces.len() as u32 - 1, piece.cells.len() as u32)
+            }
+            _ => (self.output.pieces.len() as u32, 0),
+        }
+    }
+
+    /// Puts cells out at the location.
+    #[inline]
+    pub fn emit(&mut self, cells: &[Cell], span: Span) {
+        self.room(cells.len() as u64, span);
+        self.cells(cells.iter().copied(), span);
+    }
+
+    fn cells(&mut self, cells: impl ExactSizeIterator<Item = Cell>, span: Span) {
+        let count = cells.len() as u64;
+        if !self.output.overrun && count > 0 {
+            if self.output.end != self.location || self.output.pieces.is_empty() {
+                self.output.pieces.push(Piece { start: self.location as u32, cells: Vec::new(), span });
+            }
+            if let Some(piece) = self.output.pieces.last_mut() {
+                piece.cells.extend(cells);
+            }
+            self.output.end = self.location + count;
+        }
+        self.location += count;
+    }
+
+    /// Puts the same cell out many times.
+    pub fn fill(&mut self, count: u64, cell: Cell, span: Span) {
+        self.room(count, span);
+        if self.output.overrun {
+            self.location = self.location.saturating_add(count);
+        } else {
+            self.cells((0..count as usize).map(|_| cell), span);
+        }
+    }
+
+    /// Moves the location over cells that are not put out.
+    pub fn reserve(&mut self, count: u64, span: Span) {
+        self.room(count, span);
+        self.location = self.location.saturating_add(count);
+    }
+
+    /// Sets the location.
+    pub fn set_location(&mut self, location: u64) {
+        self.location = location;
+        self.output.overrun = location > self.last_address() + 1;
+    }
+
+    pub fn last_address(&self) -> u64 {
+        self.set.map_or(0xFF_FFFF, |set| u64::from(set.last_address()))
+    }
+
+    /// Reports the cells that would stand behind the end of memory, once.
+    #[inline]
+    fn room(&mut self, count: u64, span: Span) {
+        if !self.output.overrun && self.location.saturating_add(count) > self.last_address() + 1 {
+            self.overrun(span);
+        }
+    }
+
+    #[cold]
+    fn overrun(&mut self, span: Span) {
+        self.output.overrun = true;
+        let last = self.last_address();
+        let text = self.set.map_or_else(|| format!("{last:X}"), |set| set.address(last));
+        let message = format!("the program runs past the last address {text}");
+        self.report(Diagnostic::error("past-end", span, message, "begin lower with `org`, or make it shorter"));
+    }
+
+    /// Adds a patch for a value that waits, at an offset from [`place`](Self::place) as it was before emitting.
+    pub fn wait(&mut self, (piece, offset): (u32, u32), field: Field, value: Value, span: Span) {
+        if let Value::Later(code) = value
+            && !self.output.overrun
+        {
+            self.fixups.push(Fixup { piece, offset, field, code, span });
+        }
+    }
+
+    /// Checks that a value fits its field; reports where not.
+    #[inline]
+    pub fn fits(&mut self, value: i64, field: Field, span: Span) -> bool {
+        let (least, greatest) = field.range();
+        if (least..=greatest).contains(&value) {
+            return true;
+        }
+        self.report_range(value, field, span);
+        false
+    }
+
+    #[cold]
+    fn report_range(&mut self, value: i64, field: Field, span: Span) {
+        let (least, greatest) = field.range();
+        let hex = if value < 0 { format!("-{:X}h", value.unsigned_abs()) } else { format!("{value:X}h") };
+        let what = match field {
+            Field::Operand(shape) => shape.wanted(),
+            Field::Byte => "a byte".to_string(),
+            Field::Word => "a word".to_string(),
+            Field::Double => "a double word".to_string(),
+        };
+        let message = format!("{value} ({hex}) does not fit where {what} is wanted");
+        let mut help = format!("it takes {least} to {greatest}");
+        if matches!(field, Field::Byte | Field::Operand(Shape::Data8)) && (0..=0xFFFF).contains(&value) {
+            help += "; `low` and `high` give the two bytes of a word";
+        }
+        self.report(Diagnostic::error("value-range", span, message, help));
+    }
+
+    /// Resolves what waits: constants first, then the patches.
+    pub fn finish(&mut self) {
+        for id in 0..self.symbols.list.len() as u32 {
+            if let SymbolKind::Waiting(_) = self.symbols.get(SymbolId(id)).kind {
+                self.resolve(SymbolId(id));
+            }
+        }
+        for fixup in std::mem::take(&mut self.fixups) {
+            match self.compute(fixup.code) {
+                Ok(value) => {
+                    if self.fits(value, fixup.field, fixup.span) {
+                        self.patch(&fixup, value as u64);
+                    }
+                }
+                Err(fault) => {
+                    self.fault(fault, fixup.span);
+                }
+            }
+        }
+        self.finish_directives();
+    }
+
+    fn patch(&mut self, fixup: &Fixup, value: u64) {
+        let Some(piece) = self.output.pieces.get_mut(fixup.piece as usize) else { return };
+        let count = match fixup.field {
+            Field::Operand(shape) => shape.cells().max(1),
+            Field::Byte => 1,
+            Field::Word => 2,
+            Field::Double => 4,
+        };
+        let Some(cells) = piece.cells.get_mut(fixup.offset as usize..fixup.offset as usize + count) else { return };
+        match fixup.field {
+            Field::Operand(Shape::Digit { shift, last }) => cells[0] |= (value & u64::from(last)) << shift,
+            _ => {
+                for (at, cell) in cells.iter_mut().enumerate() {
+                    *cell = value >> (8 * at) & 0xFF;
+                }
+            }
+        }
+    }
+
+    /// Resolves a constant and those it needs, without recursion: a chain may be as long as the source.
+    fn resolve(&mut self, first: SymbolId) {
+        // Each entry remembers how far its code was looked through, so that long expressions are read once.
+        let mut stack = vec![(first, 0)];
+        let mut open = std::collections::HashSet::new();
+        while let Some((id, seen)) = stack.last_mut() {
+            let id = *id;
+            let SymbolKind::Waiting(range) = self.symbols.get(id).kind else {
+                stack.pop();
+                continue;
+            };
+            open.insert(id);
+            let code = &self.code[range.start as usize..range.end as usize];
+            let waiting = |code: &Code| match code {
+                Code::Symbol(other) if matches!(self.symbols.get(*other).kind, SymbolKind::Waiting(_)) => {
+                    Some(*other)
+                }
+                _ => None,
+            };
+            let needs = code.iter().enumerate().skip(*seen).find_map(|(at, code)| Some((at, waiting(code)?)));
+            match needs {
+                Some((_, other)) if open.contains(&other) => {
+                    let circle: Vec<_> = stack.iter().map(|&(id, _)| id).collect();
+                    self.report_circle(&circle, other);
+                }
+                Some((at, other)) => {
+                    *seen = at;
+                    stack.push((other, 0));
+                }
+                None => {
+                    self.settle(id, range);
+                    stack.pop();
+                }
+            }
+        }
+    }
+
+    /// Computes a constant whose symbols have their values.
+    fn settle(&mut self, id: SymbolId, range: CodeRange) {
+        match self.compute(range) {
+            Ok(value) => {
+                let symbol = self.symbols.get_mut(id);
+                (symbol.kind, symbol.value) = (SymbolKind::Constant, value);
+            }
+            Err(fault) => {
+                let span = self.symbols.get(id).defined;
+                self.symbols.get_mut(id).kind = SymbolKind::Broken;
+                self.fault(fault, span);
+            }
+        }
+    }
+
+    fn report_circle(&mut self, stack: &[SymbolId], back: SymbolId) {
+        let from = stack.iter().position(|&id| id == back).unwrap_or(0);
+        let circle = &stack[from..];
+        let name = self.symbols.name(back).to_string();
+        let message = format!("the value of `{name}` depends on itself");
+        let span = self.symbols.get(back).defined;
+        let mut error = Diagnostic::error("circular", span, message, "give one of the constants a value of its own");
+        for &other in circle.iter().skip(1).take(3) {
+            let text = format!("through `{}`", self.symbols.name(other));
+            error = error.with_label(self.symbols.get(other).defined, text);
+        }
+        self.report(error);
+        for &id in circle {
+            self.symbols.get_mut(id).kind = SymbolKind::Broken;
+        }
+    }
+
+    /// The pieces as image segments, with the spans that began them.
+    pub fn take_pieces(&mut self) -> (Vec<Segment>, Vec<Span>) {
+        let pieces = std::mem::take(&mut self.output.pieces);
+        let spans = pieces.iter().map(|piece| piece.span).collect();
+        (pieces.into_iter().map(|piece| Segment { start: piece.start, cells: piece.cells }).collect(), spans)
+    }
+}

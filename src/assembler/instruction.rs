@@ -1,0 +1,303 @@
+//! Instructions: a mnemonic's rows are narrowed operand by operand; what is left is encoded.
+
+use super::directive::DIRECTIVES;
+use super::emit::Field;
+use super::expression::Value;
+use super::lexer::{Kind, Token};
+use super::parser::{Cursor, Parser};
+use crate::diagnostic::{Diagnostic, Span, nearest};
+use crate::processor::{self, InstructionSet, LONGEST, MOST_OPERANDS, Row, Shape, encode, foreign};
+
+/// The rows of a mnemonic that the set has.
+#[inline]
+pub(crate) fn rows_of(set: &'static InstructionSet, name: &str) -> Option<(usize, &'static [Row])> {
+    let range = set.mnemonics.rows(name)?;
+    let rows = &set.rows[range.clone()];
+    // The rows of a mnemonic all belong to the same models; a test holds the tables to it.
+    (rows[0].models & set.model != 0).then_some((range.start, rows))
+}
+
+/// True where the set has a register of that name as an operand.
+#[inline]
+pub(crate) fn is_register(set: &InstructionSet, name: &str) -> bool {
+    set.operand_names.iter().any(|known| known.eq_ignore_ascii_case(name))
+}
+
+/// The operands read so far.
+struct Operands {
+    values: [Value; MOST_OPERANDS],
+    spans: [Span; MOST_OPERANDS],
+    count: usize,
+}
+
+impl Parser<'_> {
+    #[inline]
+    pub(crate) fn instruction(&mut self, cursor: &mut Cursor<'_>, name: Token, line: u32) {
+        let text = cursor.text(name);
+        let span = cursor.span_of(name);
+        let Some(set) = self.need_set(span) else { return cursor.skip_line() };
+        let Some((first_row, rows)) = rows_of(set, text) else { return self.unknown(cursor, set, name) };
+        let mut operands = Operands {
+            values: [Value::Known(0); MOST_OPERANDS],
+            spans: [span; MOST_OPERANDS],
+            count: 0,
+        };
+        // A bit for each row that still fits.
+        let mut fitting = (1u32 << rows.len()) - 1;
+        while !cursor.at_line_end() && self.can_follow(cursor, rows, operands.count) {
+            let Some(left) = self.operand(cursor, rows, fitting, &mut operands) else {
+                // The message is out; the line still takes its cells so that later addresses are right.
+                return self.put_broken(rows[fitting.trailing_zeros() as usize], span, line);
+            };
+            fitting = left;
+            if cursor.token.kind != Kind::Comma {
+                break;
+            }
+            cursor.next();
+            if operands.count >= MOST_OPERANDS || cursor.at_line_end() {
+                break;
+            }
+        }
+        let complete = rows
+            .iter()
+            .enumerate()
+            .find(|(at, row)| fitting & 1 << at != 0 && row.operands.len() == operands.count);
+        match complete {
+            Some((at, row)) => self.put(row, first_row + at, &operands, span, line),
+            None => {
+                self.wrong_count(cursor, &rows[fitting.trailing_zeros() as usize], operands.count, span);
+                self.put_broken(rows[fitting.trailing_zeros() as usize], span, line);
+            }
+        }
+    }
+
+    /// False where no row takes another operand, so that what follows is an error of the line.
+    fn can_follow(&mut self, cursor: &mut Cursor<'_>, rows: &[Row], count: usize) -> bool {
+        if rows.iter().any(|row| row.operands.len() > count) {
+            return true;
+        }
+        let row = &rows[0];
+        let message = format!("{} takes {} here", row.mnemonic, operand_count(row));
+        let help = format!("write `{}`", row.form().to_lowercase());
+        self.report(Diagnostic::error("operand-count", cursor.span(), message, help));
+        cursor.skip_line();
+        false
+    }
+
+    /// Reads one operand and returns the rows that still fit; `None` where it was reported as wrong.
+    #[inline]
+    fn operand(
+        &mut self,
+        cursor: &mut Cursor<'_>,
+        rows: &'static [Row],
+        fitting: u32,
+        operands: &mut Operands,
+    ) -> Option<u32> {
+        let token = cursor.token;
+        let span = cursor.span();
+        let at = operands.count;
+        let shapes = |row: usize| rows[row].operands.get(at).copied();
+        let alive = (0..rows.len()).filter(|row| fitting & 1 << row != 0);
+        let mut named = 0;
+        let mut numeric: Option<(Shape, u32)> = None;
+        let mut field = 0;
+        let text = if token.kind == Kind::Name { cursor.text(token) } else { "" };
+        for row in alive {
+            match shapes(row) {
+                Some(Shape::Name { names, .. }) => {
+                    let place = names.list.iter().position(|name| name.eq_ignore_ascii_case(text));
+                    if let (Some(place), false) = (place, text.is_empty()) {
+                        field = place;
+                        named |= 1 << row;
+                    }
+                }
+                Some(Shape::Fixed(name)) if name.eq_ignore_ascii_case(text) => named |= 1 << row,
+                Some(Shape::Fixed(_)) | None => {}
+                Some(shape) => numeric = Some((shape, numeric.map_or(0, |(_, rows)| rows) | 1 << row)),
+            }
+        }
+        operands.count += 1;
+        if named != 0 {
+            cursor.next();
+            operands.values[at] = Value::Known(field as i64);
+            return Some(named);
+        }
+        let Some((shape, numeric)) = numeric else {
+            self.wrong_name(cursor, rows, fitting, at);
+            return None;
+        };
+        if !text.is_empty() && self.is_register(text) {
+            self.register_for_number(cursor, &rows[numeric.trailing_zeros() as usize], at);
+            return None;
+        }
+        let expression = self.expression(cursor);
+        operands.spans[at] = Span { source: span.source, ..expression.span };
+        operands.values[at] = match expression.value {
+            Value::Known(value) if !self.fits(value, Field::Operand(shape), expression.span) => Value::Broken,
+            value => value,
+        };
+        Some(numeric)
+    }
+
+    #[inline]
+    fn put(&mut self, row: &Row, number: usize, operands: &Operands, span: Span, line: u32) {
+        let mut numbers = [0; MOST_OPERANDS];
+        for (number, value) in numbers.iter_mut().zip(&operands.values[..operands.count]) {
+            if let Value::Known(value) = value {
+                *number = *value as u64;
+            }
+        }
+        let mut cells = [0; LONGEST];
+        let count = encode(row, &numbers[..operands.count], &mut cells);
+        let before = self.location;
+        let place = self.place();
+        self.emit(&cells[..count], span);
+        let mut offset = 1;
+        for (at, shape) in row.operands.iter().enumerate() {
+            if let value @ Value::Later(_) = operands.values[at] {
+                let start = if shape.cells() == 0 { 0 } else { offset };
+                self.wait((place.0, place.1 + start), Field::Operand(*shape), value, operands.spans[at]);
+            }
+            offset += shape.cells() as u32;
+        }
+        self.record_cells(span.source, line, before, place, number as u16 + 1);
+    }
+
+    /// Cells in place of an instruction that was reported as wrong.
+    #[cold]
+    fn put_broken(&mut self, row: Row, span: Span, line: u32) {
+        let (before, place) = (self.location, self.place());
+        self.emit(&[0; LONGEST][..row.cells()], span);
+        self.record_cells(span.source, line, before, place, 0);
+    }
+
+    #[cold]
+    fn wrong_count(&mut self, cursor: &Cursor<'_>, row: &Row, count: usize, span: Span) {
+        let missing = row.operands.get(count).map(|shape| shape.wanted());
+        let span = if cursor.at_line_end() { Span { end: cursor.last_end, ..span } } else { cursor.span() };
+        let (message, help) = match missing {
+            Some(wanted) => (
+                format!("{} wants {} and has {count}", row.mnemonic, operand_count(row)),
+                format!("add {wanted}: `{}`", row.form().to_lowercase()),
+            ),
+            None => (
+                format!("{} takes {}, not {count}", row.mnemonic, operand_count(row)),
+                format!("write `{}`", row.form().to_lowercase()),
+            ),
+        };
+        self.report(Diagnostic::error("operand-count", span, message, help));
+    }
+
+    /// A register or pair was wanted and something else stands there.
+    #[cold]
+    fn wrong_name(&mut self, cursor: &mut Cursor<'_>, rows: &[Row], fitting: u32, at: usize) {
+        let alive = rows.iter().enumerate().filter(|(row, _)| fitting & 1 << row != 0).map(|(_, row)| row);
+        let shapes: Vec<Shape> = alive.clone().filter_map(|row| row.operands.get(at).copied()).collect();
+        let wanted: Vec<String> = shapes.iter().map(|shape| shape.wanted()).collect();
+        let mnemonic = rows[0].mnemonic;
+        let text = cursor.text(cursor.token);
+        let place = ["first", "second", "third"][at.min(2)];
+        let written = if cursor.token.kind == Kind::Bad || text.is_empty() {
+            super::expression::shown(text)
+        } else {
+            format!("`{text}`")
+        };
+        let message = format!("{mnemonic} wants {} as its {place} operand, not {written}", wanted.join(" or "));
+        let set = self.set.expect("a row was found in it");
+        let names = shapes.iter().flat_map(|shape| match shape {
+            Shape::Name { names, .. } => names.list.to_vec(),
+            Shape::Fixed(name) => vec![*name],
+            _ => vec![],
+        });
+        let names: Vec<&str> = names.filter(|name| !name.is_empty()).collect();
+        let alias = set.habit_names.iter().find(|(other, _)| other.eq_ignore_ascii_case(text)).map(|row| row.1);
+        let help = if let Some(own) = alias.filter(|own| names.contains(own)) {
+            format!("the {} calls it {own}: write `{}`", set.name, own.to_lowercase())
+        } else if cursor.token.kind == Kind::Open || text == "[" {
+            "the cell at HL is written `m`; the cell at BC or DE is reached by LDAX and STAX".to_string()
+        } else if mnemonic == "MOV" && at == 1 && !self.is_register(text) {
+            let number = matches!(cursor.token.kind, Kind::Number | Kind::Text | Kind::Minus | Kind::Here);
+            if number {
+                format!("MOV copies registers; for a number write `mvi …, {text}`")
+            } else {
+                format!("MOV copies registers; for a number write `mvi …, {text}`, for a cell `lda {text}`")
+            }
+        } else if matches!(text.to_ascii_uppercase().as_str(), "H" | "HL") && names == ["B", "D"] {
+            "for the cell at HL write `mov a, m` or `mov m, a`".to_string()
+        } else if let Some(near) = nearest(text, names.iter().copied()).filter(|_| cursor.token.kind == Kind::Name) {
+            format!("did you mean `{}`?", near.to_lowercase())
+        } else {
+            format!("write one of {}", names.join(", "))
+        };
+        self.report(Diagnostic::error("operand", cursor.span(), message, help));
+        cursor.skip_line();
+    }
+
+    #[cold]
+    fn register_for_number(&mut self, cursor: &mut Cursor<'_>, row: &Row, at: usize) {
+        let text = cursor.text(cursor.token);
+        let wanted = row.operands[at].wanted();
+        let message = format!("{} wants {wanted} here, and `{text}` is a register", row.mnemonic);
+        let register_form = match row.mnemonic {
+            "MVI" => "MOV",
+            "ADI" => "ADD",
+            "ACI" => "ADC",
+            "SUI" => "SUB",
+            "SBI" => "SBB",
+            "ANI" => "ANA",
+            "XRI" => "XRA",
+            "ORI" => "ORA",
+            "CPI" => "CMP",
+            _ => "",
+        };
+        let help = if register_form.is_empty() {
+            format!("write {wanted}; a number such as 0Bh begins with a digit")
+        } else {
+            format!("{register_form} is the form for registers; a number such as 0Bh begins with a digit")
+        };
+        self.report(Diagnostic::error("operand", cursor.span(), message, help));
+        cursor.skip_line();
+    }
+
+    /// No instruction of that name: a misspelling, another processor's, or a label without its colon.
+    #[cold]
+    fn unknown(&mut self, cursor: &mut Cursor<'_>, set: &'static InstructionSet, name: Token) {
+        let text = cursor.text(name);
+        let span = cursor.span_of(name);
+        let next = cursor.text(cursor.token);
+        let is_statement =
+            |word: &str| rows_of(set, word).is_some() || super::directive::find(word).is_some();
+        let sibling = processor::ALL.iter().find(|other| rows_of(other, text).is_some());
+        let mnemonics = set.own_rows().map(|row| row.mnemonic);
+        let near = nearest(text, mnemonics.chain(DIRECTIVES.iter().map(|row| row.0)));
+        let code = "unknown-instruction";
+        let error = if let Some(other) = sibling {
+            let message = format!("`{text}` is an instruction of the {}, not of the {}", other.name, set.name);
+            Diagnostic::error(code, span, message, format!("write `cpu {}` if the machine has one", other.name))
+        } else if let Some(foreign) = foreign(text) {
+            let message = format!("`{text}` is an instruction of the {}, not of the {}", foreign.owner, set.name);
+            Diagnostic::error(code, span, message, format!("on the {} write {}", set.name, foreign.instead))
+        } else if cursor.token.kind == Kind::Name && is_statement(next) {
+            let message = format!("`{text}` is neither an instruction nor a directive");
+            Diagnostic::error(code, span, message, format!("a label ends with a colon: `{text}:`"))
+        } else if let Some(near) = near {
+            let message = format!("`{text}` is no instruction of the {}", set.name);
+            Diagnostic::error(code, span, message, format!("did you mean `{}`?", near.to_lowercase()))
+        } else {
+            let message = format!("`{text}` is no instruction of the {}", set.name);
+            let help = format!("see `plainbyte chart {}`; a label ends with a colon", set.name);
+            Diagnostic::error(code, span, message, help)
+        };
+        self.report(error);
+        cursor.skip_line();
+    }
+}
+
+fn operand_count(row: &Row) -> String {
+    match row.operands.len() {
+        0 => "no operand".to_string(),
+        1 => "one operand".to_string(),
+        2 => "two operands".to_string(),
+        more => format!("{more} operands"),
+    }
+}

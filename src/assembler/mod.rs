@@ -1,0 +1,218 @@
+//! Source text to program: lexer, expressions, directives, layout, listing, diagnostics.
+//!
+//! The source is walked once. Every line is read, its cells are put out, and what needs a symbol from further down is
+//! patched at the end. A wrong line is reported and takes its cells all the same, so that one mistake brings one
+//! message. Nothing here knows an executor: the tables of [`processor`](crate::processor) are all that is read.
+
+mod directive;
+mod emit;
+mod expression;
+mod instruction;
+pub mod lexer;
+mod listing;
+mod parser;
+mod symbols;
+
+pub use expression::CodeRange;
+pub use listing::{ListingOptions, line_map, segment_totals};
+pub use parser::{Line, LineKind};
+pub use symbols::{SymbolId, SymbolKind, SymbolView, Symbols};
+
+use crate::diagnostic::{Diagnostic, Severity, Sources, Span};
+use crate::image::{Image, Overlap};
+use crate::processor::{self, InstructionSet, UnknownProcessor};
+use std::collections::HashMap;
+use symbols::SymbolKind as Kind;
+
+/// A text that a [`Loader`] found.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Loaded {
+    /// The name by which it is shown, and by which its own includes are found.
+    pub name: String,
+    /// Its bytes.
+    pub bytes: Vec<u8>,
+}
+
+/// Where source texts come from. The library opens no files itself.
+pub trait Loader {
+    /// The full name of `name` as seen from the text `from`.
+    fn resolve(&self, name: &str, from: Option<&str>) -> String;
+
+    /// Reads a text.
+    ///
+    /// # Errors
+    /// A phrase that says what is wrong: `there is no such file`.
+    fn load(&mut self, name: &str, from: Option<&str>) -> Result<Loaded, String>;
+}
+
+/// Texts in memory, by name.
+#[derive(Debug, Clone, Default)]
+pub struct Texts(pub HashMap<String, Vec<u8>>);
+
+impl Texts {
+    /// A single text.
+    pub fn one(name: &str, text: impl Into<Vec<u8>>) -> Self {
+        Self(HashMap::from([(name.to_string(), text.into())]))
+    }
+}
+
+impl Loader for Texts {
+    fn resolve(&self, name: &str, _: Option<&str>) -> String {
+        name.to_string()
+    }
+
+    fn load(&mut self, name: &str, _: Option<&str>) -> Result<Loaded, String> {
+        let bytes = self.0.get(name).cloned().ok_or("there is no such text")?;
+        Ok(Loaded { name: name.to_string(), bytes })
+    }
+}
+
+/// What is decided outside the source.
+#[derive(Debug, Clone, Default)]
+pub struct Options {
+    set: Option<&'static InstructionSet>,
+    defines: Vec<(String, i64)>,
+    origin: u32,
+}
+
+impl Options {
+    /// The processor, where the source does not choose one with `cpu`.
+    ///
+    /// # Errors
+    /// [`UnknownProcessor`] with the names there are.
+    pub fn cpu(self, name: &str) -> Result<Self, UnknownProcessor> {
+        Ok(Self { set: Some(processor::find(name)?), ..self })
+    }
+
+    /// Defines a symbol from outside.
+    #[must_use]
+    pub fn define(mut self, name: &str, value: i64) -> Self {
+        self.defines.push((name.to_string(), value));
+        self
+    }
+
+    /// The location before any `org`.
+    #[must_use]
+    pub fn origin(self, origin: u32) -> Self {
+        Self { origin, ..self }
+    }
+}
+
+/// What assembling came to.
+#[derive(Debug, Clone)]
+pub struct Assembly {
+    /// The processor of the program; `None` where no instruction and no choice of one was met.
+    pub set: Option<&'static InstructionSet>,
+    /// The program. Meaningful where there are no errors.
+    pub image: Image,
+    /// Every symbol.
+    pub symbols: Symbols,
+    /// What each source line did, in the order of reading.
+    pub lines: Vec<Line>,
+    /// The texts that were read.
+    pub sources: Sources,
+    /// Everything there is to tell, in the order of the source.
+    pub diagnostics: Vec<Diagnostic>,
+    /// Errors that were counted and not kept, where there were very many.
+    pub more_errors: usize,
+}
+
+impl Assembly {
+    /// True where there is a program.
+    pub fn succeeded(&self) -> bool {
+        self.errors() == 0
+    }
+
+    /// How many errors there are.
+    pub fn errors(&self) -> usize {
+        self.diagnostics.iter().filter(|one| one.severity == Severity::Error).count() + self.more_errors
+    }
+}
+
+/// Assembles the text `name` and all it includes.
+///
+/// ```
+/// use plain_byte::assembler::{Options, Texts, assemble};
+///
+/// let source = "        cpu 8085\n        org 4000h\n        mvi a, 12h\n        hlt\n";
+/// let assembly = assemble("lamp.asm", &mut Texts::one("lamp.asm", source), &Options::default());
+/// assert!(assembly.succeeded());
+/// assert_eq!(assembly.image.segments()[0].cells, [0x3E, 0x12, 0x76]);
+/// ```
+pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assembly {
+    let mut parser = parser::Parser::new(options, loader);
+    if let Some(set) = options.set {
+        parser.choose(set);
+        // A choice in the source comes before this one when the program is named.
+        parser.first_set = None;
+    }
+    parser.set_location(options.origin.into());
+    for (name, value) in &options.defines {
+        let symbol = parser.symbols.intern(name);
+        let symbol = parser.symbols.get_mut(symbol);
+        (symbol.kind, symbol.value) = (Kind::Given, *value);
+    }
+    parser.file(name, None);
+    parser.finish();
+    let set = parser.first_set.or(options.set);
+    let entry = parser.entry.take().and_then(|(entry, _)| parser.settled(entry));
+    let (pieces, spans) = parser.take_pieces();
+    let (mut image, overlaps) = Image::from_pieces(set.map_or(8, |set| set.cell_bits), pieces);
+    image.entry = entry.and_then(|entry| u32::try_from(entry).ok());
+    for overlap in overlaps {
+        parser.report(overlap_error(set, &overlap, &spans));
+    }
+    let parser::Parser { symbols, lines, sources, mut diagnostics, more_errors, .. } = parser;
+    diagnostics.sort_by_key(|one| (one.span.source, one.span.start));
+    Assembly { set, image, symbols, lines, sources, diagnostics, more_errors }
+}
+
+fn overlap_error(set: Option<&'static InstructionSet>, overlap: &Overlap, spans: &[Span]) -> Diagnostic {
+    let show = |address: u32| set.map_or_else(|| format!("{address:X}"), |set| set.address(address.into()));
+    let message =
+        format!("the cells {} to {} are put out twice", show(overlap.first), show(overlap.last));
+    let help = "move one of the two pieces with `org`";
+    Diagnostic::error("overlap", spans[overlap.piece], message, help)
+        .with_label(spans[overlap.earlier], "the other piece begins here")
+}
+
+/// The value of a single expression, with the symbols of a program.
+///
+/// # Errors
+/// What is wrong with it, first things first.
+pub fn evaluate(text: &str, set: Option<&'static InstructionSet>, symbols: &Symbols) -> Result<i64, Diagnostic> {
+    let line = format!("evaluated_ let {text}");
+    let options = Options { set, ..Options::default() };
+    let mut loader = Texts::one("expression", line);
+    let mut parser = parser::Parser::new(&options, &mut loader);
+    if let Some(set) = set {
+        parser.choose(set);
+    }
+    for symbol in symbols.iter() {
+        let id = parser.symbols.intern(symbol.name);
+        let own = parser.symbols.get_mut(id);
+        (own.kind, own.value) = (Kind::Given, symbol.value);
+    }
+    parser.file("expression", None);
+    let value = parser.symbols.value("evaluated_");
+    match (parser.diagnostics.into_iter().next(), value) {
+        (None, Some(value)) => Ok(value),
+        (Some(mut wrong), _) => {
+            // Places count from the start of the expression, and there is nothing further up.
+            let shift = (line_prefix().len()) as u32;
+            wrong.span.start = wrong.span.start.saturating_sub(shift);
+            wrong.span.end = wrong.span.end.saturating_sub(shift);
+            if wrong.code == "not-known-yet" {
+                wrong.message = wrong.message.replace("`let` needs a value that is known here, and ", "");
+                wrong.message = wrong.message.replace(" is not", " is not known");
+                wrong.help = "name a symbol of the program, or write a number".to_string();
+            }
+            Err(wrong)
+        }
+        (None, None) => Err(Diagnostic::error("operand", Span::default(), "there is no value", "write one")),
+    }
+}
+
+fn line_prefix() -> &'static str {
+    "evaluated_ let "
+}

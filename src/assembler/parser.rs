@@ -1,0 +1,682 @@
+//! The walk over the source: lines, labels, conditions, includes. Cells are emitted as they come; values that wait for
+//! symbols further down are patched at the end.
+
+use super::directive;
+use super::emit::{Fixup, Output};
+use super::expression::{Code, Expression, Value};
+use super::lexer::{Kind, Lexer, Token};
+use super::symbols::{SymbolId, SymbolKind, Symbols, Use};
+use super::{Loader, Options};
+use crate::diagnostic::{Diagnostic, Severity, Sources, Span, nearest};
+use crate::processor::{self, InstructionSet};
+use std::sync::Arc;
+
+/// More errors than this are counted and not kept.
+const MOST_DIAGNOSTICS: usize = 500;
+/// A misspelt name is compared with this many others.
+const MOST_NEAR: usize = 20_000;
+/// Includes nested deeper than this are refused.
+const DEEPEST_INCLUDE: usize = 64;
+/// More included text than this is refused: a file that includes another many times over would never end.
+const MOST_INCLUDES: usize = 10_000;
+
+/// The lexer with one token of look-ahead.
+pub(crate) struct Cursor<'a> {
+    text: &'a str,
+    lexer: Lexer<'a>,
+    source: u32,
+    /// The token to be read next.
+    pub token: Token,
+    /// Where the token before it ended.
+    pub last_end: u32,
+}
+
+impl<'a> Cursor<'a> {
+    fn new(text: &'a str, source: u32) -> Self {
+        let mut lexer = Lexer::new(text);
+        let token = lexer.token();
+        Self { text, lexer, source, token, last_end: 0 }
+    }
+
+    #[inline]
+    pub fn next(&mut self) {
+        self.last_end = self.token.end;
+        self.token = self.lexer.token();
+    }
+
+    #[inline]
+    pub fn text(&self, token: Token) -> &'a str {
+        self.text.get(token.start as usize..token.end as usize).unwrap_or_default()
+    }
+
+    #[inline]
+    pub fn span_of(&self, token: Token) -> Span {
+        Span { source: self.source, start: token.start, end: token.end }
+    }
+
+    /// The span of the token to be read next.
+    #[inline]
+    pub fn span(&self) -> Span {
+        self.span_of(self.token)
+    }
+
+    #[inline]
+    pub fn at_line_end(&self) -> bool {
+        matches!(self.token.kind, Kind::Line | Kind::End)
+    }
+
+    /// Goes to the end of the line.
+    pub fn skip_line(&mut self) {
+        if !self.at_line_end() {
+            self.last_end = self.token.end;
+            self.lexer.skip_line();
+            self.token = self.lexer.token();
+        }
+    }
+}
+
+/// An open `if`.
+struct Condition {
+    span: Span,
+    /// Lines are being read.
+    active: bool,
+    /// A branch was taken already, or the whole lies in a part that is not read.
+    done: bool,
+    otherwise: bool,
+}
+
+/// What stands in a source line, for the listing and for source-level watching.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum LineKind {
+    /// Cells: which piece of output, where in it, how many, and the table row plus one for an instruction.
+    Cells {
+        /// Number of the output piece.
+        piece: u32,
+        /// First cell in it.
+        offset: u32,
+        /// How many.
+        count: u32,
+        /// The instruction's row plus one; 0 for data.
+        row: u16,
+    },
+    /// Reserved cells.
+    Reserved(u32),
+    /// A symbol's value.
+    Value(SymbolId),
+    /// A location: a label alone, `org`.
+    Location,
+    /// Another text is read here.
+    Include(u32),
+}
+
+/// A line of source that did something.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Line {
+    /// The text.
+    pub source: u32,
+    /// Where the line starts in it.
+    pub start: u32,
+    /// The location before the line.
+    pub address: u32,
+    /// What it did.
+    pub kind: LineKind,
+}
+
+/// Everything known while assembling.
+pub(crate) struct Parser<'l> {
+    pub options: &'l Options,
+    pub loader: &'l mut dyn Loader,
+    pub sources: Sources,
+    pub set: Option<&'static InstructionSet>,
+    /// The first set chosen; the program's.
+    pub first_set: Option<&'static InstructionSet>,
+    pub radix: u32,
+    pub location: u64,
+    pub symbols: Symbols,
+    /// Postfix code of values that wait.
+    pub code: Vec<Code>,
+    pub fixups: Vec<Fixup>,
+    pub output: Output,
+    pub lines: Vec<Line>,
+    pub diagnostics: Vec<Diagnostic>,
+    /// Diagnostics that were not kept.
+    pub more_errors: usize,
+    pub entry: Option<(Expression, Span)>,
+    pub demands: Vec<directive::Demand>,
+    conditions: Vec<Condition>,
+    /// The global label that local labels belong to.
+    scope: Option<SymbolId>,
+    /// The name of a local label, put together.
+    scratch: String,
+    including: Vec<String>,
+}
+
+impl<'l> Parser<'l> {
+    pub fn new(options: &'l Options, loader: &'l mut dyn Loader) -> Self {
+        Self {
+            options,
+            loader,
+            sources: Sources::default(),
+            set: None,
+            first_set: None,
+            radix: 10,
+            location: 0,
+            symbols: Symbols::default(),
+            code: Vec::new(),
+            fixups: Vec::new(),
+            output: Output::default(),
+            lines: Vec::new(),
+            diagnostics: Vec::new(),
+            more_errors: 0,
+            entry: None,
+            demands: Vec::new(),
+            conditions: Vec::new(),
+            scope: None,
+            scratch: String::new(),
+            including: Vec::new(),
+        }
+    }
+
+    #[cold]
+    pub fn report(&mut self, diagnostic: Diagnostic) {
+        if self.diagnostics.len() < MOST_DIAGNOSTICS {
+            self.diagnostics.push(diagnostic);
+        } else if diagnostic.severity == Severity::Error {
+            self.more_errors += 1;
+        }
+    }
+
+    pub fn choose(&mut self, set: &'static InstructionSet) {
+        self.set = Some(set);
+        self.first_set.get_or_insert(set);
+        self.radix = set.habit.default_radix();
+    }
+
+    /// Reads a file and everything it includes.
+    pub fn file(&mut self, name: &str, from: Option<Span>) {
+        let origin = from.and_then(|span| self.sources.get(span.source)).map(|source| source.name.clone());
+        let loaded = match self.loader.load(name, origin.as_deref()) {
+            Ok(loaded) => loaded,
+            Err(problem) => {
+                let span = from.unwrap_or_default();
+                let message = format!("`{name}` cannot be read: {problem}");
+                self.report(Diagnostic::error("file", span, message, "check the name and the folder"));
+                return;
+            }
+        };
+        let (text, bad_byte) = match String::from_utf8(loaded.bytes) {
+            Ok(text) => (text, None),
+            Err(error) => {
+                let at = error.utf8_error().valid_up_to();
+                let bytes = error.into_bytes();
+                let byte = bytes[at];
+                (String::from_utf8_lossy(&bytes).into_owned(), Some((at, byte)))
+            }
+        };
+        if u32::try_from(text.len()).is_err() {
+            let message = format!("`{name}` is larger than 4 GiB");
+            let span = from.unwrap_or_default();
+            self.report(Diagnostic::error("file", span, message, "split it into several files"));
+            return;
+        }
+        let source = self.sources.add(&loaded.name, &text, from);
+        if let Some((at, byte)) = bad_byte {
+            let span = Span { source, start: at as u32, end: at as u32 + 3 };
+            let message = format!("the byte {byte:02X}h is not UTF-8 text");
+            self.report(Diagnostic::error("not-utf8", span, message, "save the file as UTF-8 or ASCII"));
+        }
+        self.including.push(loaded.name);
+        self.text(source);
+        self.including.pop();
+    }
+
+    pub fn include(&mut self, name: &str, span: Span) {
+        let origin = self.including.last().cloned();
+        let resolved = self.loader.resolve(name, origin.as_deref());
+        let problem = if self.including.contains(&resolved) {
+            format!("`{name}` includes itself")
+        } else if self.including.len() >= DEEPEST_INCLUDE {
+            format!("includes are nested more than {DEEPEST_INCLUDE} deep")
+        } else if self.sources.iter().count() >= MOST_INCLUDES {
+            format!("there are more than {MOST_INCLUDES} includes")
+        } else {
+            self.file(name, Some(span));
+            return;
+        };
+        self.report(Diagnostic::error("include", span, problem, "remove one of the includes"));
+    }
+
+    fn text(&mut self, source: u32) {
+        let Some(text) = self.sources.get(source).map(|source| Arc::clone(&source.text)) else { return };
+        let mut cursor = Cursor::new(&text, source);
+        let open = self.conditions.len();
+        while cursor.token.kind != Kind::End {
+            self.line(&mut cursor);
+            if !cursor.at_line_end() {
+                self.extra(&mut cursor);
+            }
+            if cursor.token.kind == Kind::Line {
+                cursor.next();
+            }
+        }
+        for condition in self.conditions.split_off(open.min(self.conditions.len())) {
+            let help = "add `endif` where the condition ends";
+            self.report(Diagnostic::error("open-if", condition.span, "this `if` is never closed", help));
+        }
+    }
+
+    /// Something is left on the line.
+    #[cold]
+    fn extra(&mut self, cursor: &mut Cursor<'_>) {
+        let text = cursor.text(cursor.token);
+        let (message, help) = match cursor.token.kind {
+            Kind::Number | Kind::Name | Kind::Text | Kind::Here | Kind::Open => (
+                format!("`{text}` stands where the line should end"),
+                "put a comma between operands, or `;` before a comment",
+            ),
+            Kind::Bad => (
+                format!("the character {} does not belong here", super::expression::shown(text)),
+                "put `;` before a comment",
+            ),
+            _ => (format!("`{text}` stands where the line should end"), "put `;` before a comment"),
+        };
+        self.report(Diagnostic::error("line-end", cursor.span(), message, help));
+        cursor.skip_line();
+    }
+
+    fn reading(&self) -> bool {
+        self.conditions.last().is_none_or(|condition| condition.active)
+    }
+
+    fn line(&mut self, cursor: &mut Cursor<'_>) {
+        if !self.reading() {
+            return self.passed_over(cursor);
+        }
+        let line_start = cursor.token.start;
+        let mut labelled = false;
+        loop {
+            let first = cursor.token;
+            match first.kind {
+                Kind::Line | Kind::End => break,
+                Kind::Name => {}
+                _ => {
+                    let text = cursor.text(first);
+                    let message = format!("a line cannot begin with {}", super::expression::shown(text));
+                    let help = "begin with a label, an instruction, a directive or `;`";
+                    self.report(Diagnostic::error("line-start", cursor.span(), message, help));
+                    return cursor.skip_line();
+                }
+            }
+            cursor.next();
+            let name = cursor.text(first);
+            if cursor.token.kind == Kind::Colon {
+                cursor.next();
+                self.label(cursor, first, line_start);
+                labelled = true;
+                continue;
+            }
+            let before = self.output.mark(self.location);
+            if let Some(directive) = directive::find(name) {
+                self.directive(cursor, directive, first, line_start);
+            } else if !self.definition(cursor, first, line_start) {
+                self.instruction(cursor, first, line_start);
+            }
+            labelled &= self.output.mark(self.location) == before;
+            break;
+        }
+        if labelled {
+            self.record(cursor.source, line_start, self.location, LineKind::Location);
+        }
+    }
+
+    /// A line that a condition leaves out: only `if`, `else` and `endif` matter.
+    fn passed_over(&mut self, cursor: &mut Cursor<'_>) {
+        if cursor.token.kind == Kind::Name {
+            let first = cursor.token;
+            let text = cursor.text(first);
+            if text.eq_ignore_ascii_case("if") {
+                self.conditions.push(Condition {
+                    span: cursor.span(),
+                    active: false,
+                    done: true,
+                    otherwise: false,
+                });
+            } else if text.eq_ignore_ascii_case("else") {
+                cursor.next();
+                return self.otherwise(cursor.span_of(first));
+            } else if text.eq_ignore_ascii_case("endif") {
+                cursor.next();
+                return self.end_condition(cursor.span_of(first));
+            }
+        }
+        cursor.skip_line();
+    }
+
+    pub fn condition(&mut self, holds: bool, span: Span) {
+        self.conditions.push(Condition { span, active: holds, done: holds, otherwise: false });
+    }
+
+    pub fn otherwise(&mut self, span: Span) {
+        match self.conditions.last_mut() {
+            Some(condition) if !condition.otherwise => {
+                condition.otherwise = true;
+                condition.active = !condition.done;
+                condition.done = true;
+            }
+            Some(condition) => {
+                let first = condition.span;
+                self.report(
+                    Diagnostic::error("else", span, "a second `else`", "an `if` has one `else`; remove one")
+                        .with_label(first, "the `if`"),
+                );
+            }
+            None => {
+                self.report(Diagnostic::error("else", span, "`else` without `if`", "add the `if` or remove this"));
+            }
+        }
+    }
+
+    pub fn end_condition(&mut self, span: Span) {
+        if self.conditions.pop().is_none() {
+            self.report(Diagnostic::error("endif", span, "`endif` without `if`", "add the `if` or remove this"));
+        }
+    }
+
+    /// Notes what a line did.
+    #[inline]
+    pub fn record(&mut self, source: u32, start: u32, address: u64, kind: LineKind) {
+        self.lines.push(Line { source, start, address: address as u32, kind });
+    }
+
+    /// The name with its global label in front, for a local one.
+    #[inline]
+    pub fn full_name<'n>(&'n mut self, name: &'n str) -> &'n str {
+        match (name.starts_with('.'), self.scope) {
+            (true, Some(scope)) => {
+                self.scratch.clear();
+                self.scratch.push_str(self.symbols.name(scope));
+                self.scratch.push_str(name);
+                &self.scratch
+            }
+            _ => name,
+        }
+    }
+
+    #[inline]
+    fn intern(&mut self, name: &str) -> SymbolId {
+        if !name.starts_with('.') {
+            return self.symbols.intern(name);
+        }
+        let mut scratch = std::mem::take(&mut self.scratch);
+        scratch.clear();
+        if let Some(scope) = self.scope {
+            scratch.push_str(self.symbols.name(scope));
+        }
+        scratch.push_str(name);
+        let symbol = self.symbols.intern(&scratch);
+        self.scratch = scratch;
+        symbol
+    }
+
+    /// A symbol that is used, as against defined.
+    #[inline]
+    pub fn mention(&mut self, cursor: &Cursor<'_>, token: Token) -> SymbolId {
+        let symbol = self.intern(cursor.text(token));
+        self.symbols.uses.push(Use { symbol, source: cursor.source, start: token.start });
+        symbol
+    }
+
+    fn label(&mut self, cursor: &mut Cursor<'_>, token: Token, line_start: u32) {
+        let name = cursor.text(token);
+        if let Kind::Name = cursor.token.kind
+            && let word = cursor.text(cursor.token)
+            && (word.eq_ignore_ascii_case("equ") || word.eq_ignore_ascii_case("let"))
+        {
+            let message = format!("a colon stands before `{word}`");
+            let span = Span { start: token.end, end: token.end + 1, ..cursor.span() };
+            let help = format!("labels end with a colon, constants do not: `{name} {word} …`");
+            self.report(Diagnostic::error("colon", span, message, help));
+            cursor.next();
+            self.define_value(cursor, token, word.eq_ignore_ascii_case("let"), line_start);
+            return;
+        }
+        let value = Value::Known(self.location as i64);
+        let symbol = self.define(cursor, token, value, SymbolKind::Label);
+        if !name.starts_with('.') {
+            self.scope = Some(symbol);
+        }
+    }
+
+    /// `NAME equ EXPR` and `NAME let EXPR`; false where the line is neither.
+    #[inline]
+    fn definition(&mut self, cursor: &mut Cursor<'_>, name: Token, line_start: u32) -> bool {
+        if cursor.token.kind != Kind::Name || cursor.token.end - cursor.token.start != 3 {
+            return false;
+        }
+        let word = cursor.text(cursor.token);
+        let variable = word.eq_ignore_ascii_case("let");
+        if !variable && !word.eq_ignore_ascii_case("equ") {
+            return false;
+        }
+        cursor.next();
+        self.define_value(cursor, name, variable, line_start);
+        true
+    }
+
+    fn define_value(&mut self, cursor: &mut Cursor<'_>, name: Token, variable: bool, line_start: u32) {
+        let expression = self.expression(cursor);
+        let kind = if variable { SymbolKind::Variable } else { SymbolKind::Constant };
+        if variable && matches!(expression.value, Value::Later(_)) {
+            self.needs_known(expression, "`let`");
+        }
+        let symbol = self.define(cursor, name, expression.value, kind);
+        self.record(cursor.source, line_start, self.location, LineKind::Value(symbol));
+    }
+
+    fn define(&mut self, cursor: &Cursor<'_>, token: Token, value: Value, kind: SymbolKind) -> SymbolId {
+        let name = cursor.text(token);
+        let span = cursor.span_of(token);
+        if name.starts_with('.') && self.scope.is_none() {
+            let message = format!("the local label `{name}` has no label above it");
+            self.report(Diagnostic::error("local-label", span, message, "put a label without a point above it"));
+        }
+        if name.len() <= 8 {
+            self.check_reserved(name, span);
+        }
+        let symbol = self.intern(name);
+        let known = self.symbols.get_mut(symbol);
+        let redefined = match known.kind {
+            SymbolKind::Undefined => false,
+            SymbolKind::Variable => kind != SymbolKind::Variable,
+            _ => true,
+        };
+        if redefined {
+            let (first, given) = (known.defined, known.kind == SymbolKind::Given);
+            let message = format!("`{name}` is defined twice");
+            if given {
+                let help = format!("it is defined from outside; put the line between `if !defined({name})` and `endif`");
+                self.report(Diagnostic::error("defined-twice", span, message, help));
+            } else {
+                let help = "give one of them another name, or make it local with a point in front";
+                let error = Diagnostic::error("defined-twice", span, message, help);
+                self.report(error.with_label(first, "the first definition"));
+            }
+            return symbol;
+        }
+        known.defined = span;
+        (known.kind, known.value) = match value {
+            Value::Known(value) => (kind, value),
+            Value::Later(range) if kind == SymbolKind::Constant => (SymbolKind::Waiting(range), 0),
+            Value::Later(_) | Value::Broken => (SymbolKind::Broken, 0),
+        };
+        symbol
+    }
+
+    #[inline]
+    fn check_reserved(&mut self, name: &str, span: Span) {
+        let what = if self.is_register(name) {
+            "a register"
+        } else if self.set.is_some_and(|set| super::instruction::rows_of(set, name).is_some()) {
+            "an instruction"
+        } else if directive::find(name).is_some() {
+            "a directive"
+        } else {
+            return;
+        };
+        let set = self.set.map_or("language", |set| set.name);
+        let message = format!("`{name}` is {what} of the {set} and cannot be a symbol");
+        self.report(Diagnostic::error("reserved", span, message, format!("call it `{name}_1` or the like")));
+    }
+
+    /// True where the current processor has a register of that name as an operand.
+    #[inline]
+    pub fn is_register(&self, name: &str) -> bool {
+        name.len() <= 3 && self.set.is_some_and(|set| super::instruction::is_register(set, name))
+    }
+
+    /// Reports that a value must be known where it stands.
+    #[cold]
+    pub fn needs_known(&mut self, expression: Expression, what: &str) {
+        let name = match expression.value {
+            Value::Later(range) => self.code[range.start as usize..range.end as usize].iter().find_map(|code| {
+                let Code::Symbol(symbol) = code else { return None };
+                Some(self.symbols.name(*symbol).to_string())
+            }),
+            _ => None,
+        };
+        let message = match &name {
+            Some(name) => format!("{what} needs a value that is known here, and `{name}` is not"),
+            None => format!("{what} needs a value that is known here"),
+        };
+        let help = "define it further up, or from outside with --define";
+        self.report(Diagnostic::error("not-known-yet", expression.span, message, help));
+    }
+
+    /// The value of an expression that must be known; reports where it is not.
+    pub fn known(&mut self, expression: Expression, what: &str) -> Option<i64> {
+        match expression.value {
+            Value::Known(value) => Some(value),
+            Value::Later(_) => {
+                self.needs_known(expression, what);
+                None
+            }
+            Value::Broken => None,
+        }
+    }
+
+    /// Reports an undefined symbol once, at its first use, with the nearest defined name.
+    #[cold]
+    pub fn report_undefined(&mut self, symbol: SymbolId, span: Span) {
+        if self.diagnostics.len() >= MOST_DIAGNOSTICS {
+            self.more_errors += 1;
+            self.symbols.get_mut(symbol).kind = SymbolKind::Broken;
+            return;
+        }
+        let name = self.symbols.name(symbol).to_string();
+        let uses: Vec<Span> = self
+            .symbols
+            .uses
+            .iter()
+            .filter(|one| one.symbol == symbol)
+            .take(4)
+            .map(|one| Span { source: one.source, start: one.start, end: one.start })
+            .collect();
+        let written = name.rsplit_once('.').map_or(name.as_str(), |(_, local)| local);
+        let mut first = uses.first().copied().unwrap_or(span);
+        first.end = first.start + written.len() as u32 + u32::from(written.len() != name.len());
+        let help = self.undefined_help(&name);
+        let mut error =
+            Diagnostic::error("undefined-symbol", first, format!("`{name}` is not defined anywhere"), help);
+        for more in uses.iter().skip(1) {
+            error = error.with_label(Span { end: more.start + (first.end - first.start), ..*more }, "used here too");
+        }
+        self.report(error);
+        self.symbols.get_mut(symbol).kind = SymbolKind::Broken;
+    }
+
+    fn undefined_help(&self, name: &str) -> String {
+        let digits = name.trim_end_matches(['h', 'H']);
+        if digits.len() < name.len() && !digits.is_empty() && digits.bytes().all(|byte| byte.is_ascii_hexdigit()) {
+            return format!("a hex number begins with a digit: 0{name}");
+        }
+        let defined = self.symbols.iter().take(MOST_NEAR).map(|symbol| symbol.name);
+        if let Some(near) = nearest(name, defined) {
+            return format!("did you mean `{near}`?");
+        }
+        if self.set.is_some_and(|set| set.register(name).is_some()) {
+            return "this is a register; the instruction takes an address or a number here".to_string();
+        }
+        format!("define it: `{name}:` as a label or `{name} equ …` as a constant")
+    }
+
+    /// The instruction set, or an error once.
+    pub fn need_set(&mut self, span: Span) -> Option<&'static InstructionSet> {
+        if self.set.is_none() && !self.diagnostics.iter().any(|one| one.code == "no-processor") {
+            let names: Vec<_> = processor::ALL.iter().map(|set| set.name).collect();
+            let message = "no processor is chosen for this instruction";
+            let help = format!("write `cpu NAME` in the first line or give --cpu NAME; there are {}", names.join(", "));
+            self.report(Diagnostic::error("no-processor", span, message, help));
+        }
+        self.set
+    }
+
+    /// The bytes of a text token, escapes replaced; reports what is wrong with it.
+    pub fn text_bytes(&mut self, cursor: &mut Cursor<'_>) -> Option<Vec<u8>> {
+        let token = cursor.token;
+        let span = cursor.span();
+        let text = cursor.text(token);
+        cursor.next();
+        if token.kind == Kind::OpenText {
+            let quote = &text[..1];
+            let message = format!("the text has no closing {quote}");
+            let help = format!("add {quote} where the text ends");
+            self.report(Diagnostic::error("open-text", span, message, help));
+            return None;
+        }
+        match unescape(&text[1..text.len() - 1]) {
+            Ok(bytes) => Some(bytes),
+            Err((at, message, help)) => {
+                let start = span.start + 1 + at as u32;
+                self.report(Diagnostic::error("text", Span { start, end: start + 1, ..span }, message, help));
+                None
+            }
+        }
+    }
+}
+
+/// Replaces escapes; the error has its place in the text, a message and help.
+fn unescape(text: &str) -> Result<Vec<u8>, (usize, String, &'static str)> {
+    let mut bytes = Vec::with_capacity(text.len());
+    let mut rest = text.char_indices();
+    while let Some((at, c)) = rest.next() {
+        let byte = match c {
+            '\\' => match rest.next().map(|(_, c)| c) {
+                Some('n') => b'\n',
+                Some('r') => b'\r',
+                Some('t') => b'\t',
+                Some('0') => 0,
+                Some(c @ ('\\' | '"' | '\'')) => c as u8,
+                Some('x') => {
+                    let digits = text.get(at + 2..at + 4).and_then(|digits| u8::from_str_radix(digits, 16).ok());
+                    let Some(byte) = digits else {
+                        return Err((at, "`\\x` wants two hex digits".to_string(), "write \\x1B"));
+                    };
+                    rest.nth(1);
+                    byte
+                }
+                other => {
+                    let other = other.map(String::from).unwrap_or_default();
+                    let help = "there are \\n \\r \\t \\0 \\\\ \\\" \\' and \\x with two hex digits";
+                    return Err((at, format!("`\\{other}` is no escape"), help));
+                }
+            },
+            c if c.is_ascii() => c as u8,
+            c => {
+                let message = format!("`{}` has no code in a single byte", c.escape_default());
+                return Err((at, message, "write its code as a number or with \\x"));
+            }
+        };
+        bytes.push(byte);
+    }
+    Ok(bytes)
+}

@@ -1,0 +1,167 @@
+//! Errors and warnings as data. The command draws them; nothing in the library formats more than a sentence.
+
+use serde::Serialize;
+
+/// A stretch of a source text, in bytes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash)]
+pub struct Span {
+    /// Which text of [`Sources`].
+    pub source: u32,
+    /// First byte.
+    pub start: u32,
+    /// Behind the last byte.
+    pub end: u32,
+}
+
+impl Span {
+    /// From this span's start to the other's end, both in one source.
+    pub fn to(self, other: Span) -> Span {
+        Span { end: other.end.max(self.end), ..self }
+    }
+
+    /// The place behind the span, empty.
+    pub fn behind(self) -> Span {
+        Span { start: self.end, ..self }
+    }
+}
+
+/// How bad it is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Severity {
+    /// Something the author asked to be told.
+    Note,
+    /// Legal, and probably not what was meant.
+    Warning,
+    /// There is no program.
+    Error,
+}
+
+/// A second place that a diagnostic points to.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Label {
+    /// The place.
+    pub span: Span,
+    /// What is there.
+    pub text: String,
+}
+
+/// One thing to tell the author.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Diagnostic {
+    /// How bad it is.
+    pub severity: Severity,
+    /// The stable name of its kind: `undefined-symbol`.
+    pub code: &'static str,
+    /// A whole sentence: what is wrong.
+    pub message: String,
+    /// Where.
+    pub span: Span,
+    /// Other places that matter.
+    pub labels: Vec<Label>,
+    /// What to do about it.
+    pub help: String,
+}
+
+impl Diagnostic {
+    /// An error.
+    #[cold]
+    pub fn error(code: &'static str, span: Span, message: impl Into<String>, help: impl Into<String>) -> Self {
+        Self { severity: Severity::Error, code, message: message.into(), span, labels: vec![], help: help.into() }
+    }
+
+    /// A warning.
+    #[cold]
+    pub fn warning(code: &'static str, span: Span, message: impl Into<String>, help: impl Into<String>) -> Self {
+        Self { severity: Severity::Warning, ..Self::error(code, span, message, help) }
+    }
+
+    /// With a second place.
+    #[must_use]
+    pub fn with_label(mut self, span: Span, text: impl Into<String>) -> Self {
+        self.labels.push(Label { span, text: text.into() });
+        self
+    }
+}
+
+/// One text that was read.
+#[derive(Debug, Clone)]
+pub struct Source {
+    /// The name it was read by.
+    pub name: String,
+    /// The text.
+    pub text: std::sync::Arc<str>,
+    /// Where it was included from.
+    pub included: Option<Span>,
+}
+
+/// Every text of one assembly, the main one first.
+#[derive(Debug, Clone, Default)]
+pub struct Sources {
+    list: Vec<Source>,
+}
+
+/// A place as people count it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+pub struct Place {
+    /// Line, from 1.
+    pub line: usize,
+    /// Column in characters, from 1.
+    pub column: usize,
+}
+
+impl Sources {
+    /// Adds a text and returns its number.
+    pub fn add(&mut self, name: &str, text: &str, included: Option<Span>) -> u32 {
+        self.list.push(Source { name: name.to_string(), text: text.into(), included });
+        (self.list.len() - 1) as u32
+    }
+
+    /// A text by its number.
+    pub fn get(&self, source: u32) -> Option<&Source> {
+        self.list.get(source as usize)
+    }
+
+    /// All of them.
+    pub fn iter(&self) -> impl Iterator<Item = &Source> {
+        self.list.iter()
+    }
+
+    /// The text that a span covers; empty where the span lies outside.
+    pub fn text(&self, span: Span) -> &str {
+        self.get(span.source)
+            .and_then(|source| source.text.get(span.start as usize..span.end as usize))
+            .unwrap_or_default()
+    }
+
+    /// Line and column of a span's start.
+    pub fn place(&self, span: Span) -> Place {
+        let text = self.get(span.source).map_or("", |source| &source.text);
+        let before = &text.as_bytes()[..(span.start as usize).min(text.len())];
+        let line = memchr::memchr_iter(b'\n', before).count() + 1;
+        let line_start = memchr::memrchr(b'\n', before).map_or(0, |at| at + 1);
+        let column = String::from_utf8_lossy(&before[line_start..]).chars().count() + 1;
+        Place { line, column }
+    }
+}
+
+/// The name in `known` nearest to `name`, if one is near enough to be what was meant. Capitals do not count.
+pub fn nearest<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    if name.len() > 64 {
+        return None;
+    }
+    let name = name.to_lowercase();
+    let allowed = match name.chars().count() {
+        0..=2 => 1,
+        3..=5 => 2,
+        _ => 3,
+    };
+    let distance = |other: &str| strsim::osa_distance(&name, &other.to_lowercase());
+    known
+        .into_iter()
+        .filter(|other| !other.is_empty() && other.len().abs_diff(name.len()) <= allowed)
+        .map(|other| (distance(other), other))
+        .filter(|&(distance, other)| distance <= allowed && distance < other.chars().count().max(2))
+        .min_by_key(|&(distance, _)| distance)
+        .map(|(_, other)| other)
+}

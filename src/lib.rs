@@ -1,0 +1,6 @@
+//! Plain Byte.
+pub mod assembler;
+pub mod diagnostic;
+pub mod image;
+pub mod number;
+pub mod processor;

@@ -1,0 +1,267 @@
+//! Notations: reading and writing numbers in hex, octal, decimal, binary and as characters.
+
+use serde::Serialize;
+
+/// How the people of a processor write numbers and addresses.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Habit {
+    /// `0FFh`, four hex digits to an address (Intel).
+    IntelHex,
+}
+
+impl Habit {
+    /// The radix of a number without any mark.
+    pub const fn default_radix(self) -> u32 {
+        match self {
+            Habit::IntelHex => 10,
+        }
+    }
+
+    /// The radix of addresses and cells in listings and tables.
+    pub const fn table_radix(self) -> u32 {
+        match self {
+            Habit::IntelHex => 16,
+        }
+    }
+
+    /// Full width without decoration: `00FF`.
+    pub fn plain(self, value: u64, bits: u8) -> String {
+        digits(value, self.table_radix(), bits)
+    }
+
+    /// As it is written in source text: `0FFh`, small numbers as a single digit.
+    pub fn literal(self, value: u64, bits: u8) -> String {
+        match self {
+            Habit::IntelHex => {
+                let text = digits(value, 16, bits);
+                let zero = if text.starts_with(|c: char| c.is_ascii_alphabetic()) { "0" } else { "" };
+                format!("{zero}{text}h")
+            }
+        }
+    }
+}
+
+/// The value in a radix, padded with zeros to the width of `bits` bits (not padded in decimal).
+pub fn digits(value: u64, radix: u32, bits: u8) -> String {
+    let bits = usize::from(bits);
+    match radix {
+        2 => format!("{value:0bits$b}"),
+        8 => format!("{value:0width$o}", width = bits.div_ceil(3)),
+        16 => format!("{value:0width$X}", width = bits.div_ceil(4)),
+        _ => value.to_string(),
+    }
+}
+
+/// Why a text is no number.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum NumberError {
+    /// A character that is no digit of the radix.
+    #[error("`{digit}` is no {radix} digit")]
+    Digit {
+        /// The character.
+        digit: char,
+        /// The radix by name.
+        radix: &'static str,
+    },
+    /// No digits at all.
+    #[error("there are no digits in `{0}`")]
+    Empty(String),
+    /// More than 64 bits.
+    #[error("the number is larger than 64 bits")]
+    TooLarge,
+}
+
+fn radix_name(radix: u32) -> &'static str {
+    match radix {
+        2 => "binary",
+        8 => "octal",
+        10 => "decimal",
+        _ => "hex",
+    }
+}
+
+/// Reads an unsigned number in any notation of the source language: `0FFh`, `0xFF`, `$FF`, `0b1010`, `1010b`,
+/// `%1010`, `0o17`, `17o`, `12.` (decimal), and bare digits in `default_radix`. Underscores may separate digits.
+///
+/// # Errors
+/// [`NumberError`] names the first character that does not fit.
+///
+/// ```
+/// assert_eq!(plain_byte::number::parse("0FFh", 10), Ok(255));
+/// assert_eq!(plain_byte::number::parse("1010b", 10), Ok(10));
+/// assert_eq!(plain_byte::number::parse("17", 8), Ok(15));
+/// ```
+pub fn parse(text: &str, default_radix: u32) -> Result<u64, NumberError> {
+    let bytes = text.as_bytes();
+    let last = bytes.last().copied().unwrap_or(b' ') | 0x20;
+    let second = bytes.get(1).copied().unwrap_or(b' ') | 0x20;
+    let (body, radix) = match (bytes.first().copied(), second, last) {
+        (Some(b'$'), ..) => (&text[1..], 16),
+        (Some(b'%'), ..) => (&text[1..], 2),
+        (Some(b'0'), b'x', _) => (&text[2..], 16),
+        (_, _, b'h') => (&text[..text.len() - 1], 16),
+        (Some(b'0'), b'o', _) => (&text[2..], 8),
+        (Some(b'0'), b'b', _) if text.len() > 2 => (&text[2..], 2),
+        (_, _, b'b') => (&text[..text.len() - 1], 2),
+        (_, _, b'o') => (&text[..text.len() - 1], 8),
+        (Some(b'0'..=b'9'), ..) if text.ends_with('.') => (&text[..text.len() - 1], 10),
+        _ => (text, default_radix),
+    };
+    let mut value: u64 = 0;
+    let mut any = false;
+    for c in body.chars() {
+        if c == '_' {
+            continue;
+        }
+        let digit = c.to_digit(radix).ok_or(NumberError::Digit { digit: c, radix: radix_name(radix) })?;
+        value = value
+            .checked_mul(u64::from(radix))
+            .and_then(|value| value.checked_add(u64::from(digit)))
+            .ok_or(NumberError::TooLarge)?;
+        any = true;
+    }
+    if any { Ok(value) } else { Err(NumberError::Empty(text.to_string())) }
+}
+
+/// A character as it is shown in a table: itself where it is printable ASCII, else a point.
+pub fn character(value: u64) -> char {
+    match u8::try_from(value) {
+        Ok(byte @ 0x20..=0x7E) => char::from(byte),
+        _ => '.',
+    }
+}
+
+/// The name of a control character, where the byte is one.
+pub fn control_name(value: u64) -> Option<&'static str> {
+    const NAMES: [&str; 33] = [
+        "NUL", "SOH", "STX", "ETX", "EOT", "ENQ", "ACK", "BEL", "BS", "HT", "LF", "VT", "FF", "CR", "SO", "SI",
+        "DLE", "DC1", "DC2", "DC3", "DC4", "NAK", "SYN", "ETB", "CAN", "EM", "SUB", "ESC", "FS", "GS", "RS",
+        "US", "space",
+    ];
+    match value {
+        0x7F => Some("DEL"),
+        _ => NAMES.get(usize::try_from(value).ok()?).copied(),
+    }
+}
+
+/// Every notation of a value at once.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Notations {
+    /// The width that was taken: 8, 16, 32 or 64 bits.
+    pub bits: u8,
+    /// Hex as Intel's people write it.
+    pub hex: String,
+    /// Octal, all digits.
+    pub octal: String,
+    /// Binary in groups of four.
+    pub binary: String,
+    /// Decimal, read as unsigned.
+    pub unsigned: u64,
+    /// Decimal, read as two's complement.
+    pub signed: i64,
+    /// High byte, for 16 bits.
+    pub high: Option<u8>,
+    /// Low byte, for 16 bits.
+    pub low: Option<u8>,
+    /// The character or the control character's name, for values below 128.
+    pub character: Option<String>,
+}
+
+impl Notations {
+    /// Takes the narrowest of 8, 16, 32 and 64 bits that holds the value, as unsigned or as two's complement.
+    pub fn of(value: i64) -> Self {
+        let bits = [8u8, 16, 32]
+            .into_iter()
+            .find(|&bits| value >= -(1i64 << (bits - 1)) && value < 1i64 << bits)
+            .unwrap_or(64);
+        let mask = if bits == 64 { u64::MAX } else { (1 << bits) - 1 };
+        let unsigned = value as u64 & mask;
+        let shift = 64 - u32::from(bits);
+        let character = (unsigned < 0x80).then(|| match control_name(unsigned) {
+            Some(name) => name.to_string(),
+            None => format!("'{}'", character(unsigned)),
+        });
+        Self {
+            bits,
+            hex: Habit::IntelHex.literal(unsigned, bits),
+            octal: digits(unsigned, 8, bits),
+            binary: grouped(&digits(unsigned, 2, bits), 4),
+            unsigned,
+            signed: ((unsigned << shift) as i64) >> shift,
+            high: (bits == 16).then_some((unsigned >> 8) as u8),
+            low: (bits == 16).then_some(unsigned as u8),
+            character,
+        }
+    }
+}
+
+/// Digits in groups, counted from the right, with a blank between.
+pub fn grouped(digits: &str, group: usize) -> String {
+    let mut text = String::with_capacity(digits.len() * 2);
+    for (at, digit) in digits.chars().enumerate() {
+        if at > 0 && (digits.len() - at).is_multiple_of(group) {
+            text.push(' ');
+        }
+        text.push(digit);
+    }
+    text
+}
+
+/// A whole number with a blank between thousands: `3 072 000`.
+pub fn thousands(value: u64) -> String {
+    grouped(&value.to_string(), 3)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_notation_of_the_language_reads() {
+        let cases: &[(&str, u32, Result<u64, &str>)] = &[
+            ("0FFh", 10, Ok(255)),
+            ("0xff", 10, Ok(255)),
+            ("$FF", 10, Ok(255)),
+            ("0b1010", 10, Ok(10)),
+            ("1010b", 10, Ok(10)),
+            ("0B1h", 10, Ok(0xB1)),
+            ("0b", 10, Ok(0)),
+            ("%1010", 10, Ok(10)),
+            ("0o17", 10, Ok(15)),
+            ("17o", 10, Ok(15)),
+            ("17", 8, Ok(15)),
+            ("17.", 8, Ok(17)),
+            ("1_000", 10, Ok(1000)),
+            ("18446744073709551615", 10, Ok(u64::MAX)),
+            ("18446744073709551616", 10, Err("the number is larger than 64 bits")),
+            ("12x", 10, Err("`x` is no decimal digit")),
+            ("0FGh", 10, Err("`G` is no hex digit")),
+            ("19", 8, Err("`9` is no octal digit")),
+            ("0x", 10, Err("there are no digits in `0x`")),
+            ("", 10, Err("there are no digits in ``")),
+        ];
+        for &(text, radix, expected) in cases {
+            assert_eq!(parse(text, radix).map_err(|e| e.to_string()), expected.map_err(String::from), "{text}");
+        }
+    }
+
+    #[test]
+    fn literals_read_back() {
+        for value in [0, 9, 10, 0x7F, 0x80, 0xFF, 0xABC, 0xFFFF] {
+            assert_eq!(parse(&Habit::IntelHex.literal(value, 16), 10), Ok(value));
+        }
+    }
+
+    #[test]
+    fn notations_take_the_narrowest_width() {
+        let of = |value| {
+            let n = Notations::of(value);
+            (n.bits, n.unsigned, n.signed)
+        };
+        assert_eq!(of(200), (8, 200, -56));
+        assert_eq!(of(-1), (8, 255, -1));
+        assert_eq!(of(-129), (16, 65407, -129));
+        assert_eq!(of(65535), (16, 65535, -1));
+        assert_eq!(of(i64::MIN), (64, 1 << 63, i64::MIN));
+    }
+}

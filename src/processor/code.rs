@@ -1,0 +1,105 @@
+//! Encoding and decoding, both driven by the rows of a table alone.
+
+use super::{InstructionSet, Row, Shape};
+
+/// The longest instruction of any processor here, in cells.
+pub const LONGEST: usize = 8;
+
+/// The most operands of any row.
+pub const MOST_OPERANDS: usize = 3;
+
+/// A decoded instruction: the row and the value of each operand.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Decoded {
+    /// The row.
+    pub row: &'static Row,
+    /// Operand values in writing order: a name's place in its set, or the number itself.
+    pub operands: [u64; MOST_OPERANDS],
+}
+
+/// More cells are needed to decode.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+#[error("the instruction goes on for {missing} more cells")]
+pub struct NotEnough {
+    /// How many cells are missing.
+    pub missing: usize,
+}
+
+/// Decodes the instruction at the start of `cells`. `Ok(None)` means the cell is no instruction of this set.
+///
+/// # Errors
+/// [`NotEnough`] where `cells` ends inside the instruction.
+pub fn decode(set: &'static InstructionSet, cells: &[u64]) -> Result<Option<Decoded>, NotEnough> {
+    let Some(&first) = cells.first() else { return Err(NotEnough { missing: 1 }) };
+    let Some(row) = set.row_of(first) else { return Ok(None) };
+    if cells.len() < row.cells() {
+        return Err(NotEnough { missing: row.cells() - cells.len() });
+    }
+    let mut operands = [0; MOST_OPERANDS];
+    let mut at = 1;
+    for (operand, shape) in operands.iter_mut().zip(row.operands) {
+        *operand = match shape.cells() {
+            0 => shape.field(first).unwrap_or(0),
+            1 => cells[at],
+            _ => cells[at] | cells[at + 1] << 8,
+        };
+        at += shape.cells();
+    }
+    Ok(Some(Decoded { row, operands }))
+}
+
+/// Encodes a row with its operand values into `out` and returns how many cells it took.
+///
+/// Values are masked to their field; the caller has checked them against [`Shape::range`].
+pub fn encode(row: &Row, operands: &[u64], out: &mut [u64; LONGEST]) -> usize {
+    let mut first = row.value;
+    let mut at = 1;
+    for (&operand, shape) in operands.iter().zip(row.operands) {
+        match *shape {
+            Shape::Name { names, shift } => first |= (operand & (names.list.len() as u64 - 1)) << shift,
+            Shape::Digit { shift, last } => first |= (operand & u64::from(last)) << shift,
+            Shape::Fixed(_) => {}
+            Shape::Data8 | Shape::Port => out[at] = operand & 0xFF,
+            Shape::Data16 | Shape::Address | Shape::Target => {
+                out[at] = operand & 0xFF;
+                out[at + 1] = operand >> 8 & 0xFF;
+            }
+        }
+        at += shape.cells();
+    }
+    out[0] = first;
+    at
+}
+
+impl Decoded {
+    /// Length in cells.
+    pub fn cells(&self) -> usize {
+        self.row.cells()
+    }
+
+    /// The instruction as source text. `name_of` may give a symbol for an address; numbers are written as the
+    /// processor's people write them.
+    pub fn text(&self, set: &InstructionSet, name_of: &dyn Fn(u64) -> Option<String>) -> String {
+        let mut text = self.row.mnemonic.to_lowercase();
+        for (at, (shape, &value)) in self.row.operands.iter().zip(&self.operands).enumerate() {
+            text.push_str(if at == 0 { " " } else { ", " });
+            text.push_str(&match *shape {
+                Shape::Name { names, .. } => names.list[value as usize].to_lowercase(),
+                Shape::Fixed(name) => name.to_lowercase(),
+                Shape::Digit { .. } => value.to_string(),
+                Shape::Data8 | Shape::Port => set.habit.literal(value, 8),
+                Shape::Data16 => set.habit.literal(value, 16),
+                Shape::Address | Shape::Target => {
+                    name_of(value).unwrap_or_else(|| set.habit.literal(value, 16))
+                }
+            });
+        }
+        text
+    }
+
+    /// The address of code that the instruction may go to, if it has one.
+    pub fn target(&self) -> Option<u64> {
+        let at = self.row.operands.iter().position(|shape| matches!(shape, Shape::Target))?;
+        Some(self.operands[at])
+    }
+}

@@ -1,0 +1,253 @@
+//! Intel 8080 and 8085.
+
+pub mod alu;
+mod execute;
+mod interrupts;
+mod table;
+
+pub use execute::{I80, I85, U85};
+pub use interrupts::{INPUTS, Input, Interrupts};
+
+use super::{Bus, Exit, Flag, InstructionSet, Mnemonics, Register, Role, Watch, index_rows};
+use crate::number::Habit;
+use execute::Left;
+use table::{M8080, M8085, M8085U, ROWS};
+
+const fn register(name: &'static str, bits: u8, role: Role) -> Register {
+    Register { name, bits, role }
+}
+
+const REGISTERS: &[Register] = &[
+    register("A", 8, Role::Data),
+    register("F", 8, Role::Flags),
+    register("B", 8, Role::Data),
+    register("C", 8, Role::Data),
+    register("D", 8, Role::Data),
+    register("E", 8, Role::Data),
+    register("H", 8, Role::Data),
+    register("L", 8, Role::Data),
+    register("SP", 16, Role::Stack),
+    register("PC", 16, Role::Program),
+    register("BC", 16, Role::Pair),
+    register("DE", 16, Role::Pair),
+    register("HL", 16, Role::Pair),
+    register("PSW", 16, Role::Pair),
+    register("IE", 1, Role::Control),
+    register("IM", 3, Role::Control),
+    register("IP", 4, Role::Control),
+];
+
+/// The 8080 has neither masks nor inputs of its own.
+const REGISTERS_8080: &[Register] = REGISTERS.split_at(15).0;
+
+const FLAGS: &[Flag] = &[
+    Flag { name: "S", mask: alu::S, meaning: "minus" },
+    Flag { name: "Z", mask: alu::Z, meaning: "zero" },
+    Flag { name: "AC", mask: alu::AC, meaning: "carry out of bit 3" },
+    Flag { name: "P", mask: alu::P, meaning: "even parity" },
+    Flag { name: "CY", mask: alu::CY, meaning: "carry" },
+];
+
+const FLAGS_8085U: &[Flag] = &[
+    FLAGS[0],
+    FLAGS[1],
+    FLAGS[2],
+    FLAGS[3],
+    FLAGS[4],
+    Flag { name: "X5", mask: alu::X5, meaning: "signed less" },
+    Flag { name: "V", mask: alu::V, meaning: "signed overflow" },
+];
+
+static MNEMONICS: Mnemonics = Mnemonics::new(ROWS);
+static INDEX_8080: [u16; 256] = index_rows(ROWS, M8080);
+static INDEX_8085: [u16; 256] = index_rows(ROWS, M8085);
+static INDEX_8085U: [u16; 256] = index_rows(ROWS, M8085U);
+
+/// Intel 8080A.
+pub static I8080: InstructionSet = InstructionSet {
+    name: "8080",
+    title: "Intel 8080A",
+    rows: ROWS,
+    model: M8080,
+    column: 0,
+    cycle_name: "T-states",
+    index: &INDEX_8080,
+    mnemonics: &MNEMONICS,
+    operand_names: &["A", "B", "C", "D", "E", "H", "L", "M", "SP", "PSW"],
+    habit_names: &[("BC", "B"), ("DE", "D"), ("HL", "H"), ("AF", "PSW"), ("A", "PSW"), ("F", "PSW")],
+    registers: REGISTERS_8080,
+    flags: FLAGS,
+    cell_bits: 8,
+    address_bits: 16,
+    habit: Habit::IntelHex,
+};
+
+/// Intel 8085A.
+pub static I8085: InstructionSet = InstructionSet {
+    name: "8085",
+    title: "Intel 8085A",
+    model: M8085,
+    column: 1,
+    index: &INDEX_8085,
+    registers: REGISTERS,
+    ..I8080
+};
+
+/// Intel 8085A with the instructions that its maker left out of the manual.
+pub static I8085U: InstructionSet = InstructionSet {
+    name: "8085u",
+    title: "Intel 8085A with undocumented instructions",
+    model: M8085U,
+    index: &INDEX_8085U,
+    flags: FLAGS_8085U,
+    ..I8085
+};
+
+/// The registers of the run loop.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[allow(missing_docs)]
+pub struct Registers {
+    pub a: u8,
+    pub f: u8,
+    pub b: u8,
+    pub c: u8,
+    pub d: u8,
+    pub e: u8,
+    pub h: u8,
+    pub l: u8,
+    pub sp: u16,
+    pub pc: u16,
+}
+
+/// T-states of an accepted interrupt: as the RST instruction of the chip.
+const ACCEPT_8080: u64 = 11;
+const ACCEPT_8085: u64 = 12;
+
+/// A processor of the family; `CHIP` is [`I80`], [`I85`] or [`U85`].
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Cpu<const CHIP: u8> {
+    /// The registers.
+    pub registers: Registers,
+    /// The interrupt logic.
+    pub interrupts: Interrupts,
+    /// T-states since the machine was switched on.
+    pub now: u64,
+    /// Instructions executed.
+    pub instructions: u64,
+    /// True behind HLT, until an interrupt.
+    pub halted: bool,
+    /// True behind EI, for one instruction.
+    shadow: bool,
+}
+
+impl<const CHIP: u8> Default for Cpu<CHIP> {
+    fn default() -> Self {
+        let registers = Registers { f: Self::flag_byte(0), ..Registers::default() };
+        Self { registers, interrupts: Interrupts::reset(), now: 0, instructions: 0, halted: false, shadow: false }
+    }
+}
+
+impl<const CHIP: u8> Cpu<CHIP> {
+    /// RESET IN: the program counter to 0, interrupts off, masks set. The other registers stay as they are.
+    pub fn reset(&mut self) {
+        self.registers.pc = 0;
+        self.interrupts = Interrupts::reset();
+        self.halted = false;
+        self.shadow = false;
+    }
+
+    /// Runs until `now` has reached `limit` or there is another reason to return. An instruction that has begun is
+    /// finished, so `now` may end behind `limit`; an accepted interrupt counts as an instruction would.
+    pub fn run<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
+    where
+        B: Bus<Cell = u8>,
+        W: Watch<Registers>,
+    {
+        while self.now < limit {
+            let mut inner_limit = limit;
+            if self.shadow {
+                inner_limit = self.now + 1;
+                self.shadow = false;
+            } else if self.accept_interrupt(bus) {
+                if B::WATCHED && bus.attention() {
+                    return Exit::Attention;
+                }
+                continue;
+            }
+            if self.halted {
+                return Exit::Halt;
+            }
+            match self.execute(bus, watch, inner_limit) {
+                Left::Limit | Left::Unmasked => {}
+                Left::Enabled => self.shadow = true,
+                Left::Exit(exit) => return exit,
+            }
+        }
+        Exit::Limit
+    }
+
+    fn accept_interrupt<B: Bus<Cell = u8>>(&mut self, bus: &mut B) -> bool {
+        let Some(vector) = self.interrupts.accept() else { return false };
+        let Registers { sp, pc, .. } = &mut self.registers;
+        bus.write(u32::from(sp.wrapping_sub(1)), (*pc >> 8) as u8);
+        bus.write(u32::from(sp.wrapping_sub(2)), *pc as u8);
+        *sp = sp.wrapping_sub(2);
+        *pc = vector;
+        self.halted = false;
+        self.now += if CHIP == I80 { ACCEPT_8080 } else { ACCEPT_8085 };
+        true
+    }
+
+    /// The value of the register at `place` in the instruction set's list.
+    pub fn register(&self, place: usize) -> u64 {
+        let r = &self.registers;
+        let pair = |high: u8, low: u8| u64::from(high) << 8 | u64::from(low);
+        match place {
+            0 => r.a.into(),
+            1 => r.f.into(),
+            2 => r.b.into(),
+            3 => r.c.into(),
+            4 => r.d.into(),
+            5 => r.e.into(),
+            6 => r.h.into(),
+            7 => r.l.into(),
+            8 => r.sp.into(),
+            9 => r.pc.into(),
+            10 => pair(r.b, r.c),
+            11 => pair(r.d, r.e),
+            12 => pair(r.h, r.l),
+            13 => pair(r.a, r.f),
+            14 => self.interrupts.enabled.into(),
+            15 => self.interrupts.masks.into(),
+            _ => self.interrupts.pending.into(),
+        }
+    }
+
+    /// Sets the register at `place`; bits that do not exist are dropped. Setting PC ends a halt.
+    pub fn set_register(&mut self, place: usize, value: u64) {
+        let (high, low, word) = ((value >> 8) as u8, value as u8, value as u16);
+        let r = &mut self.registers;
+        match place {
+            0 => r.a = low,
+            1 => r.f = Self::flag_byte(low),
+            2 => r.b = low,
+            3 => r.c = low,
+            4 => r.d = low,
+            5 => r.e = low,
+            6 => r.h = low,
+            7 => r.l = low,
+            8 => r.sp = word,
+            9 => {
+                r.pc = word;
+                self.halted = false;
+            }
+            10 => (r.b, r.c) = (high, low),
+            11 => (r.d, r.e) = (high, low),
+            12 => (r.h, r.l) = (high, low),
+            13 => (r.a, r.f) = (high, Self::flag_byte(low)),
+            14 => self.interrupts.enabled = value & 1 != 0,
+            15 => self.interrupts.masks = low & 7,
+            _ => self.interrupts.pending = low & 15,
+        }
+    }
+}

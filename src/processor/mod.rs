@@ -1,0 +1,45 @@
+//! Instruction sets: one folder each, one table each.
+//!
+//! A [`Row`] holds every fact about an instruction form. [`decode`] and [`encode`] read the rows; the executors are
+//! hand-written for speed and held against the rows by tests.
+//!
+//! To add a processor: a folder beside [`i8080`] with its table and executor, and a line in [`ALL`].
+
+mod bus;
+mod code;
+mod foreign;
+pub mod i8080;
+mod row;
+mod set;
+mod shape;
+
+pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Watch};
+pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, decode, encode};
+pub use foreign::{Foreign, foreign};
+pub use row::{Row, Timing};
+pub use set::{Flag, InstructionSet, Mnemonics, Register, Role, index_rows, pack};
+pub use shape::{Names, Shape};
+
+/// Every instruction set there is.
+pub static ALL: &[&InstructionSet] = &[&i8080::I8080, &i8080::I8085, &i8080::I8085U];
+
+/// An instruction set by its name, capitals or not.
+///
+/// # Errors
+/// [`UnknownProcessor`] with the nearest name.
+pub fn find(name: &str) -> Result<&'static InstructionSet, UnknownProcessor> {
+    ALL.iter().copied().find(|set| set.name.eq_ignore_ascii_case(name)).ok_or_else(|| UnknownProcessor {
+        name: name.to_string(),
+        known: ALL.iter().map(|set| set.name).collect::<Vec<_>>().join(", "),
+    })
+}
+
+/// No processor has that name.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("there is no processor `{name}` here; there are {known}")]
+pub struct UnknownProcessor {
+    /// The name that was asked for.
+    pub name: String,
+    /// The names that exist.
+    pub known: String,
+}

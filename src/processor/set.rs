@@ -1,0 +1,230 @@
+//! What is known about an instruction set as a whole.
+
+use super::Row;
+use crate::number::Habit;
+
+/// An instruction set: its table, its registers and the habits of the people who use it.
+#[derive(Debug)]
+pub struct InstructionSet {
+    /// The name in `cpu NAME` and `--cpu NAME`.
+    pub name: &'static str,
+    /// The maker and the part.
+    pub title: &'static str,
+    /// Every row of the family; those with this set's [`model`](Self::model) bit belong to it.
+    pub rows: &'static [Row],
+    /// This set's bit in [`Row::models`].
+    pub model: u8,
+    /// This set's place in [`Row::timing`] and [`Row::flags`].
+    pub column: usize,
+    /// What the maker calls a clock cycle in the timing tables.
+    pub cycle_name: &'static str,
+    /// The row of every first cell, plus one; 0 where there is none.
+    pub index: &'static [u16; 256],
+    /// The mnemonics with their rows.
+    pub mnemonics: &'static Mnemonics,
+    /// Every register name that an operand may have.
+    pub operand_names: &'static [&'static str],
+    /// What people used to other processors call a register, and what it is called here.
+    pub habit_names: &'static [(&'static str, &'static str)],
+    /// The registers that have a name, in the order they are shown.
+    pub registers: &'static [Register],
+    /// The flags, most significant first.
+    pub flags: &'static [Flag],
+    /// Bits in a memory cell.
+    pub cell_bits: u8,
+    /// Bits in an address.
+    pub address_bits: u8,
+    /// How its people write numbers.
+    pub habit: Habit,
+}
+
+/// A register that a person can name.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Register {
+    /// The maker's name.
+    pub name: &'static str,
+    /// Its width.
+    pub bits: u8,
+    /// What it is for.
+    pub role: Role,
+}
+
+/// What a register is, as far as showing it goes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Role {
+    /// Holds data.
+    Data,
+    /// Holds the flags.
+    Flags,
+    /// The stack pointer.
+    Stack,
+    /// The program counter.
+    Program,
+    /// Two others seen as one; shown only when asked for.
+    Pair,
+    /// Interrupt state and the like.
+    Control,
+}
+
+/// A flag: its name and its bit in the flag register.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Flag {
+    /// The maker's name.
+    pub name: &'static str,
+    /// The bit's weight in the flag register.
+    pub mask: u8,
+    /// What a 1 says, in words.
+    pub meaning: &'static str,
+}
+
+impl InstructionSet {
+    /// The row that a first cell belongs to.
+    #[inline]
+    pub fn row_of(&self, first: u64) -> Option<&'static Row> {
+        let at = *self.index.get(usize::try_from(first).ok()?)?;
+        self.rows.get(usize::from(at).checked_sub(1)?)
+    }
+
+    /// This set's rows in table order.
+    pub fn own_rows(&self) -> impl Iterator<Item = &'static Row> {
+        let model = self.model;
+        self.rows.iter().filter(move |row| row.models & model != 0)
+    }
+
+    /// The row's time on this chip.
+    pub fn timing(&self, row: &Row) -> super::Timing {
+        row.timing[self.column]
+    }
+
+    /// What the row does to the flags on this chip.
+    pub fn flag_effect(&self, row: &Row) -> &'static str {
+        row.flags[self.column]
+    }
+
+    /// The place of a register by its name, capitals or not.
+    pub fn register(&self, name: &str) -> Option<usize> {
+        self.registers.iter().position(|register| register.name.eq_ignore_ascii_case(name))
+    }
+
+    /// A flag by its name, capitals or not.
+    pub fn flag(&self, name: &str) -> Option<&'static Flag> {
+        self.flags.iter().find(|flag| flag.name.eq_ignore_ascii_case(name))
+    }
+
+    /// The largest address.
+    pub fn last_address(&self) -> u32 {
+        ((1u64 << self.address_bits) - 1) as u32
+    }
+
+    /// The largest value of a cell.
+    pub fn last_cell(&self) -> u64 {
+        (1 << self.cell_bits) - 1
+    }
+
+    /// An address in the habitual radix, full width, without decoration.
+    pub fn address(&self, address: u64) -> String {
+        self.habit.plain(address, self.address_bits)
+    }
+
+    /// A cell in the habitual radix, full width, without decoration.
+    pub fn cell(&self, cell: u64) -> String {
+        self.habit.plain(cell, self.cell_bits)
+    }
+}
+
+/// Finds the row of each of the 256 first cells, at compile time.
+///
+/// # Panics
+/// At compile time, where two rows of a set claim the same first cell.
+pub const fn index_rows(rows: &[Row], model: u8) -> [u16; 256] {
+    let mut index = [0; 256];
+    let mut at = 0;
+    while at < rows.len() {
+        let mut first = 0;
+        while first < 256 {
+            if rows[at].models & model != 0 && rows[at].matches(first as u64) {
+                assert!(index[first] == 0, "two rows claim one opcode");
+                index[first] = at as u16 + 1;
+            }
+            first += 1;
+        }
+        at += 1;
+    }
+    index
+}
+
+/// Mnemonics packed into words and hashed at compile time, so that looking one up costs a multiplication.
+#[derive(Debug)]
+pub struct Mnemonics {
+    slots: [(u64, u16, u16); SLOTS],
+}
+
+const SLOTS: usize = 512;
+
+/// A mnemonic packed into a word: capitals, first letter lowest. `None` where it is longer than eight letters.
+#[inline]
+pub fn pack(name: &str) -> Option<u64> {
+    if name.len() > 8 {
+        return None;
+    }
+    let mut bytes = [0; 8];
+    bytes[..name.len()].copy_from_slice(name.as_bytes());
+    bytes.make_ascii_uppercase();
+    Some(u64::from_le_bytes(bytes))
+}
+
+const fn pack_const(name: &str) -> u64 {
+    let bytes = name.as_bytes();
+    let mut packed = 0;
+    let mut at = 0;
+    while at < bytes.len() {
+        packed |= (bytes[at] as u64) << (8 * at);
+        at += 1;
+    }
+    packed
+}
+
+#[inline]
+const fn slot(packed: u64) -> usize {
+    (packed.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 55) as usize
+}
+
+impl Mnemonics {
+    /// Builds the look-up from a table in which the rows of a mnemonic stand together.
+    pub const fn new(rows: &[Row]) -> Self {
+        let mut slots = [(0, 0, 0); SLOTS];
+        let mut first = 0;
+        while first < rows.len() {
+            let packed = pack_const(rows[first].mnemonic);
+            let mut end = first + 1;
+            while end < rows.len() && pack_const(rows[end].mnemonic) == packed {
+                end += 1;
+            }
+            let mut at = slot(packed);
+            while slots[at].0 != 0 {
+                assert!(slots[at].0 != packed, "the rows of a mnemonic stand together");
+                at = (at + 1) % SLOTS;
+            }
+            slots[at] = (packed, first as u16, end as u16);
+            first = end;
+        }
+        Self { slots }
+    }
+
+    /// The range of rows of a mnemonic, capitals or not.
+    #[inline]
+    pub fn rows(&self, name: &str) -> Option<std::ops::Range<usize>> {
+        let packed = pack(name)?;
+        let mut at = slot(packed);
+        loop {
+            let (found, first, end) = self.slots[at];
+            if found == packed {
+                return Some(usize::from(first)..usize::from(end));
+            }
+            if found == 0 {
+                return None;
+            }
+            at = (at + 1) % SLOTS;
+        }
+    }
+}

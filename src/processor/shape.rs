@@ -1,0 +1,122 @@
+//! Operand shapes: where an operand stands in the cells, what it accepts and how it is written.
+
+/// A named set of register (or condition) names that share a field; the name's place is the field's value.
+#[derive(Debug, PartialEq, Eq)]
+pub struct Names {
+    /// What the set is called in a message: `register`.
+    pub what: &'static str,
+    /// The place-holder in an instruction form: `r`.
+    pub place: &'static str,
+    /// The names; an empty one is a hole that this shape never takes.
+    pub list: &'static [&'static str],
+}
+
+/// The shape of one operand.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Shape {
+    /// A name in a field of the first cell, `shift` bits from its right end.
+    Name {
+        /// The names to choose from.
+        names: &'static Names,
+        /// Distance of the field from the right end, in bits.
+        shift: u8,
+    },
+    /// A name that is written but takes no bits.
+    Fixed(&'static str),
+    /// A small number in a field of the first cell.
+    Digit {
+        /// Distance of the field from the right end, in bits.
+        shift: u8,
+        /// The largest value; the field is as wide as this needs.
+        last: u8,
+    },
+    /// Eight bits of data in the next cell.
+    Data8,
+    /// Sixteen bits of data in the next two cells, low byte first.
+    Data16,
+    /// The address of data in the next two cells, low byte first.
+    Address,
+    /// The address of code in the next two cells, low byte first.
+    Target,
+    /// A port number in the next cell.
+    Port,
+}
+
+impl Shape {
+    /// How many cells the operand takes behind the first.
+    pub const fn cells(self) -> usize {
+        match self {
+            Shape::Name { .. } | Shape::Fixed(_) | Shape::Digit { .. } => 0,
+            Shape::Data8 | Shape::Port => 1,
+            Shape::Data16 | Shape::Address | Shape::Target => 2,
+        }
+    }
+
+    /// The field's value in the first cell, for shapes that have one there.
+    pub const fn field(self, first: u64) -> Option<u64> {
+        match self {
+            Shape::Name { names, shift } => Some((first >> shift) & (names.list.len() as u64 - 1)),
+            Shape::Digit { shift, last } => Some((first >> shift) & last as u64),
+            _ => None,
+        }
+    }
+
+    /// True where the first cell's field is not a hole of the shape.
+    pub const fn accepts(self, first: u64) -> bool {
+        match (self, self.field(first)) {
+            (Shape::Name { names, .. }, Some(field)) => !names.list[field as usize].is_empty(),
+            _ => true,
+        }
+    }
+
+    /// The place-holder in an instruction form.
+    pub const fn place(self) -> &'static str {
+        match self {
+            Shape::Name { names, .. } => names.place,
+            Shape::Fixed(name) => name,
+            Shape::Digit { .. } => "n",
+            Shape::Data8 => "data8",
+            Shape::Data16 => "data16",
+            Shape::Address => "addr",
+            Shape::Target => "label",
+            Shape::Port => "port",
+        }
+    }
+
+    /// What the operand may be, for a message.
+    pub fn wanted(self) -> String {
+        match self {
+            Shape::Name { names, .. } => {
+                let list: Vec<_> = names.list.iter().copied().filter(|name| !name.is_empty()).collect();
+                format!("a {} ({})", names.what, list.join(" "))
+            }
+            Shape::Fixed(name) => name.to_string(),
+            Shape::Digit { last, .. } => format!("a number from 0 to {last}"),
+            Shape::Data8 => "an 8-bit number".to_string(),
+            Shape::Data16 => "a 16-bit number".to_string(),
+            Shape::Address => "an address".to_string(),
+            Shape::Target => "a label or an address".to_string(),
+            Shape::Port => "a port number from 0 to 255".to_string(),
+        }
+    }
+
+    /// The range of numbers the operand takes, both ends included; `None` for names.
+    ///
+    /// Eight and sixteen bits take signed and unsigned readings alike, since the assembler cannot know which is
+    /// meant.
+    pub const fn range(self) -> Option<(i64, i64)> {
+        match self {
+            Shape::Name { .. } | Shape::Fixed(_) => None,
+            Shape::Digit { last, .. } => Some((0, last as i64)),
+            Shape::Port => Some((0, 0xFF)),
+            Shape::Data8 => Some((-0x80, 0xFF)),
+            Shape::Data16 => Some((-0x8000, 0xFFFF)),
+            Shape::Address | Shape::Target => Some((0, 0xFFFF)),
+        }
+    }
+
+    /// True for operands that hold an address of memory.
+    pub const fn is_address(self) -> bool {
+        matches!(self, Shape::Address | Shape::Target)
+    }
+}
