@@ -19,7 +19,7 @@ pub struct InstructionSet {
     /// What the maker calls a clock cycle in the timing tables.
     pub cycle_name: &'static str,
     /// The row of every first cell, plus one; 0 where there is none.
-    pub index: &'static [u16; 256],
+    pub index: &'static [u16],
     /// The mnemonics with their rows.
     pub mnemonics: &'static Mnemonics,
     /// Every register name that an operand may have.
@@ -30,6 +30,8 @@ pub struct InstructionSet {
     pub registers: &'static [Register],
     /// The flags, most significant first.
     pub flags: &'static [Flag],
+    /// The interrupt inputs by the names printed on the pins.
+    pub inputs: &'static [&'static str],
     /// Bits in a memory cell.
     pub cell_bits: u8,
     /// Bits in an address.
@@ -72,7 +74,7 @@ pub struct Flag {
     /// The maker's name.
     pub name: &'static str,
     /// The bit's weight in the flag register.
-    pub mask: u8,
+    pub mask: u64,
     /// What a 1 says, in words.
     pub meaning: &'static str,
 }

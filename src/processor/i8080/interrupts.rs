@@ -25,14 +25,19 @@ pub enum Input {
     },
 }
 
-/// The inputs of the 8085 by the names printed on its pins.
-pub const INPUTS: &[(&str, Input)] = &[
-    ("TRAP", Input::Trap),
-    ("RST7.5", Input::Rst75),
-    ("RST6.5", Input::Rst65),
-    ("RST5.5", Input::Rst55),
-    ("INTR", Input::Intr { vector: 7 }),
-];
+impl Input {
+    /// The input by the name printed on its pin; INTR brings the opcode that an undriven bus has, RST 7.
+    pub fn named(name: &str) -> Option<Self> {
+        Some(match name {
+            "TRAP" => Self::Trap,
+            "RST7.5" => Self::Rst75,
+            "RST6.5" => Self::Rst65,
+            "RST5.5" => Self::Rst55,
+            "INTR" => Self::Intr { vector: 7 },
+            _ => return None,
+        })
+    }
+}
 
 /// The interrupt logic's state.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -67,6 +72,12 @@ impl Interrupts {
             Input::Rst55 => self.pending |= 1,
             Input::Intr { vector } => self.intr = Some(vector & 7),
         }
+    }
+
+    /// True where a request would be taken now.
+    pub(super) fn acceptable(&self) -> bool {
+        let open = self.pending & !self.masks & 7 != 0 || self.intr.is_some();
+        self.pending & TRAP != 0 || self.enabled && open
     }
 
     /// The address to call now, taking the request; `None` where nothing may interrupt.

@@ -6,7 +6,7 @@ mod interrupts;
 mod table;
 
 pub use execute::{I80, I85, U85};
-pub use interrupts::{INPUTS, Input, Interrupts};
+pub use interrupts::{Input, Interrupts};
 
 use super::{Bus, Exit, Flag, InstructionSet, Mnemonics, Register, Role, Watch, index_rows};
 use crate::number::Habit;
@@ -41,11 +41,11 @@ const REGISTERS: &[Register] = &[
 const REGISTERS_8080: &[Register] = REGISTERS.split_at(15).0;
 
 const FLAGS: &[Flag] = &[
-    Flag { name: "S", mask: alu::S, meaning: "minus" },
-    Flag { name: "Z", mask: alu::Z, meaning: "zero" },
-    Flag { name: "AC", mask: alu::AC, meaning: "carry out of bit 3" },
-    Flag { name: "P", mask: alu::P, meaning: "even parity" },
-    Flag { name: "CY", mask: alu::CY, meaning: "carry" },
+    Flag { name: "S", mask: alu::S as u64, meaning: "minus" },
+    Flag { name: "Z", mask: alu::Z as u64, meaning: "zero" },
+    Flag { name: "AC", mask: alu::AC as u64, meaning: "carry out of bit 3" },
+    Flag { name: "P", mask: alu::P as u64, meaning: "even parity" },
+    Flag { name: "CY", mask: alu::CY as u64, meaning: "carry" },
 ];
 
 const FLAGS_8085U: &[Flag] = &[
@@ -54,8 +54,8 @@ const FLAGS_8085U: &[Flag] = &[
     FLAGS[2],
     FLAGS[3],
     FLAGS[4],
-    Flag { name: "X5", mask: alu::X5, meaning: "signed less" },
-    Flag { name: "V", mask: alu::V, meaning: "signed overflow" },
+    Flag { name: "X5", mask: alu::X5 as u64, meaning: "signed less" },
+    Flag { name: "V", mask: alu::V as u64, meaning: "signed overflow" },
 ];
 
 static MNEMONICS: Mnemonics = Mnemonics::new(ROWS);
@@ -77,6 +77,7 @@ pub static I8080: InstructionSet = InstructionSet {
     habit_names: &[("BC", "B"), ("DE", "D"), ("HL", "H"), ("AF", "PSW"), ("A", "PSW"), ("F", "PSW")],
     registers: REGISTERS_8080,
     flags: FLAGS,
+    inputs: &["INTR"],
     cell_bits: 8,
     address_bits: 16,
     habit: Habit::IntelHex,
@@ -90,6 +91,7 @@ pub static I8085: InstructionSet = InstructionSet {
     column: 1,
     index: &INDEX_8085,
     registers: REGISTERS,
+    inputs: &["TRAP", "RST7.5", "RST6.5", "RST5.5", "INTR"],
     ..I8080
 };
 
@@ -180,6 +182,8 @@ impl<const CHIP: u8> Cpu<CHIP> {
             match self.execute(bus, watch, inner_limit) {
                 Left::Limit | Left::Unmasked => {}
                 Left::Enabled => self.shadow = true,
+                // What waits behind EI or SIM ends the waiting at once.
+                Left::Exit(Exit::Halt | Exit::Idle) if self.interrupts.acceptable() => {}
                 Left::Exit(exit) => return exit,
             }
         }
@@ -200,26 +204,11 @@ impl<const CHIP: u8> Cpu<CHIP> {
 
     /// The value of the register at `place` in the instruction set's list.
     pub fn register(&self, place: usize) -> u64 {
-        let r = &self.registers;
-        let pair = |high: u8, low: u8| u64::from(high) << 8 | u64::from(low);
         match place {
-            0 => r.a.into(),
-            1 => r.f.into(),
-            2 => r.b.into(),
-            3 => r.c.into(),
-            4 => r.d.into(),
-            5 => r.e.into(),
-            6 => r.h.into(),
-            7 => r.l.into(),
-            8 => r.sp.into(),
-            9 => r.pc.into(),
-            10 => pair(r.b, r.c),
-            11 => pair(r.d, r.e),
-            12 => pair(r.h, r.l),
-            13 => pair(r.a, r.f),
             14 => self.interrupts.enabled.into(),
             15 => self.interrupts.masks.into(),
-            _ => self.interrupts.pending.into(),
+            16 => self.interrupts.pending.into(),
+            _ => get(&self.registers, place),
         }
     }
 
@@ -249,5 +238,27 @@ impl<const CHIP: u8> Cpu<CHIP> {
             15 => self.interrupts.masks = low & 7,
             _ => self.interrupts.pending = low & 15,
         }
+    }
+}
+
+/// The value of one of the run loop's registers by its place in the instruction set's list; 0 for the interrupt state.
+pub fn get(r: &Registers, place: usize) -> u64 {
+    let pair = |high: u8, low: u8| u64::from(high) << 8 | u64::from(low);
+    match place {
+        0 => r.a.into(),
+        1 => r.f.into(),
+        2 => r.b.into(),
+        3 => r.c.into(),
+        4 => r.d.into(),
+        5 => r.e.into(),
+        6 => r.h.into(),
+        7 => r.l.into(),
+        8 => r.sp.into(),
+        9 => r.pc.into(),
+        10 => pair(r.b, r.c),
+        11 => pair(r.d, r.e),
+        12 => pair(r.h, r.l),
+        13 => pair(r.a, r.f),
+        _ => 0,
     }
 }

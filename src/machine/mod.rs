@@ -1,0 +1,355 @@
+//! Boards: memory, bus, chips, lines, clock. A machine knows no assembler; its firmware comes to it as an image.
+//!
+//! A machine is deterministic: the same image and the same events at the same cycles give the same run. It has no
+//! clock of its own, prints nothing and never sleeps.
+
+mod board;
+mod bus;
+pub mod chip;
+mod core;
+mod io;
+mod line;
+mod memory;
+
+pub use board::{Board, ChipPlace, Firmware, Unmapped, VERSION, Wiring};
+pub(crate) use board::toml_error;
+pub use bus::{Access, Missing, Noted};
+pub use core::{Callback, Core, RegisterFile, StopMap, Watching};
+pub use io::{Fitted, PortWrite};
+pub use line::SerialLine;
+pub use memory::{Area, Memory, MemoryKind};
+
+use crate::image::Image;
+use crate::processor::{Exit, InstructionSet};
+use io::Io;
+use serde::Serialize;
+use std::collections::VecDeque;
+
+/// Something that happens to a machine from outside at a cycle of its own time.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Event {
+    /// A request on an interrupt input, by the name in [`InstructionSet::inputs`].
+    Interrupt(String),
+    /// The switches of the chip with that name are set.
+    Switches(String, u64),
+    /// Characters are typed at the console.
+    Typed(Vec<u8>),
+    /// Values are given to a port, to be read in turn.
+    Port(u32, Vec<u64>),
+}
+
+/// Why a machine stopped.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Stopped {
+    /// The cycle limit.
+    Cycles,
+    /// It waits for an interrupt, and none is coming.
+    Halt,
+    /// It jumps to itself for ever.
+    Endless,
+    /// The cell at the program counter is no instruction.
+    Undefined,
+    /// It reached for memory or a port that does not exist.
+    Unmapped(Missing),
+    /// A watcher stopped it.
+    Watched,
+}
+
+/// A program that does not fit the board's memory.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum LoadError {
+    /// Cells where no memory is.
+    #[error("the program has cells from {first} to {last}, where the board {board} has no memory; it has {memory}")]
+    NoMemory {
+        /// First such address.
+        first: String,
+        /// Last address of that segment.
+        last: String,
+        /// The board.
+        board: String,
+        /// Its memory in words.
+        memory: String,
+    },
+    /// Cells of another width.
+    #[error("the program has cells of {program} bits, and the board {board} has cells of {machine}")]
+    CellBits {
+        /// The program's.
+        program: u8,
+        /// The board's.
+        machine: u8,
+        /// The board.
+        board: String,
+    },
+}
+
+/// A machine: a processor, memory and what is around it.
+#[derive(Debug, Clone)]
+pub struct Machine {
+    board: Board,
+    core: Box<dyn Core>,
+    io: Io,
+    events: VecDeque<(u64, Event)>,
+    output: Vec<u8>,
+    /// The address of the instruction that the last run stopped at or behind.
+    last_pc: u32,
+}
+
+impl Machine {
+    /// Builds the machine of a board, switched on and reset. `None` where the processor cannot be run yet.
+    pub fn new(board: &Board) -> Option<Self> {
+        let line = board.console_baud.map(|baud| SerialLine::new(board.clock, baud));
+        let mut io = Io::new(board.unmapped == Unmapped::Stop, line);
+        for place in &board.chips {
+            io.fit(&place.name, place.port, chip::make(&place.part, place.wiring)?);
+        }
+        Some(Self {
+            board: board.clone(),
+            core: core::make(board.set, board.memory.clone())?,
+            io,
+            events: VecDeque::new(),
+            output: Vec::new(),
+            last_pc: 0,
+        })
+    }
+
+    /// The board it was built from.
+    pub fn board(&self) -> &Board {
+        &self.board
+    }
+
+    /// The processor's instruction set.
+    pub fn set(&self) -> &'static InstructionSet {
+        self.board.set
+    }
+
+    /// Puts an image into memory, ROM included. Nothing is changed where it does not fit.
+    ///
+    /// # Errors
+    /// [`LoadError`] tells the first stretch that has no memory.
+    pub fn load(&mut self, image: &Image) -> Result<(), LoadError> {
+        let set = self.set();
+        if image.cell_bits != set.cell_bits {
+            let (program, machine, board) = (image.cell_bits, set.cell_bits, self.board.name.clone());
+            return Err(LoadError::CellBits { program, machine, board });
+        }
+        for segment in image.segments() {
+            let last = (segment.end() - 1) as u32;
+            if let Some(first) = (segment.start..=last).find(|&address| self.memory().kind(address).is_none()) {
+                let areas = self.memory().areas().iter().map(|area| {
+                    let kind = if area.kind == MemoryKind::Ram { "RAM" } else { "ROM" };
+                    format!("{kind} {} to {}", set.address(area.first.into()), set.address(area.last.into()))
+                });
+                return Err(LoadError::NoMemory {
+                    first: set.address(first.into()),
+                    last: set.address(last.into()),
+                    board: self.board.name.clone(),
+                    memory: areas.collect::<Vec<_>>().join(", "),
+                });
+            }
+        }
+        for segment in image.segments() {
+            for (at, &cell) in segment.cells.iter().enumerate() {
+                self.core.put(segment.start + at as u32, cell);
+            }
+        }
+        Ok(())
+    }
+
+    /// The reset key.
+    pub fn reset(&mut self) {
+        self.core.reset();
+    }
+
+    /// Cycles since power-on, or since [`clear_record`](Self::clear_record).
+    pub fn cycles(&self) -> u64 {
+        self.core.now()
+    }
+
+    /// Instructions since power-on, or since [`clear_record`](Self::clear_record).
+    pub fn instructions(&self) -> u64 {
+        self.core.instructions()
+    }
+
+    /// A register by its place in the instruction set's list.
+    pub fn register(&self, place: usize) -> u64 {
+        self.core.register(place)
+    }
+
+    /// Sets a register by its place.
+    pub fn set_register(&mut self, place: usize, value: u64) {
+        self.core.set_register(place, value);
+    }
+
+    /// The program counter.
+    pub fn pc(&self) -> u32 {
+        self.named("PC")
+    }
+
+    /// The stack pointer.
+    pub fn sp(&self) -> u32 {
+        self.named("SP")
+    }
+
+    fn named(&self, name: &str) -> u32 {
+        self.set().register(name).map_or(0, |place| self.core.register(place) as u32)
+    }
+
+    /// The cell at an address.
+    pub fn cell(&self, address: u32) -> u64 {
+        self.memory().cell(address)
+    }
+
+    /// Sets a cell, ROM or RAM. False where there is no memory.
+    pub fn put(&mut self, address: u32, value: u64) -> bool {
+        self.core.put(address, value)
+    }
+
+    /// Its memory.
+    pub fn memory(&self) -> &Memory {
+        self.core.memory()
+    }
+
+    /// What was written to ports, in order.
+    pub fn port_writes(&self) -> &[PortWrite] {
+        &self.io.writes
+    }
+
+    /// How many writes to ports were too many to keep.
+    pub fn port_writes_not_kept(&self) -> u64 {
+        self.io.writes_not_kept
+    }
+
+    /// What the console has received so far.
+    pub fn output(&self) -> &[u8] {
+        &self.output
+    }
+
+    /// Characters that wait to be typed at the console.
+    pub fn input_waiting(&self) -> usize {
+        self.io.line.as_ref().map_or(0, SerialLine::waiting)
+    }
+
+    /// The chips with their lamps and switches.
+    pub fn chips(&self) -> &[Fitted] {
+        &self.io.chips
+    }
+
+    /// Counters to 0, console and port records empty: a program begins here.
+    pub fn clear_record(&mut self) {
+        self.core.clear_counters();
+        self.io.writes.clear();
+        self.io.writes_not_kept = 0;
+        self.output.clear();
+        if let Some(baud) = self.board.console_baud {
+            self.io.line = Some(SerialLine::new(self.board.clock, baud));
+        }
+    }
+
+    /// Lets something happen at a cycle; at once where that is now or past. False where the board has no such input,
+    /// chip or console.
+    pub fn happen(&mut self, at: u64, event: Event) -> bool {
+        let possible = match &event {
+            Event::Interrupt(input) => {
+                self.set().inputs.contains(&input.as_str())
+            }
+            Event::Switches(name, _) => {
+                self.io.chips.iter().any(|fitted| fitted.name == *name && fitted.chip.switches().is_some())
+            }
+            Event::Typed(_) => self.io.line.is_some(),
+            Event::Port(port, _) => *port < 256,
+        };
+        if possible {
+            let place = self.events.partition_point(|(other, _)| *other <= at);
+            self.events.insert(place, (at, event));
+            self.take_events();
+        }
+        possible
+    }
+
+    fn take_events(&mut self) {
+        let now = self.core.now();
+        while self.events.front().is_some_and(|(at, _)| *at <= now) {
+            let Some((_, event)) = self.events.pop_front() else { return };
+            match event {
+                Event::Interrupt(input) => {
+                    self.core.request(&input);
+                }
+                Event::Switches(name, value) => {
+                    for fitted in self.io.chips.iter_mut().filter(|fitted| fitted.name == name) {
+                        fitted.chip.set_switches(value);
+                    }
+                }
+                Event::Typed(bytes) => {
+                    if let Some(line) = &mut self.io.line {
+                        line.type_in(&bytes);
+                    }
+                }
+                Event::Port(port, values) => self.io.give(port, &values),
+            }
+        }
+    }
+
+    /// Runs until cycle `limit` or a reason to stop. An instruction that has begun is finished.
+    pub fn run(&mut self, limit: u64, mut watching: Watching<'_>) -> Stopped {
+        let stopped = loop {
+            self.take_events();
+            let next = self.events.front().map(|(at, _)| *at);
+            let slice = next.map_or(limit, |at| at.min(limit));
+            let exit = self.core.run(&mut self.io, &mut watching, slice);
+            match exit {
+                Exit::Limit if self.core.now() >= limit => break Stopped::Cycles,
+                Exit::Limit => {}
+                Exit::Watched => break Stopped::Watched,
+                Exit::Undefined => break Stopped::Undefined,
+                Exit::Attention => {
+                    if let Some(missing) = self.io.missing.take() {
+                        break Stopped::Unmapped(missing);
+                    }
+                }
+                // Nothing changes until the next event, so time may jump there.
+                Exit::Halt => match next.filter(|&at| at < limit) {
+                    Some(at) => self.core.pass(at.max(self.core.now()), 0),
+                    None => break Stopped::Halt,
+                },
+                Exit::Idle => match (next, limit) {
+                    (None, u64::MAX) => break Stopped::Endless,
+                    _ if matches!(watching, Watching::Step(_) | Watching::Each(_)) => {}
+                    _ => self.idle(slice),
+                },
+            }
+        };
+        self.listen();
+        stopped
+    }
+
+    /// Runs a jump to itself up to cycle `until` without executing each turn.
+    fn idle(&mut self, until: u64) {
+        let set = self.set();
+        let Some(row) = set.row_of(self.memory().cell(self.pc())) else { return };
+        let turn = u64::from(set.timing(row).taken).max(1);
+        let turns = until.saturating_sub(self.core.now()) / turn;
+        self.core.pass(self.core.now() + turns * turn, turns);
+    }
+
+    /// Executes one instruction, or takes one interrupt, and notes every access.
+    pub fn step(&mut self, notes: &mut Vec<Noted>) -> Stopped {
+        self.last_pc = self.pc();
+        let before = (self.core.now(), self.core.instructions());
+        let stopped = self.run(self.core.now() + 1, Watching::Step(notes));
+        match stopped {
+            // A jump to itself did run; what comes of it is the caller's to judge.
+            Stopped::Halt if before != (self.core.now(), self.core.instructions()) => Stopped::Cycles,
+            other => other,
+        }
+    }
+
+    /// Collects what the console line has received.
+    fn listen(&mut self) {
+        let now = self.core.now();
+        if let Some(line) = &mut self.io.line {
+            line.listen(now);
+            self.output.extend(line.take_received());
+        }
+    }
+}
