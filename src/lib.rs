@@ -5,3 +5,5 @@ pub mod image;
 pub mod machine;
 pub mod number;
 pub mod processor;
+pub mod report;
+pub mod session;

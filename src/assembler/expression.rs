@@ -36,6 +36,8 @@ pub(crate) enum Unary {
     Not,
     Low,
     High,
+    /// What a cell holds; only where there is a machine.
+    Cell,
 }
 
 /// Operators with two operands.
@@ -112,7 +114,29 @@ pub(crate) enum Fault {
     DivideByZero,
     Shift(i64),
     Undefined(SymbolId),
+    NoCell(i64),
     Broken,
+}
+
+impl Fault {
+    /// Code, message and help.
+    pub fn words(self) -> (&'static str, String, &'static str) {
+        match self {
+            Fault::TooLarge => ("too-large", "the value does not fit in 64 bits".to_string(), "use smaller numbers"),
+            Fault::DivideByZero => {
+                ("divide-by-zero", "this divides by zero".to_string(), "check the right operand")
+            }
+            Fault::Shift(places) => {
+                ("shift", format!("a shift by {places} places"), "shifts go from 0 to 63 places")
+            }
+            Fault::NoCell(address) => {
+                ("no-cell", format!("there is no cell at {address}"), "give an address of the machine's memory")
+            }
+            Fault::Undefined(_) | Fault::Broken => {
+                ("operand", "there is no value here".to_string(), "write a number or a name")
+            }
+        }
+    }
 }
 
 pub(crate) fn unary_value(operator: Unary, value: i64) -> Result<i64, Fault> {
@@ -122,6 +146,7 @@ pub(crate) fn unary_value(operator: Unary, value: i64) -> Result<i64, Fault> {
         Unary::Not => Ok(i64::from(value == 0)),
         Unary::Low => Ok(value & 0xFF),
         Unary::High => Ok(value >> 8 & 0xFF),
+        Unary::Cell => Err(Fault::NoCell(value)),
     }
 }
 
@@ -209,6 +234,11 @@ impl Parser<'_> {
         cursor.next();
         let value = self.primary(cursor, depth + 1);
         match value {
+            Value::Known(value) if operator == Unary::Cell => {
+                let start = self.code.len() as u32;
+                self.code.extend([Code::Number(value), Code::Unary(operator)]);
+                Value::Later(CodeRange { start, end: start + 2 })
+            }
             Value::Known(value) => match unary_value(operator, value) {
                 Ok(value) => Value::Known(value),
                 Err(fault) => self.fault(fault, Span { end: cursor.last_end, ..start }),
@@ -242,6 +272,7 @@ impl Parser<'_> {
                 self.number(cursor, token, value)
             }
             Kind::Name => self.name(cursor, depth),
+            Kind::Here if self.formula => self.name(cursor, depth),
             Kind::Here => {
                 cursor.next();
                 Value::Known(self.location as i64)
@@ -329,6 +360,9 @@ impl Parser<'_> {
         let text = cursor.text(token);
         if (3..=7).contains(&text.len()) {
             match text {
+                _ if self.formula && text.eq_ignore_ascii_case("cell") => {
+                    return self.unary(cursor, Unary::Cell, depth);
+                }
                 _ if text.eq_ignore_ascii_case("low") => return self.unary(cursor, Unary::Low, depth),
                 _ if text.eq_ignore_ascii_case("high") => return self.unary(cursor, Unary::High, depth),
                 _ if text.eq_ignore_ascii_case("defined") => return self.defined(cursor),
@@ -412,47 +446,50 @@ impl Parser<'_> {
     /// Reports why a value cannot be computed.
     #[cold]
     pub(crate) fn fault(&mut self, fault: Fault, span: Span) -> Value {
-        let (code, message, help) = match fault {
-            Fault::TooLarge => {
-                ("too-large", "the value does not fit in 64 bits".to_string(), "use smaller numbers")
+        match fault {
+            Fault::Undefined(symbol) => self.report_undefined(symbol, span),
+            Fault::Broken => {}
+            _ => {
+                let (code, message, help) = fault.words();
+                self.report(Diagnostic::error(code, span, message, help));
             }
-            Fault::DivideByZero => {
-                ("divide-by-zero", "this divides by zero".to_string(), "check the right operand")
-            }
-            Fault::Shift(places) => {
-                ("shift", format!("a shift by {places} places"), "shifts go from 0 to 63 places")
-            }
-            Fault::Undefined(symbol) => {
-                self.report_undefined(symbol, span);
-                return Value::Broken;
-            }
-            Fault::Broken => return Value::Broken,
-        };
-        self.report(Diagnostic::error(code, span, message, help));
+        }
         Value::Broken
     }
 
     /// Computes postfix code whose symbols have been resolved.
     pub(crate) fn compute(&self, range: CodeRange) -> Result<i64, Fault> {
-        let mut stack = Vec::with_capacity(8);
-        for code in &self.code[range.start as usize..range.end as usize] {
-            let value = match *code {
-                Code::Number(value) => value,
-                Code::Symbol(id) => match self.symbols.get(id).kind {
-                    SymbolKind::Undefined => return Err(Fault::Undefined(id)),
-                    SymbolKind::Broken | SymbolKind::Waiting(_) => return Err(Fault::Broken),
-                    _ => self.symbols.get(id).value,
-                },
-                Code::Unary(operator) => unary_value(operator, stack.pop().unwrap_or(0))?,
-                Code::Binary(operator) => {
-                    let right = stack.pop().unwrap_or(0);
-                    binary_value(operator, stack.pop().unwrap_or(0), right)?
-                }
-            };
-            stack.push(value);
-        }
-        stack.pop().ok_or(Fault::Broken)
+        let symbol = |id| match self.symbols.get(id).kind {
+            SymbolKind::Undefined => Err(Fault::Undefined(id)),
+            SymbolKind::Broken | SymbolKind::Waiting(_) => Err(Fault::Broken),
+            _ => Ok(self.symbols.get(id).value),
+        };
+        let code = &self.code[range.start as usize..range.end as usize];
+        execute(code, symbol, |address| Err(Fault::NoCell(address)))
     }
+}
+
+/// Runs postfix code.
+pub(crate) fn execute(
+    code: &[Code],
+    symbol: impl Fn(SymbolId) -> Result<i64, Fault>,
+    cell: impl Fn(i64) -> Result<i64, Fault>,
+) -> Result<i64, Fault> {
+    let mut stack = Vec::with_capacity(8);
+    for code in code {
+        let value = match *code {
+            Code::Number(value) => value,
+            Code::Symbol(id) => symbol(id)?,
+            Code::Unary(Unary::Cell) => cell(stack.pop().unwrap_or(0))?,
+            Code::Unary(operator) => unary_value(operator, stack.pop().unwrap_or(0))?,
+            Code::Binary(operator) => {
+                let right = stack.pop().unwrap_or(0);
+                binary_value(operator, stack.pop().unwrap_or(0), right)?
+            }
+        };
+        stack.push(value);
+    }
+    stack.pop().ok_or(Fault::Broken)
 }
 
 /// One to four decimal digits and nothing else: most numbers of a source.

@@ -7,6 +7,7 @@
 mod directive;
 mod emit;
 mod expression;
+mod formula;
 mod instruction;
 pub mod lexer;
 mod listing;
@@ -14,6 +15,7 @@ mod parser;
 mod symbols;
 
 pub use expression::CodeRange;
+pub use formula::{Environment, Formula, NoNames};
 pub use listing::{ListingOptions, line_map, segment_totals};
 pub use parser::{Line, LineKind};
 pub use symbols::{SymbolId, SymbolKind, SymbolView, Symbols};
@@ -84,6 +86,12 @@ impl Options {
         Ok(Self { set: Some(processor::find(name)?), ..self })
     }
 
+    /// The same, where the set is at hand.
+    #[must_use]
+    pub fn set(self, set: &'static InstructionSet) -> Self {
+        Self { set: Some(set), ..self }
+    }
+
     /// Defines a symbol from outside.
     #[must_use]
     pub fn define(mut self, name: &str, value: i64) -> Self {
@@ -140,7 +148,7 @@ impl Assembly {
 /// assert_eq!(assembly.image.segments()[0].cells, [0x3E, 0x12, 0x76]);
 /// ```
 pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assembly {
-    let mut parser = parser::Parser::new(options, loader);
+    let mut parser = parser::Parser::new(loader);
     if let Some(set) = options.set {
         parser.choose(set);
         // A choice in the source comes before this one when the program is named.
@@ -174,45 +182,4 @@ fn overlap_error(set: Option<&'static InstructionSet>, overlap: &Overlap, spans:
     let help = "move one of the two pieces with `org`";
     Diagnostic::error("overlap", spans[overlap.piece], message, help)
         .with_label(spans[overlap.earlier], "the other piece begins here")
-}
-
-/// The value of a single expression, with the symbols of a program.
-///
-/// # Errors
-/// What is wrong with it, first things first.
-pub fn evaluate(text: &str, set: Option<&'static InstructionSet>, symbols: &Symbols) -> Result<i64, Diagnostic> {
-    let line = format!("evaluated_ let {text}");
-    let options = Options { set, ..Options::default() };
-    let mut loader = Texts::one("expression", line);
-    let mut parser = parser::Parser::new(&options, &mut loader);
-    if let Some(set) = set {
-        parser.choose(set);
-    }
-    for symbol in symbols.iter() {
-        let id = parser.symbols.intern(symbol.name);
-        let own = parser.symbols.get_mut(id);
-        (own.kind, own.value) = (Kind::Given, symbol.value);
-    }
-    parser.file("expression", None);
-    let value = parser.symbols.value("evaluated_");
-    match (parser.diagnostics.into_iter().next(), value) {
-        (None, Some(value)) => Ok(value),
-        (Some(mut wrong), _) => {
-            // Places count from the start of the expression, and there is nothing further up.
-            let shift = (line_prefix().len()) as u32;
-            wrong.span.start = wrong.span.start.saturating_sub(shift);
-            wrong.span.end = wrong.span.end.saturating_sub(shift);
-            if wrong.code == "not-known-yet" {
-                wrong.message = wrong.message.replace("`let` needs a value that is known here, and ", "");
-                wrong.message = wrong.message.replace(" is not", " is not known");
-                wrong.help = "name a symbol of the program, or write a number".to_string();
-            }
-            Err(wrong)
-        }
-        (None, None) => Err(Diagnostic::error("operand", Span::default(), "there is no value", "write one")),
-    }
-}
-
-fn line_prefix() -> &'static str {
-    "evaluated_ let "
 }

@@ -6,7 +6,7 @@ use super::emit::{Fixup, Output};
 use super::expression::{Code, Expression, Value};
 use super::lexer::{Kind, Lexer, Token};
 use super::symbols::{SymbolId, SymbolKind, Symbols, Use};
-use super::{Loader, Options};
+use super::Loader;
 use crate::diagnostic::{Diagnostic, Severity, Sources, Span, nearest};
 use crate::processor::{self, InstructionSet};
 use std::sync::Arc;
@@ -32,7 +32,7 @@ pub(crate) struct Cursor<'a> {
 }
 
 impl<'a> Cursor<'a> {
-    fn new(text: &'a str, source: u32) -> Self {
+    pub fn new(text: &'a str, source: u32) -> Self {
         let mut lexer = Lexer::new(text);
         let token = lexer.token();
         Self { text, lexer, source, token, last_end: 0 }
@@ -124,13 +124,14 @@ pub struct Line {
 
 /// Everything known while assembling.
 pub(crate) struct Parser<'l> {
-    pub options: &'l Options,
     pub loader: &'l mut dyn Loader,
     pub sources: Sources,
     pub set: Option<&'static InstructionSet>,
     /// The first set chosen; the program's.
     pub first_set: Option<&'static InstructionSet>,
     pub radix: u32,
+    /// A single expression is read, not a source: names wait for the machine that is asked.
+    pub formula: bool,
     pub location: u64,
     pub symbols: Symbols,
     /// Postfix code of values that wait.
@@ -152,14 +153,14 @@ pub(crate) struct Parser<'l> {
 }
 
 impl<'l> Parser<'l> {
-    pub fn new(options: &'l Options, loader: &'l mut dyn Loader) -> Self {
+    pub fn new(loader: &'l mut dyn Loader) -> Self {
         Self {
-            options,
             loader,
             sources: Sources::default(),
             set: None,
             first_set: None,
             radix: 10,
+            formula: false,
             location: 0,
             symbols: Symbols::default(),
             code: Vec::new(),
@@ -267,7 +268,7 @@ impl<'l> Parser<'l> {
 
     /// Something is left on the line.
     #[cold]
-    fn extra(&mut self, cursor: &mut Cursor<'_>) {
+    pub fn extra(&mut self, cursor: &mut Cursor<'_>) {
         let text = cursor.text(cursor.token);
         let (message, help) = match cursor.token.kind {
             Kind::Number | Kind::Name | Kind::Text | Kind::Here | Kind::Open => (

@@ -137,6 +137,8 @@ pub trait Core: Debug + Send {
     fn memory(&self) -> &Memory;
     /// Sets a cell whatever it is made of. False where nothing is.
     fn put(&mut self, address: u32, value: u64) -> bool;
+    /// True where it waits for an interrupt.
+    fn halted(&self) -> bool;
     /// Cycles since power-on.
     fn now(&self) -> u64;
     /// Instructions since power-on.
@@ -231,6 +233,10 @@ impl<const CHIP: u8> Core for Bytes<i8080::Cpu<CHIP>> {
 
     fn clear_counters(&mut self) {
         (self.processor.now, self.processor.instructions) = (0, 0);
+    }
+
+    fn halted(&self) -> bool {
+        self.processor.halted
     }
 
     fn memory(&self) -> &Memory {

@@ -3,16 +3,16 @@
 //! A machine is deterministic: the same image and the same events at the same cycles give the same run. It has no
 //! clock of its own, prints nothing and never sleeps.
 
-mod board;
+pub(crate) mod board;
 mod bus;
 pub mod chip;
 mod core;
 mod io;
 mod line;
 mod memory;
+pub mod shipped;
 
 pub use board::{Board, ChipPlace, Firmware, Unmapped, VERSION, Wiring};
-pub(crate) use board::toml_error;
 pub use bus::{Access, Missing, Noted};
 pub use core::{Callback, Core, RegisterFile, StopMap, Watching};
 pub use io::{Fitted, PortWrite};
@@ -91,8 +91,21 @@ pub struct Machine {
     io: Io,
     events: VecDeque<(u64, Event)>,
     output: Vec<u8>,
-    /// The address of the instruction that the last run stopped at or behind.
-    last_pc: u32,
+}
+
+/// A machine at an earlier moment.
+#[derive(Debug, Clone)]
+pub struct Snapshot {
+    machine: Box<Machine>,
+    writes: usize,
+    output: usize,
+}
+
+impl Snapshot {
+    /// The cycle it was taken at.
+    pub fn cycles(&self) -> u64 {
+        self.machine.cycles()
+    }
 }
 
 impl Machine {
@@ -109,7 +122,6 @@ impl Machine {
             io,
             events: VecDeque::new(),
             output: Vec::new(),
-            last_pc: 0,
         })
     }
 
@@ -184,6 +196,11 @@ impl Machine {
     /// The program counter.
     pub fn pc(&self) -> u32 {
         self.named("PC")
+    }
+
+    /// Where the halt stands that the processor waits in. Halts are a single cell on every processor.
+    pub fn halted_at(&self) -> Option<u32> {
+        self.core.halted().then(|| self.pc().wrapping_sub(1) & self.set().last_address())
     }
 
     /// The stack pointer.
@@ -312,11 +329,9 @@ impl Machine {
                     Some(at) => self.core.pass(at.max(self.core.now()), 0),
                     None => break Stopped::Halt,
                 },
-                Exit::Idle => match (next, limit) {
-                    (None, u64::MAX) => break Stopped::Endless,
-                    _ if matches!(watching, Watching::Step(_) | Watching::Each(_)) => {}
-                    _ => self.idle(slice),
-                },
+                Exit::Idle if next.is_none() => break Stopped::Endless,
+                Exit::Idle if matches!(watching, Watching::Step(_) | Watching::Each(_)) => {}
+                Exit::Idle => self.idle(slice),
             }
         };
         self.listen();
@@ -334,14 +349,39 @@ impl Machine {
 
     /// Executes one instruction, or takes one interrupt, and notes every access.
     pub fn step(&mut self, notes: &mut Vec<Noted>) -> Stopped {
-        self.last_pc = self.pc();
         let before = (self.core.now(), self.core.instructions());
-        let stopped = self.run(self.core.now() + 1, Watching::Step(notes));
+        let mut stopped = self.run(self.core.now() + 1, Watching::Step(notes));
+        // In a halt time passes to the next event, and what it brings is the step.
+        while stopped == Stopped::Halt
+            && before.1 == self.core.instructions()
+            && let Some(&(at, _)) = self.events.front()
+        {
+            self.core.pass(at.max(self.core.now()), 0);
+            stopped = self.run(self.core.now() + 1, Watching::Step(notes));
+        }
         match stopped {
             // A jump to itself did run; what comes of it is the caller's to judge.
             Stopped::Halt if before != (self.core.now(), self.core.instructions()) => Stopped::Cycles,
             other => other,
         }
+    }
+
+    /// The machine as it is, to come back to.
+    pub fn snapshot(&mut self) -> Snapshot {
+        // The records only ever grow, so that their lengths are enough to go back to.
+        let (writes, output) = (std::mem::take(&mut self.io.writes), std::mem::take(&mut self.output));
+        let snapshot = Snapshot { machine: Box::new(self.clone()), writes: writes.len(), output: output.len() };
+        (self.io.writes, self.output) = (writes, output);
+        snapshot
+    }
+
+    /// Back to a snapshot of this same machine, taken earlier.
+    pub fn restore(&mut self, snapshot: &Snapshot) {
+        let (mut writes, mut output) = (std::mem::take(&mut self.io.writes), std::mem::take(&mut self.output));
+        writes.truncate(snapshot.writes);
+        output.truncate(snapshot.output);
+        *self = (*snapshot.machine).clone();
+        (self.io.writes, self.output) = (writes, output);
     }
 
     /// Collects what the console line has received.

@@ -113,6 +113,16 @@ impl InstructionSet {
         self.flags.iter().find(|flag| flag.name.eq_ignore_ascii_case(name))
     }
 
+    /// The place of the register that holds the flags.
+    pub fn flags_register(&self) -> Option<usize> {
+        self.registers.iter().position(|register| register.role == Role::Flags)
+    }
+
+    /// True where this processor executes the programs of the other: it has all of its instructions.
+    pub fn runs(&self, other: &InstructionSet) -> bool {
+        std::ptr::eq(self.rows, other.rows) && other.own_rows().all(|row| row.models & self.model != 0)
+    }
+
     /// The largest address.
     pub fn last_address(&self) -> u32 {
         ((1u64 << self.address_bits) - 1) as u32

@@ -1,0 +1,26 @@
+//! The boards that travel inside the library, with the sources of their resident firmware.
+//!
+//! To add a board: its description and firmware in `boards/`, and a row in [`BOARDS`].
+
+/// A shipped text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Shipped {
+    /// The board's name.
+    pub name: &'static str,
+    /// The description, TOML.
+    pub description: &'static str,
+    /// The firmware's source by the name that the description gives it; empty where there is none.
+    pub firmware: (&'static str, &'static str),
+}
+
+/// Every shipped board. The board `bare` needs no description: see [`Board::bare`](super::Board::bare).
+pub const BOARDS: &[Shipped] = &[Shipped {
+    name: "plover",
+    description: include_str!("../../boards/plover.toml"),
+    firmware: ("plover.asm", include_str!("../../boards/plover.asm")),
+}];
+
+/// A shipped board by its name.
+pub fn find(name: &str) -> Option<&'static Shipped> {
+    BOARDS.iter().find(|board| board.name.eq_ignore_ascii_case(name))
+}

@@ -1,0 +1,173 @@
+//! The opcode chart: everything the table knows about each opcode, in the notations people look it up in.
+
+use super::{Text, Tone};
+use crate::number::digits;
+use crate::processor::{InstructionSet, Row, Shape, decode};
+use serde::Serialize;
+
+/// One opcode.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Entry {
+    /// The first cell.
+    pub opcode: u64,
+    /// In hex.
+    pub hex: String,
+    /// In octal.
+    pub octal: String,
+    /// The instruction with its registers in place: `MOV B, C`; operands that follow are named: `MVI B, data8`.
+    pub instruction: String,
+    /// Length in cells.
+    pub cells: usize,
+    /// Cycles: `7`, or `7/10` where a condition decides.
+    pub cycles: String,
+    /// What happens to the flags, by name: `S* Z* AC1 P* CY0`; empty where nothing does.
+    pub flags: String,
+    /// What it does.
+    pub meaning: &'static str,
+}
+
+/// Every opcode of a set, in order.
+pub fn entries(set: &'static InstructionSet) -> Vec<Entry> {
+    let opcodes = 0..set.index.len() as u64;
+    opcodes.filter_map(|opcode| Some(entry(set, opcode, set.row_of(opcode)?))).collect()
+}
+
+fn entry(set: &'static InstructionSet, opcode: u64, row: &'static Row) -> Entry {
+    Entry {
+        opcode,
+        hex: digits(opcode, 16, set.cell_bits),
+        octal: digits(opcode, 8, set.cell_bits),
+        instruction: written(set, opcode, row),
+        cells: row.cells(),
+        cycles: set.timing(row).to_string(),
+        flags: flags(set, row),
+        meaning: row.meaning,
+    }
+}
+
+/// The instruction with the names of its first cell in place.
+fn written(set: &'static InstructionSet, opcode: u64, row: &Row) -> String {
+    let mut cells = vec![0; row.cells()];
+    cells[0] = opcode;
+    let Ok(Some(decoded)) = decode(set, &cells) else { return row.form() };
+    let operands = row.operands.iter().zip(decoded.operands).map(|(shape, value)| match shape {
+        Shape::Name { names, .. } => names.list[value as usize].to_string(),
+        Shape::Digit { .. } => value.to_string(),
+        other => other.place().to_string(),
+    });
+    let operands: Vec<String> = operands.collect();
+    format!("{} {}", row.mnemonic, operands.join(", ")).trim_end().to_string()
+}
+
+fn flags(set: &InstructionSet, row: &Row) -> String {
+    let marks = set.flag_effect(row).chars().zip(set.flags);
+    let told = marks.filter(|(mark, _)| *mark != '-').map(|(mark, flag)| format!("{}{mark}", flag.name));
+    told.collect::<Vec<_>>().join(" ")
+}
+
+/// Entries that fit what was asked: a mnemonic or its beginning, an opcode, or a range of opcodes `40h..4Fh`.
+///
+/// # Errors
+/// A sentence that says what can be asked.
+pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, String> {
+    let all = entries(set);
+    let upper = asked.to_uppercase();
+    let first_word = |entry: &Entry| entry.instruction.split(' ').next().unwrap_or_default().to_string();
+    let exact: Vec<Entry> = all.iter().filter(|entry| first_word(entry) == upper).cloned().collect();
+    if !exact.is_empty() {
+        return Ok(exact);
+    }
+    let read = |text: &str| crate::number::parse(text, set.habit.default_radix());
+    if let Some((first, last)) = asked.split_once("..")
+        && let (Ok(first), Ok(last)) = (read(first), read(last))
+    {
+        return Ok(all.into_iter().filter(|entry| (first..=last).contains(&entry.opcode)).collect());
+    }
+    if let Ok(opcode) = read(asked) {
+        let found: Vec<Entry> = all.into_iter().filter(|entry| entry.opcode == opcode).collect();
+        if found.is_empty() {
+            return Err(format!("{asked} is no opcode of the {}", set.name));
+        }
+        return Ok(found);
+    }
+    let same = |entry: &Entry| entry.instruction.starts_with(&upper);
+    let starting: Vec<Entry> = all.iter().filter(|entry| same(entry)).cloned().collect();
+    if !starting.is_empty() {
+        return Ok(starting);
+    }
+    let known = set.own_rows().map(|row| row.mnemonic);
+    let near = crate::diagnostic::nearest(asked, known).map(|near| format!("; did you mean {near}?"));
+    Err(format!(
+        "the {} has no instruction `{asked}`{}",
+        set.name,
+        near.unwrap_or_else(|| "; ask for a mnemonic, an opcode such as 3Eh, or a range such as 40h..4Fh".to_string())
+    ))
+}
+
+/// The entries as a table.
+pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
+    let mut text = Text::new();
+    let cycles = set.cycle_name;
+    let flags = entries.iter().map(|entry| entry.flags.len()).max().unwrap_or(0).max(5);
+    let wide = entries.iter().map(|entry| entry.instruction.len()).max().unwrap_or(0).max(11);
+    text.line().tone(
+        Tone::Faint,
+        format!("hex  dec  oct  {:wide$}  cells  {cycles:>8}  {:flags$}  what it does", "instruction", "flags"),
+    );
+    for entry in entries {
+        let (hex, dec, oct) = (&entry.hex, entry.opcode, &entry.octal);
+        text.line().tone(Tone::Strong, format!("{hex:>3}")).put(format!("  {dec:>3}  {oct:>3}  "));
+        text.tone(Tone::Strong, format!("{:wide$}", entry.instruction));
+        text.put(format!("  {:>5}  {:>8}  {:flags$}  ", entry.cells, entry.cycles, entry.flags));
+        text.tone(Tone::Faint, entry.meaning);
+    }
+    text
+}
+
+/// All opcodes of a byte-wide set in sixteen rows of sixteen, the low digit across.
+pub fn map(set: &'static InstructionSet) -> Text {
+    let all = entries(set);
+    let short = |opcode: u64| -> String {
+        let found = all.iter().find(|entry| entry.opcode == opcode);
+        let text = found.map_or("·".to_string(), |entry| entry.instruction.replace(", ", ","));
+        text.replace("data16", "dd").replace("data8", "d").replace("label", "a").replace("addr", "a").replace("port", "p")
+    };
+    let mut text = Text::new();
+    text.line().tone(Tone::Faint, "    ");
+    for low in 0..16 {
+        text.tone(Tone::Faint, format!("{low:<9X}"));
+    }
+    for high in 0..16u64 {
+        text.line().tone(Tone::Strong, format!("{high:X}0  "));
+        for low in 0..16 {
+            let opcode = high << 4 | low;
+            let tone = if set.row_of(opcode).is_some() { Tone::Plain } else { Tone::Faint };
+            text.tone(tone, format!("{:9}", short(opcode)));
+        }
+    }
+    text.line().tone(Tone::Faint, "d a byte of data, dd two, a an address, p a port; · no instruction");
+    text
+}
+
+/// The entries as comma-separated values with a head line.
+pub fn csv(set: &InstructionSet, entries: &[Entry]) -> String {
+    let mut text = format!("hex,decimal,octal,instruction,cells,{},flags,meaning\n", set.cycle_name.to_lowercase());
+    let quoted = |field: &str| {
+        if field.contains([',', '"']) { format!("\"{}\"", field.replace('"', "\"\"")) } else { field.to_string() }
+    };
+    for entry in entries {
+        let fields = [
+            entry.hex.clone(),
+            entry.opcode.to_string(),
+            entry.octal.clone(),
+            quoted(&entry.instruction),
+            entry.cells.to_string(),
+            entry.cycles.clone(),
+            quoted(&entry.flags),
+            quoted(entry.meaning),
+        ];
+        text.push_str(&fields.join(","));
+        text.push('\n');
+    }
+    text
+}

@@ -1,0 +1,10 @@
+//! What a person reads about a program or a processor: the opcode chart, disassembly, the facts of an image.
+
+pub mod chart;
+mod disassembly;
+mod inspection;
+mod text;
+
+pub use disassembly::{DisassembledLine, disassemble, disassembly_source};
+pub use inspection::{Inspection, SegmentFacts, inspect};
+pub use text::{Text, Tone};

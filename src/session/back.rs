@@ -1,0 +1,118 @@
+//! Going back: snapshots now and then, and exact replay from the last one.
+//!
+//! A machine is deterministic, so that a snapshot and the number of cycles since are enough to be anywhere again.
+//! Whatever the operator changes by hand makes a new snapshot, so that no replay runs over such a change.
+
+use super::{Session, Step, step};
+use crate::machine::{Snapshot, Watching};
+use std::collections::VecDeque;
+
+/// Snapshots kept: 64 of some 70 KB.
+const MOST: usize = 64;
+/// Cycles between two of them.
+const APART: u64 = 2_000_000;
+/// More than any instruction with an interrupt takes.
+const LONGEST_STEP: u64 = 64;
+
+/// The snapshots of a session, oldest first.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Timeline {
+    snapshots: VecDeque<Snapshot>,
+    touched: bool,
+}
+
+impl Timeline {
+    pub fn clear(&mut self) {
+        *self = Self::default();
+    }
+
+    /// The operator changed something.
+    pub fn touched(&mut self) {
+        self.touched = true;
+    }
+}
+
+impl Session {
+    /// Takes a snapshot where one is due.
+    #[inline]
+    pub(super) fn remember(&mut self) {
+        let now = self.machine.cycles();
+        let due = self.timeline.snapshots.back().is_none_or(|last| now >= last.cycles() + APART);
+        if due || self.timeline.touched {
+            self.take_snapshot();
+        }
+    }
+
+    #[cold]
+    fn take_snapshot(&mut self) {
+        if self.timeline.snapshots.len() >= MOST {
+            self.timeline.snapshots.pop_front();
+        }
+        self.timeline.snapshots.push_back(self.machine.snapshot());
+        self.timeline.touched = false;
+    }
+
+    /// Goes back by `steps` instructions and returns how many it could go. Where the operator changed something by
+    /// hand, that is undone too.
+    pub fn back(&mut self, steps: usize) -> usize {
+        let here = self.machine.snapshot();
+        let past = self.past(steps);
+        let gone = past.len();
+        let Some((snapshot, behind)) = past.first().map(|(snapshot, step)| (*snapshot, step.0)) else {
+            self.machine.restore(&here);
+            return 0;
+        };
+        let snapshot_taken = self.timeline.snapshots[snapshot].clone();
+        self.machine.restore(&snapshot_taken);
+        while self.machine.cycles() < behind && step::step(&mut self.machine).cycles > 0 {}
+        self.timeline.snapshots.truncate(snapshot + 1);
+        self.timeline.touched = false;
+        gone
+    }
+
+    /// The last steps that led here, oldest first, at most `most`.
+    pub fn history(&mut self, most: usize) -> Vec<Step> {
+        let here = self.machine.snapshot();
+        let past = self.past(most);
+        self.machine.restore(&here);
+        past.into_iter().map(|(_, (_, step))| step).collect()
+    }
+
+    /// The last steps, each with the snapshot it was replayed from and the cycle it began at. The machine is left
+    /// somewhere in the past.
+    fn past(&mut self, most: usize) -> Vec<(usize, (u64, Step))> {
+        let mut found: VecDeque<(usize, (u64, Step))> = VecDeque::new();
+        let mut end = self.machine.cycles();
+        for at in (0..self.timeline.snapshots.len()).rev() {
+            let snapshot = self.timeline.snapshots[at].clone();
+            if snapshot.cycles() >= end {
+                continue;
+            }
+            self.machine.restore(&snapshot);
+            let wanted = most - found.len();
+            let skip = end.saturating_sub(LONGEST_STEP * (wanted as u64 + 1));
+            if skip > self.machine.cycles() {
+                self.machine.run(skip, Watching::Nothing);
+            }
+            let mut steps = VecDeque::new();
+            while self.machine.cycles() < end {
+                let begin = self.machine.cycles();
+                let step = step::step(&mut self.machine);
+                if step.cycles == 0 {
+                    break;
+                }
+                if steps.len() == wanted {
+                    steps.pop_front();
+                }
+                steps.push_back((at, (begin, step)));
+            }
+            steps.extend(found);
+            found = steps;
+            end = snapshot.cycles();
+            if found.len() >= most {
+                break;
+            }
+        }
+        found.into()
+    }
+}

@@ -1,0 +1,75 @@
+//! What the next instruction will do, in words, with the values as they stand.
+
+use super::{Session, Step, instruction_at, step, trace};
+use crate::report::{Text, Tone};
+
+/// Explains the instruction at an address; where that is the program counter, what it will change now.
+pub fn explain(session: &Session, address: u32) -> Text {
+    let machine = session.machine();
+    let set = machine.set();
+    let mut text = Text::new();
+    let (decoded, cells) = instruction_at(machine, address);
+    let cells: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
+    let place = set.address(address.into());
+    let Some(decoded) = decoded else {
+        text.line().tone(Tone::Strong, place).put(format!("  {}  no instruction of the {}", cells.join(" "), set.name));
+        return text;
+    };
+    let written = decoded.text(set, &|address| session.label(address as u32).map(String::from));
+    text.line().tone(Tone::Strong, place).put(format!("  {}  ", cells.join(" "))).tone(Tone::Strong, written);
+    text.line().put(format!("  {}: {}", decoded.row.form(), decoded.row.meaning));
+    let timing = set.timing(decoded.row);
+    let time = if timing.is_conditional() {
+        format!("{} {}, {} where it goes elsewhere", timing.base, set.cycle_name, timing.taken)
+    } else {
+        format!("{} {}", timing.base, set.cycle_name)
+    };
+    text.line().put(format!("  {} cells, {time}", decoded.cells()));
+    text.line().put(format!("  flags: {}", flag_words(set, decoded.row)));
+    if address == machine.pc() {
+        let step = step::step(&mut machine.clone());
+        outcome(session, &step, &mut text);
+    }
+    text
+}
+
+/// What a row does to the flags, in words.
+fn flag_words(set: &crate::processor::InstructionSet, row: &crate::processor::Row) -> String {
+    let effect = set.flag_effect(row);
+    let named = |mark: char| -> Vec<&str> {
+        effect.chars().zip(set.flags).filter(|(one, _)| *one == mark).map(|(_, flag)| flag.name).collect()
+    };
+    let parts: Vec<String> = [('*', "by the result"), ('0', "cleared"), ('1', "set")]
+        .into_iter()
+        .filter_map(|(mark, words)| {
+            let names = named(mark);
+            (!names.is_empty()).then(|| format!("{} {words}", names.join(" ")))
+        })
+        .collect();
+    if parts.is_empty() { "unchanged".to_string() } else { parts.join(", ") }
+}
+
+fn outcome(session: &Session, step: &Step, text: &mut Text) {
+    let set = session.processor();
+    text.line().tone(Tone::Faint, "  now it would");
+    if step.nothing_done() {
+        text.put(" do nothing: the processor waits for an interrupt");
+        return;
+    }
+    if step.interrupt {
+        text.put(" wait: an interrupt is taken first");
+        return;
+    }
+    if step.changes.is_empty() && !step.went_elsewhere {
+        text.put(" change nothing but the program counter");
+    }
+    for change in &step.changes {
+        text.put("  ");
+        trace::change_text(set, change, text);
+    }
+    if step.went_elsewhere {
+        let place = set.address(step.next.into());
+        let label = session.label(step.next).map(|label| format!(" ({label})")).unwrap_or_default();
+        text.put(format!("  go to {place}{label}"));
+    }
+}

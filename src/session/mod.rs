@@ -1,0 +1,448 @@
+//! One program being run and watched: state by name, steps with everything they changed, runs to a stop, going back.
+//!
+//! ```
+//! use plain_byte::assembler::{Options, Texts, assemble};
+//! use plain_byte::session::{Limits, Session, Stop};
+//!
+//! let source = "        org 4000h\n        mvi a, 9\n        adi 3\n        hlt\n";
+//! let options = Options::default().cpu("8085")?;
+//! let assembly = assemble("oil.asm", &mut Texts::one("oil.asm", source), &options);
+//! let mut session = Session::shipped("plover")?;
+//! session.load_assembly(&assembly)?;
+//! assert_eq!(session.get("PC"), Some(0x4000));
+//! let stop = session.run(Limits::none());
+//! assert_eq!((stop, session.get("A")), (Stop::Halt, Some(12)));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+mod back;
+pub mod cases;
+mod explain;
+mod open;
+mod program;
+mod step;
+mod stop;
+mod trace;
+
+pub use explain::explain;
+pub use open::{Found, OpenError, board_names, find_board};
+pub use program::{Program, SourceLine};
+pub use step::{Change, Step, instruction_at};
+pub use stop::{Limits, Stop};
+pub use trace::{Radix, Tracer, clock_text, describe, final_card, flags_text, memory_text, registers_card, time_text};
+
+use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
+use crate::image::{Cell, Image};
+use crate::machine::{Event, LoadError, Machine, StopMap, Watching};
+use crate::processor::InstructionSet;
+use back::Timeline;
+
+/// A machine with a program in it.
+#[derive(Debug, Clone)]
+pub struct Session {
+    machine: Machine,
+    program: Option<Program>,
+    firmware: Option<Program>,
+    stops: StopMap,
+    conditions: Vec<Formula>,
+    timeline: Timeline,
+}
+
+/// Why a program was not loaded.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum SessionError {
+    /// It does not fit the board.
+    #[error(transparent)]
+    Load(#[from] LoadError),
+    /// It is for another processor.
+    #[error("the program is for the {program}; the processor of the board {board} is the {processor}")]
+    Processor {
+        /// The program's.
+        program: &'static str,
+        /// The board.
+        board: String,
+        /// The board's.
+        processor: &'static str,
+    },
+    /// It has errors.
+    #[error("the program has errors and cannot be run")]
+    Errors,
+}
+
+/// No register, flag, cell or port of that name.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum StateError {
+    /// Unknown name.
+    #[error("the {processor} has no register or flag `{name}`; it has {known}")]
+    Unknown {
+        /// The name.
+        name: String,
+        /// The processor.
+        processor: &'static str,
+        /// Registers and flags.
+        known: String,
+    },
+    /// The value does not fit.
+    #[error("{value} does not fit in {name}, which has {bits} bits")]
+    Range {
+        /// The register or flag.
+        name: String,
+        /// The value.
+        value: i64,
+        /// Its width.
+        bits: u8,
+    },
+    /// No memory at the address.
+    #[error("the board has no memory at {0}")]
+    NoMemory(String),
+    /// The board has no such thing.
+    #[error("{0}")]
+    NoSuch(String),
+}
+
+impl Session {
+    fn with_machine(machine: Machine, firmware: Option<Program>) -> Self {
+        Self {
+            machine,
+            program: None,
+            firmware,
+            stops: StopMap::default(),
+            conditions: Vec::new(),
+            timeline: Timeline::default(),
+        }
+    }
+
+    /// The machine.
+    pub fn machine(&self) -> &Machine {
+        &self.machine
+    }
+
+    /// Its instruction set.
+    pub fn processor(&self) -> &'static InstructionSet {
+        self.machine.set()
+    }
+
+    /// The loaded program.
+    pub fn program(&self) -> Option<&Program> {
+        self.program.as_ref()
+    }
+
+    /// Loads an image and puts the program counter to its start. Counters begin at 0.
+    ///
+    /// # Errors
+    /// [`SessionError`] where it does not fit; nothing is changed then.
+    pub fn load(&mut self, image: Image) -> Result<(), SessionError> {
+        self.load_program(Program::from_image(image))
+    }
+
+    /// Loads what was assembled, with its source and symbols.
+    ///
+    /// # Errors
+    /// [`SessionError`] where it has errors or does not fit.
+    pub fn load_assembly(&mut self, assembly: &Assembly) -> Result<(), SessionError> {
+        if !assembly.succeeded() {
+            return Err(SessionError::Errors);
+        }
+        let own = self.processor();
+        if let Some(set) = assembly.set
+            && !own.runs(set)
+        {
+            let board = self.machine.board().name.clone();
+            return Err(SessionError::Processor { program: set.name, board, processor: own.name });
+        }
+        self.load_program(Program::from_assembly(assembly))
+    }
+
+    fn load_program(&mut self, program: Program) -> Result<(), SessionError> {
+        self.machine.load(&program.image)?;
+        self.machine.clear_record();
+        self.timeline.clear();
+        if let (Some(start), Some(pc)) = (program.image.start(), self.processor().register("PC")) {
+            self.machine.set_register(pc, start.into());
+        }
+        self.program = Some(program);
+        Ok(())
+    }
+
+    /// The source line of an address, in the program or the firmware, as long as memory still holds what the line
+    /// made.
+    pub fn source_line(&self, address: u32) -> Option<&SourceLine> {
+        self.program_at(address)?.line(address)
+    }
+
+    /// The program that memory holds at an address.
+    fn program_at(&self, address: u32) -> Option<&Program> {
+        [&self.program, &self.firmware].into_iter().flatten().find(|program| {
+            program.line(address).is_some_and(|line| {
+                (0..line.cells).all(|at| program.image.cell(address + at) == Some(self.machine.cell(address + at)))
+            })
+        })
+    }
+
+    /// The label at an address.
+    pub fn label(&self, address: u32) -> Option<&str> {
+        [&self.program, &self.firmware].into_iter().flatten().find_map(|program| program.label(address))
+    }
+
+    /// The value of a register or flag, by its name in any case.
+    pub fn get(&self, name: &str) -> Option<u64> {
+        let set = self.processor();
+        if let Some(place) = set.register(name) {
+            return Some(self.machine.register(place));
+        }
+        let flag = set.flag(name)?;
+        Some(u64::from(self.flags() & flag.mask != 0))
+    }
+
+    fn flags(&self) -> u64 {
+        let set = self.processor();
+        set.flags_register().map_or(0, |place| self.machine.register(place))
+    }
+
+    /// Sets a register or flag by its name. Negative values are taken as two's complement.
+    ///
+    /// # Errors
+    /// [`StateError`] for an unknown name or a value that does not fit.
+    pub fn set(&mut self, name: &str, value: i64) -> Result<(), StateError> {
+        let set = self.processor();
+        let range = |bits: u8| StateError::Range { name: name.to_uppercase(), value, bits };
+        if let Some(place) = set.register(name) {
+            let bits = set.registers[place].bits;
+            if value < -(1i64 << (bits - 1)) || value >= 1i64 << bits {
+                return Err(range(bits));
+            }
+            self.machine.set_register(place, value as u64 & ((1 << bits) - 1));
+        } else if let (Some(flag), Some(place)) = (set.flag(name), set.flags_register()) {
+            let flags = self.machine.register(place);
+            let flags = match value {
+                0 => flags & !flag.mask,
+                1 => flags | flag.mask,
+                _ => return Err(range(1)),
+            };
+            self.machine.set_register(place, flags);
+        } else {
+            let registers = set.registers.iter().map(|register| register.name);
+            let known: Vec<_> = registers.chain(set.flags.iter().map(|flag| flag.name)).collect();
+            return Err(StateError::Unknown {
+                name: name.to_string(),
+                processor: set.name,
+                known: known.join(", "),
+            });
+        }
+        self.timeline.touched();
+        Ok(())
+    }
+
+    /// The cell at an address.
+    pub fn cell(&self, address: u32) -> Cell {
+        self.machine.cell(address)
+    }
+
+    /// Sets cells from an address on, ROM included, as an operator does with the machine stopped.
+    ///
+    /// # Errors
+    /// [`StateError::NoMemory`] names the first address without memory; nothing is changed then.
+    pub fn put(&mut self, address: u32, cells: &[Cell]) -> Result<(), StateError> {
+        let set = self.processor();
+        let missing = (0..cells.len() as u64).map(|at| u64::from(address) + at).find(|&at| {
+            u32::try_from(at).map_or(true, |at| at > set.last_address() || self.machine.memory().kind(at).is_none())
+        });
+        if let Some(missing) = missing {
+            return Err(StateError::NoMemory(set.address(missing)));
+        }
+        for (at, &cell) in cells.iter().enumerate() {
+            self.machine.put(address + at as u32, cell);
+        }
+        self.timeline.touched();
+        Ok(())
+    }
+
+    /// Lets something happen to the machine: a key, switches, typed characters, values at a port.
+    ///
+    /// # Errors
+    /// [`StateError::NoSuch`] where the board has nothing of the kind.
+    pub fn happen(&mut self, event: Event) -> Result<(), StateError> {
+        self.happen_at(self.machine.cycles(), event)
+    }
+
+    /// The same at a later cycle.
+    ///
+    /// # Errors
+    /// As [`happen`](Self::happen).
+    pub fn happen_at(&mut self, cycle: u64, event: Event) -> Result<(), StateError> {
+        let board = self.machine.board().name.clone();
+        let problem = match &event {
+            Event::Interrupt(name) => {
+                let inputs = self.processor().inputs.join(", ");
+                format!("the board {board} has no interrupt input `{name}`; the processor has {inputs}")
+            }
+            Event::Switches(name, _) => format!("the board {board} has no switches `{name}`"),
+            Event::Typed(_) => format!("the board {board} has no console"),
+            Event::Port(port, _) => format!("the processor has no port {port}"),
+        };
+        self.timeline.touched();
+        if self.machine.happen(cycle, event) { Ok(()) } else { Err(StateError::NoSuch(problem)) }
+    }
+
+    /// The reset key: the processor starts again, memory stays.
+    pub fn reset(&mut self) {
+        self.machine.reset();
+        self.timeline.touched();
+    }
+
+    /// The addresses with breakpoints.
+    pub fn breakpoints(&self) -> &[u32] {
+        self.stops.addresses()
+    }
+
+    /// Sets a breakpoint. False where there was one already.
+    pub fn add_breakpoint(&mut self, address: u32) -> bool {
+        self.stops.insert(address)
+    }
+
+    /// Takes a breakpoint away. False where there was none.
+    pub fn remove_breakpoint(&mut self, address: u32) -> bool {
+        self.stops.remove(address)
+    }
+
+    /// The stop conditions.
+    pub fn conditions(&self) -> &[Formula] {
+        &self.conditions
+    }
+
+    /// Adds a condition that is looked at before every instruction.
+    pub fn add_condition(&mut self, condition: Formula) {
+        self.conditions.push(condition);
+    }
+
+    /// Takes away every condition.
+    pub fn clear_conditions(&mut self) {
+        self.conditions.clear();
+    }
+
+    /// Executes one instruction, or takes one interrupt.
+    pub fn step(&mut self) -> Step {
+        self.remember();
+        step::step(&mut self.machine)
+    }
+
+    /// Runs until something stops it.
+    pub fn run(&mut self, limits: Limits) -> Stop {
+        self.run_while(limits, &mut |_| true)
+    }
+
+    /// Runs until something stops it, asking between slices of a few milliseconds whether to go on.
+    pub fn run_while(&mut self, limits: Limits, go_on: &mut dyn FnMut(&Self) -> bool) -> Stop {
+        const SLICE: u64 = 4_000_000;
+        let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));
+        let mut stops = self.stops.clone();
+        if let Some(until) = limits.until {
+            stops.insert(until);
+        }
+        self.remember();
+        // The instruction at a stop is executed when the run begins there.
+        if stops.contains(self.machine.pc()) && self.machine.cycles() < end {
+            let step = step::step(&mut self.machine);
+            if let Some(stop) = step.stop {
+                return stop;
+            }
+        }
+        loop {
+            let slice = end.min(self.machine.cycles().saturating_add(SLICE));
+            let stop = self.slice(&stops, slice);
+            match stop {
+                Stop::Cycles if self.machine.cycles() < end => {}
+                Stop::Breakpoint => return self.which_stop(limits),
+                other => return other,
+            }
+            if !go_on(self) {
+                return Stop::Operator;
+            }
+            self.remember();
+        }
+    }
+
+    fn slice(&mut self, stops: &StopMap, limit: u64) -> Stop {
+        if self.conditions.is_empty() {
+            let watching =
+                if stops.addresses().is_empty() { Watching::Nothing } else { Watching::Stops(stops) };
+            return Stop::of(self.machine.run(limit, watching));
+        }
+        // Conditions look at registers and cells, so that the run goes instruction by instruction.
+        while self.machine.cycles() < limit {
+            let step = step::step(&mut self.machine);
+            if let Some(stop) = step.stop {
+                return stop;
+            }
+            if stops.contains(self.machine.pc()) {
+                return Stop::Breakpoint;
+            }
+            if let Some(condition) = self.conditions.iter().find(|one| one.quick(self).is_some_and(|value| value != 0))
+            {
+                return Stop::Condition(condition.text().to_string());
+            }
+        }
+        Stop::Cycles
+    }
+
+    fn which_stop(&self, limits: Limits) -> Stop {
+        let pc = self.machine.pc();
+        if limits.until == Some(pc) && !self.stops.contains(pc) { Stop::Until } else { Stop::Breakpoint }
+    }
+
+    /// Runs step by step and shows each to `see`, which may end the run by returning false.
+    pub fn trace(&mut self, limits: Limits, see: &mut dyn FnMut(&Self, &Step) -> bool) -> Stop {
+        let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));
+        while self.machine.cycles() < end {
+            let step = self.step();
+            // Waiting in a halt is no step.
+            if !step.nothing_done() && !see(self, &step) {
+                return Stop::Operator;
+            }
+            if let Some(stop) = step.stop {
+                return stop;
+            }
+            let pc = self.machine.pc();
+            if limits.until == Some(pc) {
+                return Stop::Until;
+            }
+            if self.stops.contains(pc) {
+                return Stop::Breakpoint;
+            }
+        }
+        Stop::Cycles
+    }
+
+    /// An expression with the session's registers, flags, symbols, `$` for the program counter and `cell ADDRESS`.
+    ///
+    /// # Errors
+    /// The diagnostic says what is wrong; its span points into `text`.
+    pub fn evaluate(&self, text: &str) -> Result<i64, Box<crate::diagnostic::Diagnostic>> {
+        Formula::parse(text, Some(self.processor()))?.value(self)
+    }
+}
+
+impl Environment for Session {
+    fn symbol(&self, name: &str) -> Option<i64> {
+        if name == "$" {
+            return Some(self.machine.pc().into());
+        }
+        let symbol = [&self.program, &self.firmware].into_iter().flatten().find_map(|one| one.symbols.value(name));
+        symbol.or_else(|| self.get(name).map(|value| value as i64))
+    }
+
+    fn cell(&self, address: i64) -> Option<i64> {
+        let address = u32::try_from(address).ok()?;
+        self.machine.memory().kind(address)?;
+        Some(self.machine.cell(address) as i64)
+    }
+
+    fn names(&self) -> Vec<String> {
+        let set = self.processor();
+        let symbols = [&self.program, &self.firmware].into_iter().flatten().flat_map(|one| {
+            one.symbols.iter().filter(|one| one.kind != SymbolKind::Broken).map(|one| one.name.to_string())
+        });
+        let registers = set.registers.iter().map(|one| one.name.to_string());
+        symbols.chain(registers).chain(set.flags.iter().map(|one| one.name.to_string())).collect()
+    }
+}

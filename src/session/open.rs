@@ -1,0 +1,203 @@
+//! Opening a board: its description is found and read, its firmware assembled, and the machine switched on.
+
+use super::{Program, Session};
+use crate::assembler::{Assembly, Loaded, Loader, Options, assemble};
+use crate::diagnostic::{Diagnostic, Sources, nearest};
+use crate::machine::{Board, Machine, shipped};
+use crate::processor::InstructionSet;
+
+/// Why a board could not be opened.
+#[derive(Debug, Clone, thiserror::Error)]
+#[non_exhaustive]
+pub enum OpenError {
+    /// No board has that name.
+    #[error("there is no board `{name}`{}", .near.as_ref().map(|near| format!("; did you mean `{near}`?")).unwrap_or_default())]
+    UnknownBoard {
+        /// The name.
+        name: String,
+        /// The nearest that exists.
+        near: Option<String>,
+    },
+    /// The board `bare` needs to be told its processor.
+    #[error("the board `bare` exists for every processor; say which one with --cpu or `cpu NAME` in the source")]
+    NoProcessor,
+    /// The description is wrong.
+    #[error("the board description {file} has errors")]
+    Description {
+        /// The description's name.
+        file: String,
+        /// Its text, for showing the places.
+        text: String,
+        /// What is wrong.
+        diagnostics: Vec<Diagnostic>,
+    },
+    /// The firmware has errors.
+    #[error("the firmware {file} of the board has errors")]
+    Firmware {
+        /// The source's name.
+        file: String,
+        /// The texts that were read.
+        sources: Sources,
+        /// What is wrong.
+        diagnostics: Vec<Diagnostic>,
+    },
+    /// The firmware does not fit, or does not reach the place where it waits.
+    #[error("the board {board} does not start: {problem}")]
+    Start {
+        /// The board.
+        board: String,
+        /// What is wrong.
+        problem: String,
+    },
+}
+
+/// A board with the loader's name of its description, from which its firmware is found.
+#[derive(Debug, Clone)]
+pub struct Found {
+    /// The board.
+    pub board: Board,
+    /// Where the description came from; `None` for a shipped one.
+    pub file: Option<String>,
+}
+
+/// The names of the shipped boards, `bare` first.
+pub fn board_names() -> Vec<&'static str> {
+    std::iter::once("bare").chain(shipped::BOARDS.iter().map(|board| board.name)).collect()
+}
+
+/// Finds a board: `bare`, a shipped one by its name, or a description file ending in `.toml`.
+///
+/// # Errors
+/// [`OpenError`] where there is none, or where its description is wrong.
+pub fn find_board(
+    name: &str,
+    set: Option<&'static InstructionSet>,
+    loader: &mut dyn Loader,
+) -> Result<Found, OpenError> {
+    let parse = |file: &str, text: &str| {
+        Board::parse(text).map_err(|diagnostics| OpenError::Description {
+            file: file.to_string(),
+            text: text.to_string(),
+            diagnostics,
+        })
+    };
+    if name.eq_ignore_ascii_case("bare") {
+        return Ok(Found { board: Board::bare(set.ok_or(OpenError::NoProcessor)?), file: None });
+    }
+    if let Some(shipped) = shipped::find(name) {
+        return Ok(Found { board: parse(&format!("{name}.toml"), shipped.description)?, file: None });
+    }
+    let unknown = || OpenError::UnknownBoard {
+        name: name.to_string(),
+        near: nearest(name, board_names()).map(String::from),
+    };
+    if !name.ends_with(".toml") {
+        return Err(unknown());
+    }
+    let loaded = loader.load(name, None).map_err(|problem| OpenError::Start {
+        board: name.to_string(),
+        problem: format!("the description cannot be read: {problem}"),
+    })?;
+    let text = String::from_utf8_lossy(&loaded.bytes).into_owned();
+    Ok(Found { board: parse(&loaded.name, &text)?, file: Some(loaded.name) })
+}
+
+/// Looks in the shipped firmware first, then where the board's description came from.
+struct FirmwareLoader<'a> {
+    shipped: (&'static str, &'static str),
+    beside: Option<String>,
+    other: &'a mut dyn Loader,
+}
+
+impl Loader for FirmwareLoader<'_> {
+    fn resolve(&self, name: &str, from: Option<&str>) -> String {
+        self.other.resolve(name, from.or(self.beside.as_deref()))
+    }
+
+    fn load(&mut self, name: &str, from: Option<&str>) -> Result<Loaded, String> {
+        let (shipped, text) = self.shipped;
+        if !shipped.is_empty() && name == shipped {
+            return Ok(Loaded { name: name.to_string(), bytes: text.into() });
+        }
+        self.other.load(name, from.or(self.beside.as_deref()))
+    }
+}
+
+/// The firmware has this many cycles to reach the place where it waits.
+const START_CYCLES: u64 = 50_000_000;
+
+impl Session {
+    /// Switches a board on: its firmware is assembled and runs until it waits for the operator. Cycles count from
+    /// there.
+    ///
+    /// # Errors
+    /// [`OpenError`] where the firmware is wrong or does not get there.
+    pub fn open(found: &Found, loader: &mut dyn Loader) -> Result<Self, OpenError> {
+        let board = &found.board;
+        let start_error = |problem: String| OpenError::Start { board: board.name.clone(), problem };
+        let mut machine = Machine::new(board)
+            .ok_or_else(|| start_error(format!("the processor {} cannot be run yet", board.set.name)))?;
+        let firmware = match &board.firmware {
+            None => None,
+            Some(firmware) => {
+                let assembly = assemble_firmware(found, &firmware.source, loader)?;
+                machine.load(&assembly.image).map_err(|error| start_error(error.to_string()))?;
+                let program = Program::from_assembly(&assembly);
+                if let Some(ready) = &firmware.ready {
+                    let address = program.symbols.value(ready).ok_or_else(|| {
+                        start_error(format!("its firmware has no label `{ready}`, where it would wait for a program"))
+                    })?;
+                    run_to_ready(&mut machine, address as u32).map_err(start_error)?;
+                }
+                Some(program)
+            }
+        };
+        machine.clear_record();
+        Ok(Self::with_machine(machine, firmware))
+    }
+
+    /// The board `bare` of a processor: all memory is RAM, no chips.
+    ///
+    /// # Errors
+    /// [`OpenError`] where the processor cannot be run yet.
+    pub fn bare(set: &'static InstructionSet) -> Result<Self, OpenError> {
+        let found = Found { board: Board::bare(set), file: None };
+        Self::open(&found, &mut crate::assembler::Texts::default())
+    }
+
+    /// A shipped board by its name.
+    ///
+    /// # Errors
+    /// [`OpenError`] where there is none of that name.
+    pub fn shipped(name: &str) -> Result<Self, OpenError> {
+        let mut no_files = crate::assembler::Texts::default();
+        Self::open(&find_board(name, None, &mut no_files)?, &mut no_files)
+    }
+}
+
+fn assemble_firmware(found: &Found, source: &str, loader: &mut dyn Loader) -> Result<Assembly, OpenError> {
+    let shipped = match &found.file {
+        None => shipped::find(&found.board.name).map_or(("", ""), |shipped| shipped.firmware),
+        Some(_) => ("", ""),
+    };
+    let mut loader = FirmwareLoader { shipped, beside: found.file.clone(), other: loader };
+    let options = Options::default().set(found.board.set);
+    let assembly = assemble(source, &mut loader, &options);
+    if assembly.succeeded() {
+        return Ok(assembly);
+    }
+    let Assembly { sources, diagnostics, .. } = assembly;
+    Err(OpenError::Firmware { file: source.to_string(), sources, diagnostics })
+}
+
+fn run_to_ready(machine: &mut Machine, ready: u32) -> Result<(), String> {
+    use crate::machine::{StopMap, Stopped, Watching};
+    let stops: StopMap = [ready].into_iter().collect();
+    match machine.run(START_CYCLES, Watching::Stops(&stops)) {
+        Stopped::Watched => Ok(()),
+        _ => Err(format!(
+            "its firmware does not reach the label where it waits; it stands at {}",
+            machine.set().address(machine.pc().into())
+        )),
+    }
+}

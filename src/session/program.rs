@@ -1,0 +1,119 @@
+//! A program as a session knows it: the image, and, where it was assembled here, its source and symbols.
+
+use crate::assembler::{Assembly, LineKind, SymbolKind, Symbols};
+use crate::image::Image;
+use std::collections::BTreeMap;
+
+/// A program, with its source where that is known.
+#[derive(Debug, Clone)]
+pub struct Program {
+    /// Its cells.
+    pub image: Image,
+    /// Its symbols.
+    pub symbols: Symbols,
+    lines: BTreeMap<u32, SourceLine>,
+    labels: BTreeMap<u32, String>,
+}
+
+/// A source line that made cells.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct SourceLine {
+    /// The text's name.
+    pub file: String,
+    /// The line, from 1.
+    pub number: usize,
+    /// The line without its label, comment and outer blanks.
+    pub text: String,
+    /// How many cells it made.
+    pub cells: u32,
+    /// True for an instruction, false for data.
+    pub code: bool,
+}
+
+impl Program {
+    /// A program without source.
+    pub fn from_image(image: Image) -> Self {
+        Self { image, symbols: Symbols::default(), lines: BTreeMap::new(), labels: BTreeMap::new() }
+    }
+
+    /// A program that was assembled without errors.
+    pub fn from_assembly(assembly: &Assembly) -> Self {
+        let mut lines = BTreeMap::new();
+        let mut numbers: Vec<(Vec<u32>, &str)> = Vec::new();
+        for source in assembly.sources.iter() {
+            let breaks = memchr::memchr_iter(b'\n', source.text.as_bytes()).map(|at| at as u32).collect();
+            numbers.push((breaks, &source.name));
+        }
+        for line in &assembly.lines {
+            let LineKind::Cells { count: count @ 1.., row, .. } = line.kind else { continue };
+            let Some(source) = assembly.sources.get(line.source) else { continue };
+            let rest = source.text.get(line.start as usize..).unwrap_or_default();
+            let (breaks, file) = &numbers[line.source as usize];
+            lines.insert(
+                line.address,
+                SourceLine {
+                    file: (*file).to_string(),
+                    number: breaks.partition_point(|&at| at < line.start) + 1,
+                    text: statement(rest.lines().next().unwrap_or_default()),
+                    cells: count,
+                    code: row > 0,
+                },
+            );
+        }
+        let mut labels = BTreeMap::new();
+        for symbol in assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Label) {
+            if let Ok(address) = u32::try_from(symbol.value) {
+                labels.entry(address).or_insert_with(|| symbol.name.to_string());
+            }
+        }
+        Self { image: assembly.image.clone(), symbols: assembly.symbols.clone(), lines, labels }
+    }
+
+    /// The source line whose cells begin at an address.
+    pub fn line(&self, address: u32) -> Option<&SourceLine> {
+        self.lines.get(&address)
+    }
+
+    /// The source line that an address lies in.
+    pub fn line_around(&self, address: u32) -> Option<&SourceLine> {
+        let (&start, line) = self.lines.range(..=address).next_back()?;
+        (address - start < line.cells).then_some(line)
+    }
+
+    /// The label at an address.
+    pub fn label(&self, address: u32) -> Option<&str> {
+        self.labels.get(&address).map(String::as_str)
+    }
+
+    /// The label at or before an address, and the distance from it.
+    pub fn label_before(&self, address: u32) -> Option<(&str, u32)> {
+        let (&start, label) = self.labels.range(..=address).next_back()?;
+        Some((label, address - start))
+    }
+}
+
+/// The instruction of a source line: what stands behind the labels and before the comment.
+fn statement(line: &str) -> String {
+    let mut text = line.trim_start();
+    while let Some((head, rest)) = text.split_once(':') {
+        let is_label = !head.is_empty() && head.chars().all(|c| c.is_ascii_alphanumeric() || "_?@.".contains(c));
+        if !is_label {
+            break;
+        }
+        text = rest.trim_start();
+    }
+    let mut quote = None;
+    let mut end = text.len();
+    for (at, c) in text.char_indices() {
+        match (quote, c) {
+            (None, ';') => {
+                end = at;
+                break;
+            }
+            (None, '"' | '\'') => quote = Some(c),
+            (Some(open), c) if c == open => quote = None,
+            _ => {}
+        }
+    }
+    text[..end].split_whitespace().collect::<Vec<_>>().join(" ")
+}

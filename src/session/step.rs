@@ -1,0 +1,194 @@
+//! One instruction and everything it changed.
+
+use super::Stop;
+use crate::image::Cell;
+use crate::machine::{Access, Machine, Noted, Stopped};
+use crate::processor::{Decoded, InstructionSet, LONGEST, Role, decode};
+use serde::Serialize;
+
+/// Something that an instruction changed or did.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case", tag = "what")]
+pub enum Change {
+    /// A register has another value. Pairs and the program counter are left out: their halves and the next address
+    /// say the same.
+    Register {
+        /// The maker's name.
+        name: &'static str,
+        /// Its width.
+        bits: u8,
+        /// The value before.
+        before: u64,
+        /// The value behind.
+        after: u64,
+    },
+    /// A flag has another value.
+    Flag {
+        /// The maker's name.
+        name: &'static str,
+        /// The value behind; before it was the other.
+        after: bool,
+    },
+    /// A cell was written.
+    Cell {
+        /// The address.
+        address: u32,
+        /// The value before.
+        before: Cell,
+        /// The value behind; equal to `before` where the same was written or nothing was changed.
+        after: Cell,
+        /// False where the write had no effect: ROM, or no memory at all.
+        took_effect: bool,
+    },
+    /// A port was read.
+    In {
+        /// The port.
+        port: u32,
+        /// The value.
+        value: Cell,
+    },
+    /// A port was written.
+    Out {
+        /// The port.
+        port: u32,
+        /// The value.
+        value: Cell,
+        /// False where nothing took it.
+        took_effect: bool,
+    },
+    /// The console received characters.
+    Console {
+        /// The bytes.
+        bytes: Vec<u8>,
+    },
+}
+
+/// What one step did.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Step {
+    /// Address of the instruction.
+    pub address: u32,
+    /// Its cells; empty where an interrupt was taken in its place.
+    pub cells: Vec<Cell>,
+    /// The instruction; `None` where the cells are none of this processor, or where an interrupt was taken.
+    pub instruction: Option<Decoded>,
+    /// True where an interrupt was taken in place of the instruction.
+    pub interrupt: bool,
+    /// What it changed, registers first.
+    pub changes: Vec<Change>,
+    /// Cells it read as data, address and value.
+    pub reads: Vec<(u32, Cell)>,
+    /// The program counter behind it.
+    pub next: u32,
+    /// True where the next instruction is not the one that follows in memory.
+    pub went_elsewhere: bool,
+    /// Cycles it took.
+    pub cycles: u64,
+    /// Why the machine stopped behind it, if it did.
+    pub stop: Option<Stop>,
+}
+
+impl Step {
+    /// True where nothing was executed: the machine waits or cannot go on.
+    pub fn nothing_done(&self) -> bool {
+        self.cycles == 0
+    }
+}
+
+/// The instruction at an address, and its cells; a single cell where it is no instruction.
+pub fn instruction_at(machine: &Machine, address: u32) -> (Option<Decoded>, Vec<Cell>) {
+    let set = machine.set();
+    let last = set.last_address();
+    let mut cells: Vec<Cell> = (0..LONGEST as u32).map(|at| machine.cell(address.wrapping_add(at) & last)).collect();
+    let decoded = decode(set, &cells).ok().flatten();
+    cells.truncate(decoded.map_or(1, |decoded| decoded.cells()));
+    (decoded, cells)
+}
+
+/// The registers and flags of a machine, as far as a step tells their changes.
+struct Seen {
+    registers: Vec<u64>,
+    output: usize,
+}
+
+fn is_told(role: Role) -> bool {
+    matches!(role, Role::Data | Role::Stack | Role::Control)
+}
+
+impl Seen {
+    fn of(machine: &Machine) -> Self {
+        let count = machine.set().registers.len();
+        Self { registers: (0..count).map(|place| machine.register(place)).collect(), output: machine.output().len() }
+    }
+
+    fn changes(&self, machine: &Machine, set: &InstructionSet, notes: &[Noted]) -> Vec<Change> {
+        let mut changes = Vec::new();
+        let mut flags = Vec::new();
+        for (place, register) in set.registers.iter().enumerate() {
+            let (before, after) = (self.registers[place], machine.register(place));
+            if before == after {
+                continue;
+            }
+            if is_told(register.role) {
+                changes.push(Change::Register { name: register.name, bits: register.bits, before, after });
+            } else if register.role == Role::Flags {
+                let changed = set.flags.iter().filter(|flag| (before ^ after) & flag.mask != 0);
+                flags.extend(changed.map(|flag| Change::Flag { name: flag.name, after: after & flag.mask != 0 }));
+            }
+        }
+        changes.append(&mut flags);
+        changes.extend(notes.iter().filter_map(|note| match note.access {
+            Access::Write => Some(Change::Cell {
+                address: note.address,
+                before: note.before,
+                after: if note.took_effect { note.value } else { note.before },
+                took_effect: note.took_effect,
+            }),
+            Access::In => Some(Change::In { port: note.address, value: note.value }),
+            Access::Out => {
+                Some(Change::Out { port: note.address, value: note.value, took_effect: note.took_effect })
+            }
+            Access::Read | Access::Fetch => None,
+        }));
+        let output = machine.output().get(self.output..).unwrap_or_default();
+        if !output.is_empty() {
+            changes.push(Change::Console { bytes: output.to_vec() });
+        }
+        changes
+    }
+}
+
+/// Executes one instruction, or takes one interrupt.
+pub(super) fn step(machine: &mut Machine) -> Step {
+    let address = machine.pc();
+    let (mut instruction, mut cells) = instruction_at(machine, address);
+    let seen = Seen::of(machine);
+    let (cycles, count) = (machine.cycles(), machine.instructions());
+    let mut notes = Vec::new();
+    let stopped = machine.step(&mut notes);
+    let spent = machine.cycles() - cycles;
+    let interrupt = spent > 0 && machine.instructions() == count;
+    if interrupt {
+        (instruction, cells) = (None, vec![]);
+    }
+    let next = machine.pc();
+    let following = u64::from(address) + cells.len() as u64;
+    let stop = match stopped {
+        // The jump to itself, or the halt, is told where it happens; the next step says that nothing goes on.
+        Stopped::Cycles => None,
+        other => Some(Stop::of(other)),
+    };
+    let reads = notes.iter().filter(|note| note.access == Access::Read).map(|note| (note.address, note.value));
+    Step {
+        address,
+        instruction,
+        interrupt,
+        reads: reads.collect(),
+        changes: seen.changes(machine, machine.set(), &notes),
+        next,
+        went_elsewhere: spent > 0 && u64::from(next) != following & u64::from(machine.set().last_address()),
+        cycles: spent,
+        cells,
+        stop,
+    }
+}

@@ -1,0 +1,113 @@
+//! Why a run stopped, and how far one may go.
+
+use crate::machine::{Access, Missing, Stopped};
+use crate::processor::InstructionSet;
+use serde::Serialize;
+
+/// Why a run stopped.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Stop {
+    /// The processor waits for an interrupt, and none is coming.
+    Halt,
+    /// The program jumps to itself for ever.
+    Endless,
+    /// A breakpoint.
+    Breakpoint,
+    /// The address that the run was to go to.
+    Until,
+    /// A stop condition holds.
+    Condition(String),
+    /// The cycle limit.
+    Cycles,
+    /// The cell at the program counter is no instruction.
+    Undefined,
+    /// The program reached for memory or a port that does not exist.
+    Unmapped(Missing),
+    /// The operator stopped it.
+    Operator,
+}
+
+impl Stop {
+    pub(super) fn of(stopped: Stopped) -> Self {
+        match stopped {
+            Stopped::Cycles => Self::Cycles,
+            Stopped::Halt => Self::Halt,
+            Stopped::Endless => Self::Endless,
+            Stopped::Undefined => Self::Undefined,
+            Stopped::Unmapped(missing) => Self::Unmapped(missing),
+            Stopped::Watched => Self::Breakpoint,
+        }
+    }
+
+    /// The stable name of the reason.
+    pub fn reason(&self) -> &'static str {
+        match self {
+            Self::Halt => "halt",
+            Self::Endless => "endless",
+            Self::Breakpoint => "breakpoint",
+            Self::Until => "until",
+            Self::Condition(_) => "condition",
+            Self::Cycles => "cycles",
+            Self::Undefined => "undefined",
+            Self::Unmapped(_) => "unmapped",
+            Self::Operator => "operator",
+        }
+    }
+
+    /// The reason in words, to follow "stopped at ADDRESS: ".
+    pub fn words(&self, set: &InstructionSet) -> String {
+        match self {
+            Self::Halt => "the processor waits for an interrupt, and none is coming".to_string(),
+            Self::Endless => "the program jumps to itself for ever".to_string(),
+            Self::Breakpoint => "a breakpoint stands here".to_string(),
+            Self::Until => "this is where the run was to stop".to_string(),
+            Self::Condition(text) => format!("the condition {text} holds"),
+            Self::Cycles => format!("the limit of {} was reached", set.cycle_name),
+            Self::Undefined => format!("the cell here is no instruction of the {}", set.name),
+            Self::Unmapped(missing) => {
+                let place = set.address(missing.address.into());
+                let port = set.cell(missing.address.into());
+                match missing.access {
+                    Access::Read => format!("the instruction before read {place}, where there is no memory"),
+                    Access::Write => format!("the instruction before wrote to {place}, where there is no memory"),
+                    Access::Fetch => format!("the processor fetched from {place}, where there is no memory"),
+                    Access::In => format!("the instruction before read port {port}, where nothing is"),
+                    Access::Out => format!("the instruction before wrote to port {port}, where nothing is"),
+                }
+            }
+            Self::Operator => "the operator stopped it".to_string(),
+        }
+    }
+
+    /// True where the program ended by its own doing: a halt or a jump to itself.
+    pub fn is_end(&self) -> bool {
+        matches!(self, Self::Halt | Self::Endless)
+    }
+}
+
+/// How far a run may go. Without any limit it goes to a halt, a breakpoint or something that cannot be done.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Limits {
+    pub(super) until: Option<u32>,
+    pub(super) cycles: Option<u64>,
+}
+
+impl Limits {
+    /// None.
+    pub fn none() -> Self {
+        Self::default()
+    }
+
+    /// Up to an address; the instruction there is not executed.
+    #[must_use]
+    pub fn until(self, address: u32) -> Self {
+        Self { until: Some(address), ..self }
+    }
+
+    /// For so many cycles from here. An instruction that has begun is finished.
+    #[must_use]
+    pub fn cycles(self, cycles: u64) -> Self {
+        Self { cycles: Some(cycles), ..self }
+    }
+}

@@ -1,0 +1,342 @@
+//! Steps and states as text: the trace line, the final card.
+
+use super::{Change, Session, Step, Stop, instruction_at};
+use crate::machine::Machine;
+use crate::number::{character, digits, thousands};
+use crate::processor::{InstructionSet, Role};
+use crate::report::{Text, Tone};
+
+/// Lays out the lines of a trace: one an instruction, with only what changed.
+#[derive(Debug, Clone, Default)]
+pub struct Tracer {
+    number: u64,
+}
+
+/// Columns for the cells and the instruction's text.
+const INSTRUCTION: usize = 24;
+
+fn cells_width(set: &InstructionSet) -> usize {
+    3 * (set.cell(0).len() + 1)
+}
+
+impl Tracer {
+    /// The head: what the columns are, and the state before the first instruction.
+    pub fn head(&self, session: &Session) -> Text {
+        let set = session.processor();
+        let mut text = Text::new();
+        let (address, cells) = (set.address(0).len(), cells_width(set));
+        let head = format!("{:>5}  {:address$}  {:cells$} {:INSTRUCTION$}  changes", "step", "addr", "cells", "instruction");
+        text.line().tone(Tone::Faint, head);
+        let state = registers_line(session.machine());
+        text.line().tone(Tone::Faint, format!("{:>5}  ", "start")).tone(Tone::Strong, set.address(session.machine().pc().into()));
+        text.put(format!("  {:cells$} ", "")).put(state);
+        text
+    }
+
+    /// The line of a step.
+    pub fn line(&mut self, session: &Session, step: &Step) -> Text {
+        self.number += 1;
+        let set = session.processor();
+        let cells: Vec<String> = step.cells.iter().map(|&cell| set.cell(cell)).collect();
+        let width = cells_width(set);
+        let mut text = Text::new();
+        text.line().tone(Tone::Faint, format!("{:>5}  ", self.number));
+        text.tone(Tone::Strong, set.address(step.address.into()));
+        text.tone(Tone::Faint, format!("  {:width$} ", cells.join(" ")));
+        text.put(format!("{:INSTRUCTION$}  ", describe(session, step)));
+        changes(session, step, &mut text);
+        text
+    }
+}
+
+/// The instruction of a step: its source text where it is known, else its disassembly.
+pub fn describe(session: &Session, step: &Step) -> String {
+    if step.interrupt {
+        return "(interrupt taken)".to_string();
+    }
+    match (session.source_line(step.address), &step.instruction) {
+        // A line that changed itself away is shown as what was executed.
+        (Some(line), _) if line.code => line.text.clone(),
+        (_, Some(decoded)) => {
+            decoded.text(session.processor(), &|address| session.label(address as u32).map(String::from))
+        }
+        _ => "(no instruction)".to_string(),
+    }
+}
+
+fn changes(session: &Session, step: &Step, text: &mut Text) {
+    let set = session.processor();
+    let mut first = true;
+    let mut gap = |text: &mut Text| {
+        if !std::mem::take(&mut first) {
+            text.put("  ");
+        }
+    };
+    for change in &step.changes {
+        gap(text);
+        change_text(set, change, text);
+    }
+    let conditional = step.instruction.is_some_and(|one| set.timing(one.row).is_conditional());
+    // The 8080's conditional jumps take the same time either way; their target tells them from JMP.
+    let may_branch = conditional || step.instruction.is_some_and(|one| one.target().is_some());
+    if step.went_elsewhere {
+        gap(text);
+        let address = set.address(step.next.into());
+        match session.label(step.next) {
+            Some(label) => text.put(format!("goes to {label} ({address})")),
+            None => text.put(format!("goes to {address}")),
+        };
+    } else if may_branch && step.stop.is_none() {
+        gap(text);
+        text.tone(Tone::Faint, "goes on");
+    }
+}
+
+/// A change as words: `A 12→15`, `CY 0→1`, `[4100] 00→07`, `port 10 ← 55`.
+pub(super) fn change_text(set: &InstructionSet, change: &Change, text: &mut Text) {
+    match change {
+        Change::Register { name, bits, before, after } => {
+            let show = |value: u64| digits(value, set.habit.table_radix(), *bits);
+            text.put(format!("{name} {}→", show(*before))).tone(Tone::Live, show(*after));
+        }
+        Change::Flag { name, after } => {
+            let (before, after) = (u8::from(!after), u8::from(*after));
+            text.put(format!("{name} {before}→")).tone(Tone::Live, after.to_string());
+        }
+        Change::Cell { address, before, after, took_effect } => {
+            let place = set.address((*address).into());
+            text.put(format!("[{place}] {}→", set.cell(*before))).tone(Tone::Live, set.cell(*after));
+            if !took_effect {
+                text.tone(Tone::Wrong, " (no RAM there)");
+            }
+        }
+        Change::In { port, value } => {
+            text.put(format!("port {} gives ", set.cell((*port).into()))).tone(Tone::Live, set.cell(*value));
+        }
+        Change::Out { port, value, took_effect } => {
+            text.put(format!("port {} gets ", set.cell((*port).into()))).tone(Tone::Live, set.cell(*value));
+            if !took_effect {
+                text.tone(Tone::Wrong, " (nothing there)");
+            }
+        }
+        Change::Console { bytes } => {
+            text.put("console ").tone(Tone::Live, format!("{:?}", String::from_utf8_lossy(bytes)));
+        }
+    }
+}
+
+/// The data registers and flags in one line: `A=00 B=00 … SP=FFC0  S=0 Z=1 …`.
+pub(super) fn registers_line(machine: &Machine) -> String {
+    let set = machine.set();
+    let shown = set.registers.iter().enumerate();
+    let registers = shown.filter(|(_, one)| matches!(one.role, Role::Data | Role::Stack)).map(|(place, one)| {
+        format!("{}={}", one.name, digits(machine.register(place), set.habit.table_radix(), one.bits))
+    });
+    format!("{}  {}", registers.collect::<Vec<_>>().join(" "), flags_text(machine))
+}
+
+/// The flags by name: `S=0 Z=1 AC=0 P=1 CY=0`.
+pub fn flags_text(machine: &Machine) -> String {
+    let set = machine.set();
+    let flags = set.flags_register().map_or(0, |place| machine.register(place));
+    let flags = set.flags.iter().map(|flag| format!("{}={}", flag.name, u8::from(flags & flag.mask != 0)));
+    flags.collect::<Vec<_>>().join(" ")
+}
+
+/// A frequency with its unit: `3.072 MHz`.
+pub fn clock_text(hertz: u64) -> String {
+    let hertz = hertz as f64;
+    let (value, unit) = match hertz {
+        _ if hertz >= 1e6 => (hertz / 1e6, "MHz"),
+        _ if hertz >= 1e3 => (hertz / 1e3, "kHz"),
+        _ => (hertz, "Hz"),
+    };
+    format!("{value} {unit}")
+}
+
+/// How long so many cycles take, with a unit that fits: `75.2 µs`.
+pub fn time_text(cycles: u64, hertz: u64) -> String {
+    let seconds = cycles as f64 / hertz as f64;
+    let (value, unit) = match seconds {
+        _ if seconds == 0.0 => return "0 s".to_string(),
+        _ if seconds < 1e-3 => (seconds * 1e6, "µs"),
+        _ if seconds < 1.0 => (seconds * 1e3, "ms"),
+        _ => (seconds, "s"),
+    };
+    let places = if value < 10.0 { 2 } else { 1 };
+    format!("{value:.places$} {unit}")
+}
+
+/// Cells in rows of sixteen, addresses in front: in the habitual radix, in another one, or as characters.
+pub fn memory_text(machine: &Machine, first: u32, last: u32, radix: Radix) -> Text {
+    let set = machine.set();
+    let mut text = Text::new();
+    let per_line = if radix == Radix::Binary { 8 } else { 16 };
+    let mut at = u64::from(first);
+    while at <= u64::from(last) {
+        let end = (at - at % per_line + per_line - 1).min(last.into());
+        text.line().tone(Tone::Strong, set.address(at)).put(" ");
+        let before = at % per_line;
+        let width = radix.width(set) + 1;
+        text.put(" ".repeat(before as usize * width));
+        let mut characters = " ".repeat(before as usize);
+        for address in at..=end {
+            let cell = machine.cell(address as u32);
+            let exists = machine.memory().kind(address as u32).is_some();
+            characters.push(if exists { character(cell) } else { ' ' });
+            let shown = if exists { radix.show(set, cell) } else { "-".repeat(radix.width(set)) };
+            text.put(format!(" {shown:>width$}", width = width - 1));
+        }
+        if radix == Radix::Habit {
+            let missing = (per_line - 1 - end % per_line) as usize * width;
+            text.put(format!("{:missing$}  ", "")).tone(Tone::Faint, characters);
+        }
+        at = end + 1;
+    }
+    text
+}
+
+/// How cells are shown.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Radix {
+    /// As the processor's people write them, characters beside.
+    #[default]
+    Habit,
+    /// Hexadecimal.
+    Hex,
+    /// Decimal.
+    Decimal,
+    /// Octal.
+    Octal,
+    /// Binary, eight to a line.
+    Binary,
+    /// Characters.
+    Character,
+}
+
+impl Radix {
+    /// The names that people may use.
+    pub const NAMES: &[(&str, Radix)] = &[
+        ("hex", Radix::Hex),
+        ("decimal", Radix::Decimal),
+        ("octal", Radix::Octal),
+        ("binary", Radix::Binary),
+        ("characters", Radix::Character),
+    ];
+
+    fn show(self, set: &InstructionSet, cell: u64) -> String {
+        match self {
+            Radix::Habit => set.cell(cell),
+            Radix::Hex => digits(cell, 16, set.cell_bits),
+            Radix::Decimal => cell.to_string(),
+            Radix::Octal => digits(cell, 8, set.cell_bits),
+            Radix::Binary => digits(cell, 2, set.cell_bits),
+            Radix::Character => character(cell).to_string(),
+        }
+    }
+
+    fn width(self, set: &InstructionSet) -> usize {
+        self.show(set, set.last_cell()).len()
+    }
+}
+
+/// What a person reads behind a run: where and why it stopped, registers in hex and decimal, flags by name, time, and
+/// the cells asked for.
+pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
+    let machine = session.machine();
+    let set = machine.set();
+    let mut text = Text::new();
+    let (place, words) = stop_place(session, stop);
+    text.line().tone(Tone::Faint, "stopped    ").tone(Tone::Strong, format!("at {place}")).put(format!(": {words}"));
+    text.append(registers_card(machine));
+    let (cycles, clock) = (machine.cycles(), machine.board().clock);
+    text.line().tone(Tone::Faint, "time       ").put(format!(
+        "{} {} in {} instructions: {} at {}",
+        thousands(cycles),
+        set.cycle_name,
+        thousands(machine.instructions()),
+        time_text(cycles, clock),
+        clock_text(clock),
+    ));
+    if let Some(lamps) = lamps_line(machine) {
+        text.append(lamps);
+    }
+    for &(first, last) in show {
+        let name = session.label(first).map(|label| format!("  {label}")).unwrap_or_default();
+        let range = format!("{}..{}", set.address(first.into()), set.address(last.into()));
+        text.line().tone(Tone::Faint, "memory     ").put(format!("{range}{name}"));
+        text.append(memory_text(machine, first, last, Radix::Habit));
+        if last - first < 16 {
+            let decimal: Vec<String> = (first..=last).map(|at| machine.cell(at).to_string()).collect();
+            text.line().tone(Tone::Faint, "decimal    ").put(decimal.join(" "));
+        }
+    }
+    text
+}
+
+/// The address and what stands there, with the reason in words.
+fn stop_place(session: &Session, stop: &Stop) -> (String, String) {
+    let machine = session.machine();
+    let set = machine.set();
+    let pc = machine.pc();
+    // Behind a halt the program counter has moved on; the place of interest is the halt itself.
+    let shown = if *stop == Stop::Halt { machine.halted_at().unwrap_or(pc) } else { pc };
+    let program = session.program();
+    let line = program.and_then(|program| program.line(shown));
+    let mut place = set.address(shown.into());
+    match line {
+        Some(line) => place.push_str(&format!(" (line {} of {}: {})", line.number, line.file, line.text)),
+        None => {
+            if let (Some(decoded), _) = instruction_at(machine, shown) {
+                place.push_str(&format!(" ({})", decoded.text(set, &|_| None)));
+            }
+        }
+    }
+    (place, stop.words(set))
+}
+
+/// Registers in hex and decimal, flags by name.
+pub fn registers_card(machine: &Machine) -> Text {
+    let set = machine.set();
+    let mut text = Text::new();
+    let table: Vec<_> = set
+        .registers
+        .iter()
+        .enumerate()
+        .filter(|(_, one)| matches!(one.role, Role::Data | Role::Stack | Role::Program))
+        .map(|(place, one)| (one, machine.register(place)))
+        .collect();
+    let shown: Vec<(String, String, String)> = table
+        .iter()
+        .map(|(one, value)| {
+            (one.name.to_string(), digits(*value, set.habit.table_radix(), one.bits), value.to_string())
+        })
+        .collect();
+    let row = |text: &mut Text, head: &str, tone: Tone, pick: &dyn Fn(&(String, String, String)) -> String| {
+        text.line().tone(Tone::Faint, format!("{head:11}"));
+        for entry in &shown {
+            let width = entry.1.len().max(entry.2.len()).max(3);
+            text.tone(tone, format!("{:>width$}  ", pick(entry)));
+        }
+    };
+    row(&mut text, "register", Tone::Strong, &|entry| entry.0.clone());
+    let radix = if set.habit.table_radix() == 8 { "octal" } else { "hex" };
+    row(&mut text, radix, Tone::Plain, &|entry| entry.1.clone());
+    row(&mut text, "decimal", Tone::Plain, &|entry| entry.2.clone());
+    text.line().tone(Tone::Faint, "flags      ").put(flags_text(machine).replace(' ', "  "));
+    text
+}
+
+fn lamps_line(machine: &Machine) -> Option<Text> {
+    let mut text = Text::new();
+    for fitted in machine.chips() {
+        let Some(lamps) = fitted.chip.lamps() else { continue };
+        text.line().tone(Tone::Faint, format!("{:11}", fitted.name));
+        for bit in (0..8).rev() {
+            let lit = lamps >> bit & 1 != 0;
+            text.tone(if lit { Tone::Live } else { Tone::Faint }, if lit { "● " } else { "○ " });
+        }
+        text.put(format!(" {} {}", machine.set().cell(lamps), lamps));
+    }
+    (!text.is_empty()).then_some(text)
+}
