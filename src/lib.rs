@@ -3,6 +3,7 @@ pub mod assembler;
 pub mod diagnostic;
 pub mod image;
 pub mod machine;
+pub mod monitor;
 pub mod number;
 pub mod processor;
 pub mod report;

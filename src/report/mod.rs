@@ -3,8 +3,10 @@
 pub mod chart;
 mod disassembly;
 mod inspection;
+mod notations;
 mod text;
 
 pub use disassembly::{DisassembledLine, disassemble, disassembly_source};
 pub use inspection::{Inspection, SegmentFacts, inspect};
+pub use notations::notations;
 pub use text::{Text, Tone};

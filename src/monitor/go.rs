@@ -1,0 +1,236 @@
+//! Words that let the machine go, stop it, and go back.
+
+use super::{Complaint, Done, Host, Monitor};
+use crate::assembler::Formula;
+use crate::number::digits;
+use crate::report::{Text, Tone};
+use crate::session::{Limits, Step, Stop, Tracer};
+
+/// Steps between two looks at whether the person wants to stop.
+const PATIENCE: u64 = 20_000;
+
+impl Monitor {
+    /// The instruction at the program counter, and the watched values.
+    pub(super) fn here(&self) -> Text {
+        let mut text = Text::new();
+        self.list_line(self.session.machine().pc(), &mut text);
+        for watch in &self.watches {
+            let bits = self.session.processor().address_bits;
+            let shown = match watch.value(&self.session) {
+                Ok(value) => {
+                    let mask = (1u64 << bits) - 1;
+                    let radix = self.session.processor().habit.table_radix();
+                    format!("{}  {value}", digits(value as u64 & mask, radix, bits))
+                }
+                Err(wrong) => wrong.message,
+            };
+            text.line().tone(Tone::Faint, format!("  {} ", watch.text())).tone(Tone::Live, shown);
+        }
+        text
+    }
+
+    fn stopped(&mut self, stop: &Stop) -> Text {
+        self.next_list = None;
+        let set = self.session.processor();
+        let machine = self.session.machine();
+        let at = if *stop == Stop::Halt { machine.halted_at() } else { None }.unwrap_or(machine.pc());
+        let mut text = Text::new();
+        text.line().put("stopped at ").tone(Tone::Strong, set.address(at.into()));
+        text.put(format!(": {}", stop.words(set)));
+        text.append(self.here());
+        text
+    }
+
+    fn count(&self, rest: &str) -> Result<u64, Complaint> {
+        if rest.is_empty() {
+            return Ok(1);
+        }
+        match self.value_of(rest)? {
+            count @ 1..=1_000_000 => Ok(count as u64),
+            count => Err(Complaint::new(format!("{count} times is not possible"), "give a count from 1 to 1000000")),
+        }
+    }
+
+    pub(super) fn step(&mut self, rest: &str, host: &mut dyn Host) -> Done {
+        let count = self.count(rest)?;
+        let mut text = Text::new();
+        let mut tracer = Tracer::default();
+        for number in 0..count {
+            let step = self.session.step();
+            if !step.nothing_done() {
+                text.append(tracer.line(&self.session, &step));
+            }
+            if let Some(stop) = step.stop {
+                text.append(self.stopped(&stop));
+                return Ok(text);
+            }
+            if number % 256 == 255 && !host.go_on() {
+                break;
+            }
+        }
+        self.next_list = None;
+        text.append(self.here());
+        Ok(text)
+    }
+
+    /// Steps until `done`, which sees each step and the stack pointer before it.
+    fn steps_until(&mut self, host: &mut dyn Host, done: &dyn Fn(&Monitor, &Step) -> bool) -> Stop {
+        let mut count = 0;
+        loop {
+            let step = self.session.step();
+            if let Some(stop) = step.stop {
+                return stop;
+            }
+            if done(self, &step) {
+                return Stop::Until;
+            }
+            if self.session.breakpoints().contains(&step.next) {
+                return Stop::Breakpoint;
+            }
+            count += 1;
+            if count % PATIENCE == 0 && !host.go_on() {
+                return Stop::Operator;
+            }
+        }
+    }
+
+    pub(super) fn over(&mut self, rest: &str, host: &mut dyn Host) -> Done {
+        let stack = self.session.machine().sp();
+        let step = self.session.step();
+        let behind = step.address.wrapping_add(step.cells.len() as u32) & self.session.processor().last_address();
+        // A call went elsewhere and left the address behind it on the stack.
+        let called = step.went_elsewhere && self.session.machine().sp() != stack && step.reads.is_empty();
+        if !called || step.stop.is_some() {
+            let mut text = Text::new();
+            if !step.nothing_done() {
+                text.append(Tracer::default().line(&self.session, &step));
+            }
+            text.append(match step.stop {
+                Some(stop) => self.stopped(&stop),
+                None => self.here(),
+            });
+            return Ok(text);
+        }
+        let _ = rest;
+        let stop = self.steps_until(host, &|monitor, step| {
+            step.next == behind && monitor.session.machine().sp() == stack
+        });
+        Ok(if stop == Stop::Until { self.here() } else { self.stopped(&stop) })
+    }
+
+    pub(super) fn out(&mut self, _: &str, host: &mut dyn Host) -> Done {
+        let stack = self.session.machine().sp();
+        let stop = self.steps_until(host, &|monitor, step| {
+            step.went_elsewhere && !step.reads.is_empty() && monitor.session.machine().sp() > stack
+        });
+        Ok(if stop == Stop::Until { self.here() } else { self.stopped(&stop) })
+    }
+
+    pub(super) fn back(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let count = self.count(rest)?;
+        let gone = self.session.back(count as usize);
+        self.next_list = None;
+        let mut text = Text::new();
+        if (gone as u64) < count {
+            let words = if gone == 0 { "this is the beginning".to_string() } else { format!("{gone} back, to the beginning") };
+            text.line().tone(Tone::Faint, words);
+        }
+        text.append(self.here());
+        Ok(text)
+    }
+
+    pub(super) fn run(&mut self, rest: &str, host: &mut dyn Host) -> Done {
+        if !rest.is_empty() {
+            let address = self.address_of(rest)?;
+            self.session.set("PC", address.into())?;
+        }
+        self.go(Limits::none(), host)
+    }
+
+    pub(super) fn until(&mut self, rest: &str, host: &mut dyn Host) -> Done {
+        let address = self.address_of(rest)?;
+        self.go(Limits::none().until(address), host)
+    }
+
+    fn go(&mut self, limits: Limits, host: &mut dyn Host) -> Done {
+        let before = self.session.machine().output().len();
+        let stop = self.session.run_while(limits, &mut |_| host.go_on());
+        let mut text = Text::new();
+        let output = self.session.machine().output().get(before..).unwrap_or_default();
+        if !output.is_empty() {
+            text.append(Text::plain(String::from_utf8_lossy(output)));
+        }
+        text.append(self.stopped(&stop));
+        Ok(text)
+    }
+
+    pub(super) fn stop(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let set = self.session.processor();
+        let mut text = Text::new();
+        if let Some(address) = rest.strip_prefix("at ") {
+            let address = self.address_of(address)?;
+            let new = self.session.add_breakpoint(address);
+            let words = if new { "a breakpoint stands at" } else { "a breakpoint stands already at" };
+            text.line().put(format!("{words} ")).tone(Tone::Strong, set.address(address.into()));
+        } else if let Some(condition) = rest.strip_prefix("when ") {
+            let formula = Formula::parse(condition, Some(set))?;
+            formula.value(&self.session)?;
+            text.line().put(format!("the run will stop when {} holds", formula.text()));
+            self.session.add_condition(formula);
+        } else if rest.is_empty() {
+            for &address in self.session.breakpoints() {
+                let label = self.session.label(address).map(|label| format!("  {label}")).unwrap_or_default();
+                text.line().put("at ").tone(Tone::Strong, set.address(address.into())).put(label);
+            }
+            for condition in self.session.conditions() {
+                text.line().put(format!("when {}", condition.text()));
+            }
+            if text.is_empty() {
+                text.line().tone(Tone::Faint, "there are no breakpoints and no conditions");
+            }
+        } else {
+            let help = "write `stop at ADDRESS` or `stop when CONDITION`";
+            return Err(Complaint::new("`at` or `when` is missing", help));
+        }
+        Ok(text)
+    }
+
+    pub(super) fn watch(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let formula = Formula::parse(rest, Some(self.session.processor()))?;
+        formula.value(&self.session)?;
+        self.watches.push(formula);
+        Ok(self.here())
+    }
+
+    pub(super) fn forget(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        if rest == "all" {
+            for address in self.session.breakpoints().to_vec() {
+                self.session.remove_breakpoint(address);
+            }
+            self.session.clear_conditions();
+            self.watches.clear();
+            return Ok(Text::plain("no breakpoints, conditions or watches are left"));
+        }
+        let address = self.address_of(rest)?;
+        if self.session.remove_breakpoint(address) {
+            return Ok(Text::new());
+        }
+        let place = self.session.processor().address(address.into());
+        Err(Complaint::new(format!("there is no breakpoint at {place}"), "`stop` lists them; `forget all` clears all"))
+    }
+
+    pub(super) fn history(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let count = if rest.is_empty() { 10 } else { self.count(rest)? };
+        let steps = self.session.history(count as usize);
+        let mut text = Text::new();
+        let mut tracer = Tracer::default();
+        for step in &steps {
+            text.append(tracer.line(&self.session, step));
+        }
+        if steps.is_empty() {
+            text.line().tone(Tone::Faint, "nothing has been executed yet");
+        }
+        text.append(self.here());
+        Ok(text)
+    }
+}

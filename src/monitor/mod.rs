@@ -1,0 +1,284 @@
+//! The machine monitor: a command language over a session, in whole words of which any unambiguous beginning will do.
+//!
+//! The monitor reads no terminal and opens no file: a line comes in, text goes out, and files are the [`Host`]'s.
+//! To add a word: a function in one of the files here and a row in [`WORDS`].
+
+mod go;
+mod program;
+mod state;
+mod words;
+
+pub use words::{WORDS, Word};
+
+use crate::assembler::{Formula, Loader};
+use crate::diagnostic::{Diagnostic, nearest};
+use crate::report::{Text, Tone};
+use crate::session::Session;
+
+/// What the monitor needs from whoever runs it.
+pub trait Host: Loader {
+    /// Writes a file.
+    ///
+    /// # Errors
+    /// A phrase that says what is wrong.
+    fn write(&mut self, name: &str, bytes: &[u8]) -> Result<(), String>;
+
+    /// Asked now and then while the machine runs: false ends the run.
+    fn go_on(&mut self) -> bool {
+        true
+    }
+}
+
+/// Why a line was not carried out.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{message}")]
+pub struct Complaint {
+    /// What is wrong.
+    pub message: String,
+    /// What to do.
+    pub help: String,
+}
+
+impl Complaint {
+    fn new(message: impl Into<String>, help: impl Into<String>) -> Self {
+        Self { message: message.into(), help: help.into() }
+    }
+}
+
+impl From<Box<Diagnostic>> for Complaint {
+    fn from(wrong: Box<Diagnostic>) -> Self {
+        Self { message: wrong.message, help: wrong.help }
+    }
+}
+
+impl From<crate::session::StateError> for Complaint {
+    fn from(error: crate::session::StateError) -> Self {
+        Self::new(error.to_string(), "`registers` and `memory` show what there is")
+    }
+}
+
+/// What came of a line.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Reply {
+    /// It was carried out.
+    Done(Text),
+    /// The person wants to leave.
+    Quit,
+}
+
+/// A monitor with its session.
+#[derive(Debug)]
+pub struct Monitor {
+    session: Session,
+    watches: Vec<Formula>,
+    /// The address where `code` puts the next instruction, while it does.
+    coding: Option<u32>,
+    /// Where `memory` and `list` go on.
+    next_memory: u32,
+    next_list: Option<u32>,
+}
+
+type Done = Result<Text, Complaint>;
+
+impl Monitor {
+    /// A monitor over a session.
+    pub fn new(session: Session) -> Self {
+        let next_memory = session.machine().pc();
+        Self { session, watches: Vec::new(), coding: None, next_memory, next_list: None }
+    }
+
+    /// The session.
+    pub fn session(&self) -> &Session {
+        &self.session
+    }
+
+    /// What stands before the line that is typed: the address while instructions are put in.
+    pub fn prompt(&self) -> String {
+        match self.coding {
+            Some(address) => format!("{}: ", self.session.processor().address(address.into())),
+            None => "> ".to_string(),
+        }
+    }
+
+    /// Where the machine stands, for the beginning.
+    pub fn greeting(&self) -> Text {
+        let board = self.session.machine().board();
+        let clock = crate::session::clock_text(board.clock);
+        let mut text = Text::new();
+        text.line().tone(Tone::Strong, board.name.clone());
+        text.put(format!(": {} at {clock}. `help` lists the words.", board.set.title));
+        text.append(self.here());
+        text
+    }
+
+    /// Carries out a line.
+    ///
+    /// # Errors
+    /// A [`Complaint`]; nothing was changed then.
+    pub fn line(&mut self, line: &str, host: &mut dyn Host) -> Result<Reply, Complaint> {
+        if self.coding.is_some() {
+            return self.code_line(line).map(Reply::Done);
+        }
+        let line = without_comment(line).trim();
+        if line.is_empty() {
+            return Ok(Reply::Done(Text::new()));
+        }
+        let (first, rest) = line.split_once(char::is_whitespace).unwrap_or((line, ""));
+        let word = find(first)?;
+        if word.name == "quit" {
+            return Ok(Reply::Quit);
+        }
+        (word.run)(self, rest.trim(), host).map(Reply::Done)
+    }
+
+    /// What may stand at the end of a line that is being typed: where the last piece begins, and what it may become.
+    pub fn complete(&self, line: &str) -> (usize, Vec<String>) {
+        let start = line.rfind(|c: char| c.is_whitespace() || "=,.+-*/()".contains(c)).map_or(0, |at| at + 1);
+        let begun = &line[start..];
+        let fitting = |names: Vec<String>| -> Vec<String> {
+            let lower = begun.to_lowercase();
+            let mut names: Vec<String> =
+                names.into_iter().filter(|name| name.to_lowercase().starts_with(&lower)).collect();
+            names.sort();
+            names.dedup();
+            names
+        };
+        let first = line.trim_start();
+        if !first.contains(char::is_whitespace) || first.starts_with("help ") {
+            return (start, fitting(WORDS.iter().map(|word| word.name.to_string()).collect()));
+        }
+        let mut names = crate::assembler::Environment::names(&self.session);
+        match find(first.split_whitespace().next().unwrap_or_default()).map(|word| word.name) {
+            Ok("stop") => names.extend(["at".to_string(), "when".to_string()]),
+            Ok("memory") => {
+                names.extend(crate::session::Radix::NAMES.iter().map(|(name, _)| (*name).to_string()));
+            }
+            Ok("interrupt") => {
+                names = self.session.processor().inputs.iter().map(|name| (*name).to_string()).collect();
+            }
+            Ok("set") => {
+                names.extend(self.session.machine().chips().iter().map(|fitted| fitted.name.clone()));
+            }
+            _ => {}
+        }
+        (start, fitting(names))
+    }
+
+    fn value_of(&self, text: &str) -> Result<i64, Complaint> {
+        if text.trim().is_empty() {
+            return Err(Complaint::new("a number is missing", "`help WORD` shows the form with an example"));
+        }
+        Ok(self.session.evaluate(text)?)
+    }
+
+    /// An address of the machine.
+    fn address_of(&self, text: &str) -> Result<u32, Complaint> {
+        let value = self.value_of(text)?;
+        let last = self.session.processor().last_address();
+        u32::try_from(value).ok().filter(|&value| value <= last).ok_or_else(|| {
+            let last = self.session.processor().address(last.into());
+            Complaint::new(format!("{value} is no address"), format!("addresses go from 0 to {last}"))
+        })
+    }
+
+    /// `FIRST..LAST`, or a single address.
+    fn range_of(&self, text: &str) -> Result<(u32, u32), Complaint> {
+        let (first, last) = match text.split_once("..") {
+            Some((first, last)) => (self.address_of(first)?, self.address_of(last)?),
+            None => {
+                let address = self.address_of(text)?;
+                (address, address)
+            }
+        };
+        if last < first {
+            return Err(Complaint::new("the range ends before it begins", "write FIRST..LAST, the lower one first"));
+        }
+        Ok((first, last))
+    }
+
+    /// Cells: expressions and texts with commas between.
+    fn cells_of(&self, text: &str) -> Result<Vec<u64>, Complaint> {
+        let bits = self.session.processor().cell_bits;
+        let mut cells = Vec::new();
+        for part in split_commas(text) {
+            let part = part.trim();
+            if part.len() > 2 && part.starts_with('"') && part.ends_with('"') {
+                cells.extend(part[1..part.len() - 1].bytes().map(u64::from));
+                continue;
+            }
+            let value = self.value_of(part)?;
+            if value < -(1i64 << (bits - 1)) || value >= 1i64 << bits {
+                let help = "write low(N), high(N) for the two bytes of a word";
+                return Err(Complaint::new(format!("{value} does not fit in a cell of {bits} bits"), help));
+            }
+            cells.push(value as u64 & ((1 << bits) - 1));
+        }
+        Ok(cells)
+    }
+}
+
+/// The word that begins so.
+fn find(begun: &str) -> Result<&'static Word, Complaint> {
+    let lower = begun.to_lowercase();
+    let fitting: Vec<&Word> = WORDS.iter().filter(|word| word.name.starts_with(&lower)).collect();
+    match fitting[..] {
+        [word] => Ok(word),
+        [] => {
+            let near = nearest(&lower, WORDS.iter().map(|word| word.name));
+            let help = near.map_or("`help` lists the words".to_string(), |near| format!("did you mean `{near}`?"));
+            Err(Complaint::new(format!("there is no word `{begun}` here"), help))
+        }
+        ref several => {
+            if let Some(exact) = several.iter().find(|word| word.name == lower) {
+                return Ok(exact);
+            }
+            let names: Vec<_> = several.iter().map(|word| word.name).collect();
+            Err(Complaint::new(format!("`{begun}` may be {}", names.join(" or ")), "write a letter more"))
+        }
+    }
+}
+
+/// A line up to `;` outside quotes.
+fn without_comment(line: &str) -> &str {
+    let mut quote = None;
+    for (at, c) in line.char_indices() {
+        match quote {
+            None if c == ';' => return &line[..at],
+            None if c == '"' || c == '\'' => quote = Some(c),
+            Some(open) if c == open => quote = None,
+            _ => {}
+        }
+    }
+    line
+}
+
+/// Splits at commas outside quotes and parentheses.
+fn split_commas(text: &str) -> Vec<&str> {
+    let mut parts = Vec::new();
+    let (mut start, mut depth, mut quote) = (0, 0, None);
+    for (at, c) in text.char_indices() {
+        match (quote, c) {
+            (None, '"' | '\'') => quote = Some(c),
+            (Some(open), c) if c == open => quote = None,
+            (None, '(') => depth += 1,
+            (None, ')') => depth -= 1,
+            (None, ',') if depth == 0 => {
+                parts.push(&text[start..at]);
+                start = at + 1;
+            }
+            _ => {}
+        }
+    }
+    parts.push(&text[start..]);
+    parts
+}
+
+/// The two sides of `NAME = VALUE`.
+fn sides(text: &str, form: &str) -> Result<(String, String), Complaint> {
+    match text.split_once('=') {
+        Some((left, right)) if !left.trim().is_empty() && !right.trim().is_empty() => {
+            Ok((left.trim().to_string(), right.trim().to_string()))
+        }
+        _ => Err(Complaint::new("an equals sign with something on both sides is wanted", format!("write `{form}`"))),
+    }
+}

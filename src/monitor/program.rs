@@ -1,0 +1,171 @@
+//! Words that list, put in, load and save programs.
+
+use super::{Complaint, Done, Host, Monitor};
+use crate::assembler::{Options, SymbolKind, Texts, assemble};
+use crate::diagnostic::Severity;
+use crate::image::{Image, Kind, Segment};
+use crate::report::{Text, Tone};
+use crate::session::{SessionError, explain, instruction_at};
+
+/// Instructions that `list` shows at once.
+const LINES: usize = 12;
+
+impl Monitor {
+    /// One line of a list: marks, address, cells, label, instruction.
+    pub(super) fn list_line(&self, address: u32, text: &mut Text) -> u32 {
+        let session = &self.session;
+        let set = session.processor();
+        let (decoded, cells) = instruction_at(session.machine(), address);
+        let here = address == session.machine().pc();
+        let mark = if here { ">" } else { " " };
+        let stop = if session.breakpoints().contains(&address) { "*" } else { " " };
+        let shown: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
+        let width = 3 * (set.cell(0).len() + 1);
+        let label = session.label(address).map(|label| format!("{label}:")).unwrap_or_default();
+        let source = session.source_line(address).filter(|line| line.code);
+        let written = match (source, decoded) {
+            (Some(line), _) => line.text.clone(),
+            (None, Some(decoded)) => decoded.text(set, &|at| session.label(at as u32).map(String::from)),
+            (None, None) => format!("db {}", set.habit.literal(cells[0], set.cell_bits)),
+        };
+        text.line().tone(Tone::Live, format!("{mark}{stop}")).tone(Tone::Strong, set.address(address.into()));
+        text.tone(Tone::Faint, format!("  {:width$} ", shown.join(" ")));
+        text.tone(Tone::Strong, format!("{label:10} ")).put(written);
+        address.wrapping_add(cells.len() as u32) & set.last_address()
+    }
+
+    pub(super) fn list(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let pc = self.session.machine().pc();
+        let mut text = Text::new();
+        let (mut at, last) = if rest.is_empty() {
+            (self.next_list.unwrap_or(pc), None)
+        } else if rest.contains("..") {
+            let (first, last) = self.range_of(rest)?;
+            (first, Some(last))
+        } else {
+            (self.address_of(rest)?, None)
+        };
+        for _ in 0..if last.is_some() { 4096 } else { LINES } {
+            let next = self.list_line(at, &mut text);
+            let ended = last.is_some_and(|last| next > last) || next < at;
+            at = next;
+            if ended {
+                break;
+            }
+        }
+        self.next_list = Some(at);
+        Ok(text)
+    }
+
+    pub(super) fn explain(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let address = if rest.is_empty() { self.session.machine().pc() } else { self.address_of(rest)? };
+        Ok(explain(&self.session, address))
+    }
+
+    pub(super) fn code(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let (address, instruction) = rest.split_once(char::is_whitespace).unwrap_or((rest, ""));
+        let address =
+            if address.is_empty() { self.session.machine().pc() } else { self.address_of(address)? };
+        if instruction.trim().is_empty() {
+            self.coding = Some(address);
+            return Ok(Text::toned(Tone::Faint, "an instruction a line; an empty line ends"));
+        }
+        self.assemble_at(address, instruction).map(|(text, _)| text)
+    }
+
+    /// A line while instructions are put in.
+    pub(super) fn code_line(&mut self, line: &str) -> Done {
+        let Some(address) = self.coding else { return Ok(Text::new()) };
+        if line.trim().is_empty() {
+            self.coding = None;
+            return Ok(Text::new());
+        }
+        let (text, next) = self.assemble_at(address, line)?;
+        self.coding = Some(next);
+        Ok(text)
+    }
+
+    fn assemble_at(&mut self, address: u32, line: &str) -> Result<(Text, u32), Complaint> {
+        let set = self.session.processor();
+        let mut options = Options::default().set(set).origin(address);
+        for symbol in self.session.program().iter().flat_map(|program| program.symbols.iter()) {
+            if symbol.kind != SymbolKind::Broken {
+                options = options.define(symbol.name, symbol.value);
+            }
+        }
+        let assembly = assemble("line", &mut Texts::one("line", format!("        {line}\n")), &options);
+        if let Some(wrong) = assembly.diagnostics.iter().find(|one| one.severity == Severity::Error) {
+            return Err(Complaint::new(wrong.message.clone(), wrong.help.clone()));
+        }
+        let cells: Vec<u64> = assembly.image.segments().iter().flat_map(|one| one.cells.clone()).collect();
+        let start = assembly.image.bounds().map_or(address, |(first, _)| first);
+        self.session.put(start, &cells)?;
+        let mut text = Text::new();
+        let end = start + cells.len() as u32;
+        let mut at = start;
+        while at < end {
+            at = self.list_line(at, &mut text).max(at + 1);
+        }
+        Ok((text, end & set.last_address()))
+    }
+
+    pub(super) fn load(&mut self, rest: &str, host: &mut dyn Host) -> Done {
+        let (name, at) = match rest.rsplit_once(" at ") {
+            Some((name, at)) => (name.trim(), Some(self.address_of(at)?)),
+            None => (rest, None),
+        };
+        let name = name.trim_matches('"');
+        if name.is_empty() {
+            return Err(Complaint::new("the name of a file is missing", "write `load tide.asm`"));
+        }
+        let loaded_error = |error: SessionError| Complaint::new(error.to_string(), "nothing was changed");
+        let ending = name.rsplit_once('.').map_or("", |(_, ending)| ending);
+        if ending.eq_ignore_ascii_case("asm") {
+            let board_load = self.session.machine().board().load;
+            let options = Options::default().set(self.session.processor()).origin(at.unwrap_or(board_load));
+            let assembly = assemble(name, host, &options);
+            if let Some(wrong) = assembly.diagnostics.iter().find(|one| one.severity == Severity::Error) {
+                let place = assembly.sources.place(wrong.span);
+                let message = format!("line {}: {}", place.line, wrong.message);
+                return Err(Complaint::new(message, wrong.help.clone()));
+            }
+            self.session.load_assembly(&assembly).map_err(loaded_error)?;
+        } else {
+            let kind = Kind::of_ending(ending).unwrap_or(Kind::Raw);
+            let unreadable = |problem: String| Complaint::new(format!("{name} cannot be read: {problem}"), "check the name");
+            let file = host.load(name, None).map_err(unreadable)?;
+            let place = at.unwrap_or(self.session.machine().board().load);
+            let image = kind.read(&file.bytes, place).map_err(|errors| {
+                let first = errors.first().map(|error| (error.to_string(), error.help.clone()));
+                let (message, help) = first.unwrap_or_default();
+                Complaint::new(format!("{name}: {message}"), help)
+            })?;
+            self.session.load(image).map_err(loaded_error)?;
+        }
+        self.next_list = None;
+        self.next_memory = self.session.machine().pc();
+        let cells = self.session.program().map_or(0, |program| program.image.cells());
+        let mut text = Text::plain(format!("{cells} cells loaded"));
+        text.append(self.here());
+        Ok(text)
+    }
+
+    pub(super) fn save(&mut self, rest: &str, host: &mut dyn Host) -> Done {
+        let form = "write `save tide.hex 4000h..40FFh`";
+        let (name, range) =
+            rest.split_once(char::is_whitespace).ok_or_else(|| Complaint::new("name and range are wanted", form))?;
+        let (first, last) = self.range_of(range)?;
+        let ending = name.rsplit_once('.').map_or("", |(_, ending)| ending);
+        let Some(kind) = Kind::of_ending(ending) else {
+            let help = "end it in .hex for Intel HEX, in .bin for raw bytes";
+            return Err(Complaint::new(format!("the ending of {name} names no format"), help));
+        };
+        let cells: Vec<u64> = (first..=last).map(|at| self.session.cell(at)).collect();
+        let bits = self.session.processor().cell_bits;
+        let (image, _) = Image::from_pieces(bits, vec![Segment { start: first, cells }]);
+        let bytes = kind.write(&image).map_err(|error| Complaint::new(error.to_string(), form))?;
+        host.write(name, &bytes)
+            .map_err(|problem| Complaint::new(format!("{name} cannot be written: {problem}"), "check the folder"))?;
+        Ok(Text::plain(format!("{} cells saved to {name}", last - first + 1)))
+    }
+}

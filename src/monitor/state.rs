@@ -1,0 +1,199 @@
+//! Words that look at the machine's state and change it by hand.
+
+use super::{Complaint, Done, Host, Monitor, sides, split_commas};
+use crate::machine::Event;
+use crate::number::Notations;
+use crate::report::{Text, Tone, notations};
+use crate::session::{Radix, memory_text, registers_card, time_text};
+
+/// More matches or differences than this are counted and not shown.
+const MOST_SHOWN: usize = 32;
+
+impl Monitor {
+    pub(super) fn registers(&mut self, _: &str, _: &mut dyn Host) -> Done {
+        let machine = self.session.machine();
+        let mut text = registers_card(machine);
+        for fitted in machine.chips() {
+            let (what, value) = match (fitted.chip.lamps(), fitted.chip.switches()) {
+                (Some(value), _) => ("lamps", value),
+                (_, Some(value)) => ("switches", value),
+                _ => continue,
+            };
+            text.line().tone(Tone::Faint, format!("{:11}", fitted.name));
+            text.put(format!("{value:08b}  {}  ({what} at port {})", self.session.processor().cell(value), {
+                self.session.processor().cell(fitted.port.into())
+            }));
+        }
+        let cycles = machine.cycles();
+        text.line().tone(Tone::Faint, "time       ").put(format!(
+            "{cycles} {}, {}",
+            machine.set().cycle_name,
+            time_text(cycles, machine.board().clock)
+        ));
+        Ok(text)
+    }
+
+    pub(super) fn set(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let form = "set a = 12h, cy = 1";
+        if let Some(port) = rest.strip_prefix("port ") {
+            let (port, values) = sides(port, "set port 20h = 1, 2, 3")?;
+            let event = Event::Port(self.address_of(&port)?, self.cells_of(&values)?);
+            self.session.happen(event)?;
+            return Ok(Text::new());
+        }
+        // Every value is computed before any is set.
+        let mut settings = Vec::new();
+        for part in split_commas(rest) {
+            let (name, value) = sides(part, form)?;
+            let value = self.value_of(&value)?;
+            settings.push((name, value));
+        }
+        let before = self.session.clone();
+        for (name, value) in settings {
+            let switches = self.session.machine().chips().iter().any(|one| one.name == name && one.chip.switches().is_some());
+            let done = if switches {
+                self.session.happen(Event::Switches(name, value as u64 & self.session.processor().last_cell()))
+            } else {
+                self.session.set(&name, value)
+            };
+            if let Err(error) = done {
+                self.session = before;
+                return Err(error.into());
+            }
+        }
+        self.next_list = None;
+        Ok(Text::new())
+    }
+
+    pub(super) fn memory(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let last = self.session.processor().last_address();
+        let mut rest = rest.trim();
+        let mut radix = Radix::Habit;
+        let word = rest.rsplit(char::is_whitespace).next().unwrap_or_default().to_lowercase();
+        let named = Radix::NAMES.iter().find(|(name, _)| word.len() >= 2 && name.starts_with(&word));
+        if let Some((_, named)) = named.filter(|_| self.session.get(&word).is_none()) {
+            radix = *named;
+            rest = rest[..rest.len() - word.len()].trim_end();
+        }
+        let (first, last) = if rest.is_empty() {
+            (self.next_memory, self.next_memory.saturating_add(127).min(last))
+        } else if rest.contains("..") {
+            self.range_of(rest)?
+        } else {
+            let first = self.address_of(rest)?;
+            (first, first.saturating_add(127).min(last))
+        };
+        self.next_memory = last.wrapping_add(1) & self.session.processor().last_address();
+        Ok(memory_text(self.session.machine(), first, last, radix))
+    }
+
+    pub(super) fn put(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let (address, cells) = sides(rest, "put 4100h = 7, 0FFh, \"fog\"")?;
+        let (address, cells) = (self.address_of(&address)?, self.cells_of(&cells)?);
+        self.session.put(address, &cells)?;
+        let last = address + cells.len() as u32 - 1;
+        Ok(memory_text(self.session.machine(), address, last, Radix::Habit))
+    }
+
+    pub(super) fn fill(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let (range, cells) = sides(rest, "fill 4100h..41FFh = 0")?;
+        let ((first, last), cells) = (self.range_of(&range)?, self.cells_of(&cells)?);
+        let count = (last - first + 1) as usize;
+        let filled: Vec<u64> = cells.iter().copied().cycle().take(count).collect();
+        self.session.put(first, &filled)?;
+        Ok(Text::plain(format!("{count} cells filled")))
+    }
+
+    pub(super) fn copy(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let (range, to) = two(rest, "to", "copy 4000h..400Fh to 5000h")?;
+        let ((first, last), to) = (self.range_of(range)?, self.address_of(to)?);
+        let cells: Vec<u64> = (first..=last).map(|at| self.session.cell(at)).collect();
+        self.session.put(to, &cells)?;
+        Ok(Text::plain(format!("{} cells copied", cells.len())))
+    }
+
+    pub(super) fn find(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let (range, cells) = sides(rest, "find 4000h..7FFFh = 0CDh")?;
+        let ((first, last), wanted) = (self.range_of(&range)?, self.cells_of(&cells)?);
+        let held: Vec<u64> = (first..=last).map(|at| self.session.cell(at)).collect();
+        let found: Vec<u32> = held
+            .windows(wanted.len().max(1))
+            .enumerate()
+            .filter(|(_, cells)| *cells == wanted)
+            .map(|(at, _)| first + at as u32)
+            .collect();
+        let set = self.session.processor();
+        let mut text = Text::new();
+        for &at in found.iter().take(MOST_SHOWN) {
+            let label = self.session.label(at).map(|label| format!("  {label}")).unwrap_or_default();
+            text.line().tone(Tone::Strong, set.address(at.into())).put(label);
+        }
+        let more = found.len().saturating_sub(MOST_SHOWN);
+        let words = match (found.len(), more) {
+            (0, _) => "not found".to_string(),
+            (count, 0) => format!("{count} found"),
+            (count, more) => format!("{count} found, {more} of them not shown"),
+        };
+        text.line().tone(Tone::Faint, words);
+        Ok(text)
+    }
+
+    pub(super) fn compare(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let (range, with) = two(rest, "with", "compare 4000h..400Fh with 5000h")?;
+        let ((first, last), with) = (self.range_of(range)?, self.address_of(with)?);
+        let set = self.session.processor();
+        let mut text = Text::new();
+        let mut different = 0;
+        for at in 0..=last - first {
+            let (one, other) = (first + at, with.wrapping_add(at) & set.last_address());
+            let (left, right) = (self.session.cell(one), self.session.cell(other));
+            if left != right {
+                different += 1;
+                if different <= MOST_SHOWN {
+                    text.line().tone(Tone::Strong, set.address(one.into())).put(format!(" {}", set.cell(left)));
+                    text.put("   ").tone(Tone::Strong, set.address(other.into()));
+                    text.put(format!(" {}", set.cell(right)));
+                }
+            }
+        }
+        let words = match different {
+            0 => "no cell differs".to_string(),
+            1 => "1 cell differs".to_string(),
+            count => format!("{count} cells differ"),
+        };
+        text.line().tone(Tone::Faint, words);
+        Ok(text)
+    }
+
+    pub(super) fn value(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        Ok(notations(&Notations::of(self.value_of(rest)?)))
+    }
+
+    pub(super) fn type_text(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let inner = rest.strip_prefix('"').and_then(|rest| rest.strip_suffix('"'));
+        let Some(inner) = inner.filter(|inner| !inner.is_empty()) else {
+            return Err(Complaint::new("a text in double quotes is wanted", "write `type \"7\\r\"`"));
+        };
+        let text = inner.replace("\\r", "\r").replace("\\n", "\n").replace("\\\"", "\"");
+        self.session.happen(Event::Typed(text.into_bytes()))?;
+        Ok(Text::new())
+    }
+
+    pub(super) fn reset(&mut self, _: &str, _: &mut dyn Host) -> Done {
+        self.session.reset();
+        self.next_list = None;
+        Ok(self.here())
+    }
+
+    pub(super) fn interrupt(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        let name = rest.to_uppercase().replace(' ', "");
+        self.session.happen(Event::Interrupt(name.clone()))?;
+        Ok(Text::plain(format!("{name} is requested; it is taken when the program allows it")))
+    }
+}
+
+/// `RANGE to ADDRESS` and the like.
+fn two<'t>(text: &'t str, between: &str, form: &str) -> Result<(&'t str, &'t str), Complaint> {
+    text.split_once(&format!(" {between} "))
+        .ok_or_else(|| Complaint::new(format!("`{between}` is missing"), format!("write `{form}`")))
+}

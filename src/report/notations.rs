@@ -1,0 +1,27 @@
+//! A value in every notation, as a small table.
+
+use super::{Text, Tone};
+use crate::number::{Notations, digits};
+
+/// The notations as text, a line each.
+pub fn notations(value: &Notations) -> Text {
+    let mut text = Text::new();
+    let mut row = |name: &str, shown: String| {
+        text.line().tone(Tone::Faint, format!("{name:11}")).put(shown);
+    };
+    row("hex", value.hex.clone());
+    row("decimal", value.unsigned.to_string());
+    if value.signed < 0 {
+        row("signed", value.signed.to_string());
+    }
+    row("octal", value.octal.clone());
+    row("binary", value.binary.clone());
+    if let (Some(high), Some(low)) = (value.high, value.low) {
+        row("high, low", format!("{}h {}h, decimal {high} {low}", digits(high.into(), 16, 8), digits(low.into(), 16, 8)));
+    }
+    if let Some(character) = &value.character {
+        row("character", character.clone());
+    }
+    row("width", format!("{} bits", value.bits));
+    text
+}
