@@ -315,7 +315,9 @@ impl Parser<'_> {
             Ok(_) => self.fault(Fault::TooLarge, span),
             Err(error) => {
                 let text = cursor.text(token).to_string();
-                let help = if text.bytes().skip(1).any(|byte| byte.is_ascii_hexdigit() && byte.is_ascii_alphabetic()) {
+                let help = if matches!(error, number::NumberError::Digit { radix: "hex", .. }) {
+                    "hex digits are 0 to 9 and A to F"
+                } else if text.bytes().skip(1).any(|byte| byte.is_ascii_hexdigit() && byte.is_ascii_alphabetic()) {
                     "a hex number ends with `h` (0FFh) or begins with `0x` or `$`"
                 } else {
                     "numbers are written 0FFh, 0xFF, $FF, 255, 1010b, 17o"

@@ -193,7 +193,8 @@ impl Parser<'_> {
     fn wrong_name(&mut self, cursor: &mut Cursor<'_>, rows: &[Row], fitting: u32, at: usize) {
         let alive = rows.iter().enumerate().filter(|(row, _)| fitting & 1 << row != 0).map(|(_, row)| row);
         let shapes: Vec<Shape> = alive.clone().filter_map(|row| row.operands.get(at).copied()).collect();
-        let wanted: Vec<String> = shapes.iter().map(|shape| shape.wanted()).collect();
+        let mut wanted: Vec<String> = shapes.iter().map(|shape| shape.wanted()).collect();
+        wanted.dedup();
         let mnemonic = rows[0].mnemonic;
         let text = cursor.text(cursor.token);
         let place = ["first", "second", "third"][at.min(2)];
@@ -211,7 +212,13 @@ impl Parser<'_> {
         });
         let names: Vec<&str> = names.filter(|name| !name.is_empty()).collect();
         let alias = set.habit_names.iter().find(|(other, _)| other.eq_ignore_ascii_case(text)).map(|row| row.1);
-        let help = if let Some(own) = alias.filter(|own| names.contains(own)) {
+        let takes_pairs = names.iter().any(|name| ["SP", "PSW"].contains(name));
+        let is_pair = alias.is_some() && text.len() == 2;
+        let help = if let Some(own) = alias.filter(|_| is_pair && !takes_pairs && names.contains(&"A")) {
+            let (high, low) = text.split_at(1);
+            let (high, low, other) = (high.to_lowercase(), low.to_lowercase(), own.to_lowercase());
+            format!("a pair takes two instructions here, one for {high} and one for {low}; LXI {other} loads one with a number")
+        } else if let Some(own) = alias.filter(|own| names.contains(own)) {
             format!("the {} calls it {own}: write `{}`", set.name, own.to_lowercase())
         } else if cursor.token.kind == Kind::Open || text == "[" {
             "the cell at HL is written `m`; the cell at BC or DE is reached by LDAX and STAX".to_string()

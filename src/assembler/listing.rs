@@ -121,7 +121,8 @@ impl Assembly {
     }
 }
 
-fn kind_name(kind: SymbolKind) -> &'static str {
+/// What a symbol is, in a word.
+pub fn kind_name(kind: SymbolKind) -> &'static str {
     match kind {
         SymbolKind::Label => "label",
         SymbolKind::Constant | SymbolKind::Waiting(_) => "constant",

@@ -16,7 +16,7 @@ mod symbols;
 
 pub use expression::CodeRange;
 pub use formula::{Environment, Formula, NoNames};
-pub use listing::{ListingOptions, line_map, segment_totals};
+pub use listing::{ListingOptions, kind_name, line_map, segment_totals};
 pub use parser::{Line, LineKind};
 pub use symbols::{SymbolId, SymbolKind, SymbolView, Symbols};
 

@@ -586,8 +586,13 @@ impl<'l> Parser<'l> {
         let mut first = uses.first().copied().unwrap_or(span);
         first.end = first.start + written.len() as u32 + u32::from(written.len() != name.len());
         let help = self.undefined_help(&name);
-        let mut error =
-            Diagnostic::error("undefined-symbol", first, format!("`{name}` is not defined anywhere"), help);
+        let message = match name.rsplit_once('.') {
+            Some((label, local)) if self.sources.text(first).starts_with('.') => {
+                format!("the local label `.{local}` is not defined under `{label}`")
+            }
+            _ => format!("`{name}` is not defined anywhere"),
+        };
+        let mut error = Diagnostic::error("undefined-symbol", first, message, help);
         for more in uses.iter().skip(1) {
             error = error.with_label(Span { end: more.start + (first.end - first.start), ..*more }, "used here too");
         }
@@ -606,6 +611,9 @@ impl<'l> Parser<'l> {
         }
         if self.set.is_some_and(|set| set.register(name).is_some()) {
             return "this is a register; the instruction takes an address or a number here".to_string();
+        }
+        if let Some((label, local)) = name.rsplit_once('.') {
+            return format!("put `.{local}:` between `{label}:` and the next label without a point");
         }
         format!("define it: `{name}:` as a label or `{name} equ …` as a constant")
     }

@@ -13,7 +13,8 @@ impl Monitor {
     /// The instruction at the program counter, and the watched values.
     pub(super) fn here(&self) -> Text {
         let mut text = Text::new();
-        self.list_line(self.session.machine().pc(), &mut text);
+        let machine = self.session.machine();
+        self.list_line(machine.halted_at().unwrap_or(machine.pc()), &mut text);
         for watch in &self.watches {
             let bits = self.session.processor().address_bits;
             let shown = match watch.value(&self.session) {
@@ -32,8 +33,7 @@ impl Monitor {
     fn stopped(&mut self, stop: &Stop) -> Text {
         self.next_list = None;
         let set = self.session.processor();
-        let machine = self.session.machine();
-        let at = if *stop == Stop::Halt { machine.halted_at() } else { None }.unwrap_or(machine.pc());
+        let at = self.session.stopped_at(stop);
         let mut text = Text::new();
         text.line().put("stopped at ").tone(Tone::Strong, set.address(at.into()));
         text.put(format!(": {}", stop.words(set)));

@@ -16,7 +16,7 @@ impl Monitor {
         let session = &self.session;
         let set = session.processor();
         let (decoded, cells) = instruction_at(session.machine(), address);
-        let here = address == session.machine().pc();
+        let here = address == session.machine().halted_at().unwrap_or(session.machine().pc());
         let mark = if here { ">" } else { " " };
         let stop = if session.breakpoints().contains(&address) { "*" } else { " " };
         let shown: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();

@@ -124,28 +124,31 @@ pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
     text
 }
 
-/// All opcodes of a byte-wide set in sixteen rows of sixteen, the low digit across.
+/// All opcodes of a byte-wide set in two blocks of sixteen rows, the low digit across.
 pub fn map(set: &'static InstructionSet) -> Text {
     let all = entries(set);
     let short = |opcode: u64| -> String {
         let found = all.iter().find(|entry| entry.opcode == opcode);
         let text = found.map_or("·".to_string(), |entry| entry.instruction.replace(", ", ","));
-        text.replace("data16", "dd").replace("data8", "d").replace("label", "a").replace("addr", "a").replace("port", "p")
+        let places = [("data16", "nn"), ("data8", "n"), ("label", "a"), ("addr", "a"), ("port", "p")];
+        places.iter().fold(text, |text, (long, short)| text.replace(long, short))
     };
     let mut text = Text::new();
-    text.line().tone(Tone::Faint, "    ");
-    for low in 0..16 {
-        text.tone(Tone::Faint, format!("{low:<9X}"));
-    }
-    for high in 0..16u64 {
-        text.line().tone(Tone::Strong, format!("{high:X}0  "));
-        for low in 0..16 {
-            let opcode = high << 4 | low;
-            let tone = if set.row_of(opcode).is_some() { Tone::Plain } else { Tone::Faint };
-            text.tone(tone, format!("{:9}", short(opcode)));
+    for block in [0, 8] {
+        text.line().tone(Tone::Faint, "    ");
+        for low in block..block + 8 {
+            text.tone(Tone::Faint, format!("{low:<11X}"));
+        }
+        for high in 0..16u64 {
+            text.line().tone(Tone::Strong, format!("{high:X}0  "));
+            for low in block..block + 8 {
+                let opcode = high << 4 | low;
+                let tone = if set.row_of(opcode).is_some() { Tone::Plain } else { Tone::Faint };
+                text.tone(tone, format!("{:11}", short(opcode)));
+            }
         }
     }
-    text.line().tone(Tone::Faint, "d a byte of data, dd two, a an address, p a port; · no instruction");
+    text.line().tone(Tone::Faint, "n a byte, nn two, a an address, p a port; · no instruction");
     text
 }
 

@@ -24,7 +24,8 @@ pub fn explain(session: &Session, address: u32) -> Text {
     } else {
         format!("{} {}", timing.base, set.cycle_name)
     };
-    text.line().put(format!("  {} cells, {time}", decoded.cells()));
+    let plural = if decoded.cells() == 1 { "" } else { "s" };
+    text.line().put(format!("  {} cell{plural}, {time}", decoded.cells()));
     text.line().put(format!("  flags: {}", flag_words(set, decoded.row)));
     if address == machine.pc() {
         let step = step::step(&mut machine.clone());

@@ -390,6 +390,12 @@ impl Session {
         if limits.until == Some(pc) && !self.stops.contains(pc) { Stop::Until } else { Stop::Breakpoint }
     }
 
+    /// Where a run stopped: the program counter, and for a halt the halt itself.
+    pub fn stopped_at(&self, stop: &Stop) -> u32 {
+        let halt = if *stop == Stop::Halt { self.machine.halted_at() } else { None };
+        halt.unwrap_or_else(|| self.machine.pc())
+    }
+
     /// Runs step by step and shows each to `see`, which may end the run by returning false.
     pub fn trace(&mut self, limits: Limits, see: &mut dyn FnMut(&Self, &Step) -> bool) -> Stop {
         let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));

@@ -105,6 +105,18 @@ impl Limits {
         Self { until: Some(address), ..self }
     }
 
+    /// These limits for a slice of a longer run that began at cycle `began` and now stands at `now`.
+    #[must_use]
+    pub fn within(self, began: u64, slice: u64, now: u64) -> Self {
+        let left = self.cycles.map_or(slice, |cycles| began.saturating_add(cycles).saturating_sub(now));
+        Self { cycles: Some(slice.min(left)), ..self }
+    }
+
+    /// True where a run that began at cycle `began` has used its cycles up by `now`.
+    pub fn reached(self, began: u64, now: u64) -> bool {
+        self.cycles.is_some_and(|cycles| now >= began.saturating_add(cycles))
+    }
+
     /// For so many cycles from here. An instruction that has begun is finished.
     #[must_use]
     pub fn cycles(self, cycles: u64) -> Self {

@@ -86,6 +86,9 @@ fn changes(session: &Session, step: &Step, text: &mut Text) {
             Some(label) => text.put(format!("goes to {label} ({address})")),
             None => text.put(format!("goes to {address}")),
         };
+    } else if session.machine().halted_at() == Some(step.address) {
+        gap(text);
+        text.tone(Tone::Faint, "waits");
     } else if may_branch && step.stop.is_none() {
         gap(text);
         text.tone(Tone::Faint, "goes on");
@@ -174,9 +177,11 @@ pub fn memory_text(machine: &Machine, first: u32, last: u32, radix: Radix) -> Te
     let per_line = if radix == Radix::Binary { 8 } else { 16 };
     let mut at = u64::from(first);
     while at <= u64::from(last) {
-        let end = (at - at % per_line + per_line - 1).min(last.into());
+        // A short range stands in one row; longer ones keep to the sixteens.
+        let short = u64::from(last - first) < per_line;
+        let before = if short { 0 } else { at % per_line };
+        let end = (at - before + per_line - 1).min(last.into());
         text.line().tone(Tone::Strong, set.address(at)).put(" ");
-        let before = at % per_line;
         let width = radix.width(set) + 1;
         text.put(" ".repeat(before as usize * width));
         let mut characters = " ".repeat(before as usize);
@@ -188,7 +193,7 @@ pub fn memory_text(machine: &Machine, first: u32, last: u32, radix: Radix) -> Te
             text.put(format!(" {shown:>width$}", width = width - 1));
         }
         if radix == Radix::Habit {
-            let missing = (per_line - 1 - end % per_line) as usize * width;
+            let missing = (per_line - before - (end - at + 1)) as usize * width;
             text.put(format!("{:missing$}  ", "")).tone(Tone::Faint, characters);
         }
         at = end + 1;
@@ -278,9 +283,7 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
 fn stop_place(session: &Session, stop: &Stop) -> (String, String) {
     let machine = session.machine();
     let set = machine.set();
-    let pc = machine.pc();
-    // Behind a halt the program counter has moved on; the place of interest is the halt itself.
-    let shown = if *stop == Stop::Halt { machine.halted_at().unwrap_or(pc) } else { pc };
+    let shown = session.stopped_at(stop);
     let program = session.program();
     let line = program.and_then(|program| program.line(shown));
     let mut place = set.address(shown.into());

@@ -1,0 +1,283 @@
+//! The command line: every command with its options, help and an example.
+
+use crate::command;
+use crate::say::Failure;
+use clap::{ArgMatches, Args, Command, FromArgMatches};
+
+type Runner = fn(&ArgMatches) -> Result<(), Failure>;
+
+/// A command of `plainbyte`.
+struct Entry {
+    name: &'static str,
+    about: &'static str,
+    example: &'static str,
+    augment: fn(Command) -> Command,
+    run: Runner,
+}
+
+macro_rules! entry {
+    ($name:literal, $arguments:ty, $run:path, $about:literal, $example:literal) => {
+        Entry {
+            name: $name,
+            about: $about,
+            example: $example,
+            augment: <$arguments as Args>::augment_args,
+            run: |matches| $run(&<$arguments as FromArgMatches>::from_arg_matches(matches).map_err(broken)?),
+        }
+    };
+}
+
+fn broken(error: clap::Error) -> Failure {
+    Failure::usage(error.to_string(), "")
+}
+
+/// Every command, in the order of the help.
+const COMMANDS: &[Entry] = &[
+    entry!("build", BuildArguments, command::build::run, "Assemble a source and write its image, listing and symbols",
+        "plainbyte build tides.asm --output hex:tides.hex --listing tides.lst"),
+    entry!("run", RunArguments, command::run::run, "Run a program and show what it did",
+        "plainbyte run divide.asm --board plover --trace --show nights..left"),
+    entry!("monitor", MonitorArguments, command::monitor::run, "Look, step and change with the machine monitor",
+        "plainbyte monitor divide.asm --board plover\n  echo 'step 3' | plainbyte monitor divide.asm --board plover"),
+    entry!("disassemble", DisassembleArguments, command::disassemble::run, "Turn an image back into source text",
+        "plainbyte disassemble tides.hex --cpu 8085"),
+    entry!("inspect", InspectArguments, command::inspect::run, "Show where an image's cells are and what they begin and end with",
+        "plainbyte inspect tides.hex"),
+    entry!("chart", ChartArguments, command::chart::run, "Show the opcode chart, whole or in part",
+        "plainbyte chart 8085 mvi\n  plainbyte chart 8085 40h..4Fh\n  plainbyte chart 8085 --map"),
+    entry!("value", ValueArguments, command::value::run, "Show a value in every notation",
+        "plainbyte value 0B7h\n  plainbyte value \"'A' + 10\"\n  plainbyte value -- -2"),
+    entry!("cases", CasesArguments, command::cases::run, "Run the case table of a program",
+        "plainbyte cases demo/divide"),
+    entry!("boards", BoardsArguments, command::boards::run, "List the boards, or show what one has",
+        "plainbyte boards plover\n  plainbyte boards plover --toml > mine.toml"),
+    entry!("demo", DemoArguments, command::demo::run, "Take a short tour on the programs that travel with the command",
+        "plainbyte demo\n  plainbyte demo divide"),
+];
+
+/// The whole command line. The options of a command are only made when it is the one that is meant.
+pub fn command() -> Command {
+    let mut all = Command::new("plainbyte")
+        .version(env!("CARGO_PKG_VERSION"))
+        .about("Assembles, runs and explains programs for vintage processors and trainer boards")
+        .after_help("Examples:\n  plainbyte demo\n  plainbyte run divide.asm --board plover --trace\n\n`plainbyte COMMAND --help` shows a command's options with an example.\nExit status: 0 done, 1 the program or the input is wrong, 2 the command line is wrong.")
+        .subcommand_required(true)
+        .arg_required_else_help(true)
+        .disable_help_subcommand(true);
+    for entry in COMMANDS {
+        let sub = Command::new(entry.name)
+            .about(entry.about)
+            .after_help(format!("Example:\n  {}", entry.example))
+            .defer(entry.augment);
+        all = all.subcommand(sub);
+    }
+    all
+}
+
+/// Runs the command that was chosen.
+pub fn run(matches: &ArgMatches) -> Result<(), Failure> {
+    let Some((name, matches)) = matches.subcommand() else { return Err(Failure::Said(2)) };
+    match COMMANDS.iter().find(|entry| entry.name == name) {
+        Some(entry) => (entry.run)(matches),
+        None => Err(Failure::Said(2)),
+    }
+}
+
+#[derive(Debug, Args)]
+pub struct ProgramArguments {
+    /// Source or image; the ending may be left out, `-` is a source on standard input
+    #[arg(value_name = "SOURCE|IMAGE")]
+    pub program: String,
+    /// Processor, where neither the source nor the board names it: 8080, 8085 or 8085u
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
+    /// Board: a shipped one (see `plainbyte boards`) or a description of your own ending in .toml
+    #[arg(long, value_name = "NAME")]
+    pub board: Option<String>,
+    /// Address of a raw image, or of a source before its first `org`
+    #[arg(long, value_name = "ADDRESS")]
+    pub at: Option<String>,
+    /// Define a symbol from outside
+    #[arg(long, value_name = "NAME=VALUE")]
+    pub define: Vec<String>,
+}
+
+#[derive(Debug, Args)]
+pub struct BuildArguments {
+    /// Source; the ending .asm may be left out, `-` is standard input
+    #[arg(value_name = "SOURCE")]
+    pub source: String,
+    /// Processor, where the source does not name it with `cpu`
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
+    /// Board the program is for; gives processor and load address
+    #[arg(long, value_name = "NAME")]
+    pub board: Option<String>,
+    /// Define a symbol from outside
+    #[arg(long, value_name = "NAME=VALUE")]
+    pub define: Vec<String>,
+    /// Write the image: raw or hex, a colon, and the file
+    #[arg(long, value_name = "KIND:FILE")]
+    pub output: Vec<String>,
+    /// Write the listing; `-` is standard output
+    #[arg(long, value_name = "FILE")]
+    pub listing: Option<String>,
+    /// Write symbols and line map as JSON; `-` is standard output
+    #[arg(long, value_name = "FILE")]
+    pub symbols: Option<String>,
+    /// Print the result as JSON
+    #[arg(long)]
+    pub json: bool,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
+pub enum Speed {
+    Real,
+    Max,
+}
+
+#[derive(Debug, Args)]
+pub struct RunArguments {
+    #[command(flatten)]
+    pub program: ProgramArguments,
+    /// Stop at a label or address, before the instruction there
+    #[arg(long, value_name = "LABEL|ADDRESS")]
+    pub until: Option<String>,
+    /// Stop after so many clock cycles
+    #[arg(long, value_name = "N")]
+    pub cycles: Option<u64>,
+    /// Type this at the console; @FILE takes it from a file
+    #[arg(long, value_name = "TEXT|@FILE")]
+    pub input: Option<String>,
+    /// How fast to run: real, as the board's clock, or max, as this computer can
+    #[arg(long, value_enum, default_value = "max", hide_possible_values = true)]
+    pub speed: Speed,
+    /// Show every instruction and what it changed
+    #[arg(long)]
+    pub trace: bool,
+    /// Set a register, a flag, switches, or cells from an address on, before the run
+    #[arg(long, value_name = "REG=VALUE|ADDR=BYTES")]
+    pub set: Vec<String>,
+    /// Give values to a port, read in turn, the last one again and again
+    #[arg(long, value_name = "PORT=VALUES")]
+    pub port: Vec<String>,
+    /// Show cells at the end
+    #[arg(long, value_name = "FIRST..LAST")]
+    pub show: Vec<String>,
+    /// Print the result as JSON
+    #[arg(long, conflicts_with = "trace")]
+    pub json: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct MonitorArguments {
+    /// Source or image to load; without one the memory is empty
+    #[arg(value_name = "SOURCE|IMAGE")]
+    pub program: Option<String>,
+    /// Processor, where neither the source nor the board names it
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
+    /// Board: a shipped one or a description of your own ending in .toml
+    #[arg(long, value_name = "NAME")]
+    pub board: Option<String>,
+    /// Address of a raw image, or of a source before its first `org`
+    #[arg(long, value_name = "ADDRESS")]
+    pub at: Option<String>,
+    /// Define a symbol from outside
+    #[arg(long, value_name = "NAME=VALUE")]
+    pub define: Vec<String>,
+}
+
+#[derive(Debug, Args)]
+pub struct DisassembleArguments {
+    /// Image; the ending may be left out
+    #[arg(value_name = "IMAGE")]
+    pub image: String,
+    /// Processor
+    #[arg(long, value_name = "NAME")]
+    pub cpu: String,
+    /// Address of a raw image
+    #[arg(long, value_name = "ADDRESS")]
+    pub at: Option<String>,
+    /// Print the lines as JSON
+    #[arg(long)]
+    pub json: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct InspectArguments {
+    /// Image; the ending may be left out
+    #[arg(value_name = "IMAGE")]
+    pub image: String,
+    /// Processor, for its way of writing numbers
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
+    /// Address of a raw image
+    #[arg(long, value_name = "ADDRESS")]
+    pub at: Option<String>,
+    /// Print the facts as JSON
+    #[arg(long)]
+    pub json: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct ChartArguments {
+    /// Processor
+    #[arg(value_name = "CPU")]
+    pub cpu: String,
+    /// A mnemonic or its beginning, an opcode, or a range of opcodes such as 40h..4Fh
+    #[arg(value_name = "WHAT")]
+    pub what: Vec<String>,
+    /// All opcodes in sixteen rows of sixteen
+    #[arg(long, conflicts_with_all = ["csv", "json"])]
+    pub map: bool,
+    /// As comma-separated values
+    #[arg(long, conflicts_with = "json")]
+    pub csv: bool,
+    /// As JSON
+    #[arg(long)]
+    pub json: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct ValueArguments {
+    /// An expression: numbers as 0FFh, 0xFF, $FF, 255, 1010b, 17o, 'A', with the operators of C, `low` and `high`
+    #[arg(value_name = "EXPRESSION", required = true, allow_negative_numbers = true)]
+    pub expression: Vec<String>,
+    /// Print the notations as JSON
+    #[arg(long)]
+    pub json: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct CasesArguments {
+    /// Case table; the ending .cases.toml may be left out
+    #[arg(value_name = "FILE", required = true)]
+    pub files: Vec<String>,
+    /// Print the outcomes as JSON
+    #[arg(long)]
+    pub json: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct BoardsArguments {
+    /// Board to show
+    #[arg(value_name = "NAME")]
+    pub name: Option<String>,
+    /// Print the board's description, to begin one of your own
+    #[arg(long, requires = "name")]
+    pub toml: bool,
+    /// Print as JSON
+    #[arg(long)]
+    pub json: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct DemoArguments {
+    /// One program of the tour
+    #[arg(value_name = "NAME")]
+    pub name: Option<String>,
+    /// Write the demo programs into a folder, to try things on
+    #[arg(long, value_name = "FOLDER")]
+    pub copy: Option<String>,
+}

@@ -1,0 +1,155 @@
+//! `build`: a source to its image, listing and symbols.
+
+use super::print_json;
+use crate::arguments::BuildArguments;
+use crate::files::{self, Files};
+use crate::open;
+use crate::paint;
+use crate::say::Failure;
+use plain_byte::assembler::{Assembly, Options, assemble, line_map};
+use plain_byte::image::{Kind, Segment};
+use plain_byte::report::{Text, Tone};
+use serde::Serialize;
+use std::collections::BTreeMap;
+
+pub fn run(arguments: &BuildArguments) -> Result<(), Failure> {
+    let outputs = arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
+    let asked = open::cpu_option(arguments.cpu.as_deref())?;
+    let board = arguments.board.as_deref().map(|name| open::board(name, asked)).transpose()?;
+    let mut options = Options::default().origin(board.as_ref().map_or(0, |found| found.board.load));
+    if let Some(set) = asked.or(board.as_ref().map(|found| found.board.set)) {
+        options = options.set(set);
+    }
+    for (name, value) in open::defines(&arguments.define)? {
+        options = options.define(&name, value);
+    }
+    let name = files::find(&arguments.source, &["asm"]);
+    let assembly = assemble(&name, &mut Files, &options);
+    if arguments.json {
+        print_json(&Built::of(&assembly))?;
+    } else {
+        open::tell(&assembly);
+    }
+    if !assembly.succeeded() {
+        return Err(Failure::Said(1));
+    }
+    // Everything is made before anything is written.
+    let mut files = Vec::new();
+    for (kind, file) in outputs {
+        let bytes = kind.write(&assembly.image).map_err(|error| {
+            Failure::input(format!("{file} is not written: {error}"), "`plainbyte build --help` lists the kinds")
+        })?;
+        files.push((file, bytes));
+    }
+    if let Some(file) = &arguments.listing {
+        files.push((file.as_str(), assembly.listing().into_bytes()));
+    }
+    if let Some(file) = &arguments.symbols {
+        files.push((file.as_str(), symbols_json(&assembly).into_bytes()));
+    }
+    for (file, bytes) in &files {
+        files::must_write(file, bytes)?;
+    }
+    let printed = files.iter().any(|(file, _)| *file == "-");
+    if !arguments.json && !printed {
+        paint::show(&summary(&name, &assembly, files.iter().map(|(file, _)| *file)))?;
+    }
+    Ok(())
+}
+
+fn parse_output(output: &str) -> Result<(Kind, &str), Failure> {
+    let kinds = || Kind::ALL.iter().map(|(_, name, _)| *name).collect::<Vec<_>>().join(", ");
+    let wrong = |message: String| Failure::usage(message, format!("write KIND:FILE; the kinds are {}", kinds()));
+    let (kind, file) =
+        output.split_once(':').ok_or_else(|| wrong(format!("`{output}` does not say which kind of file")))?;
+    if file.is_empty() {
+        return Err(wrong(format!("`{output}` names no file")));
+    }
+    Ok((Kind::named(kind).ok_or_else(|| wrong(format!("there is no kind of file `{kind}`")))?, file))
+}
+
+fn summary<'f>(name: &str, assembly: &Assembly, written: impl Iterator<Item = &'f str>) -> Text {
+    let mut text = Text::new();
+    let segments = assembly.image.segments();
+    let show = |address: u64| assembly.set.map_or_else(|| format!("{address:04X}"), |set| set.address(address));
+    let places: Vec<String> =
+        segments.iter().map(|one| format!("{}..{}", show(one.start.into()), show(one.end() - 1))).collect();
+    text.line().tone(Tone::Strong, name);
+    match places.len() {
+        0 => text.put(": no cells"),
+        _ => text.put(format!(": {} cells at {}", assembly.image.cells(), places.join(", "))),
+    };
+    if let Some(start) = assembly.image.start() {
+        text.put(format!(", start {}", show(start.into())));
+    }
+    for file in written {
+        text.line().tone(Tone::Faint, "  wrote ").put(file);
+    }
+    text
+}
+
+#[derive(Serialize)]
+struct Built<'a> {
+    cell_bits: u8,
+    entry: Option<u32>,
+    segments: &'a [Segment],
+    symbols: BTreeMap<&'a str, i64>,
+    diagnostics: Vec<BuiltDiagnostic<'a>>,
+}
+
+#[derive(Serialize)]
+struct BuiltDiagnostic<'a> {
+    severity: plain_byte::diagnostic::Severity,
+    code: &'a str,
+    message: &'a str,
+    file: &'a str,
+    line: usize,
+    column: usize,
+    help: &'a str,
+}
+
+impl<'a> Built<'a> {
+    fn of(assembly: &'a Assembly) -> Self {
+        let diagnostics = assembly.diagnostics.iter().map(|one| {
+            let place = assembly.sources.place(one.span);
+            BuiltDiagnostic {
+                severity: one.severity,
+                code: one.code,
+                message: &one.message,
+                file: assembly.sources.get(one.span.source).map_or("", |source| &source.name),
+                line: place.line,
+                column: place.column,
+                help: &one.help,
+            }
+        });
+        Self {
+            cell_bits: assembly.image.cell_bits,
+            entry: assembly.image.start(),
+            segments: if assembly.succeeded() { assembly.image.segments() } else { &[] },
+            symbols: assembly.symbols.iter().map(|symbol| (symbol.name, symbol.value)).collect(),
+            diagnostics: diagnostics.collect(),
+        }
+    }
+}
+
+/// Symbols with their places, and which cells each source line made.
+fn symbols_json(assembly: &Assembly) -> String {
+    let uses = assembly.symbols.uses();
+    let symbols: Vec<_> = assembly
+        .symbols
+        .iter()
+        .map(|symbol| {
+            let place = assembly.sources.place(symbol.defined);
+            let file = assembly.sources.get(symbol.defined.source).map_or("", |source| &source.name);
+            serde_json::json!({
+                "name": symbol.name,
+                "value": symbol.value,
+                "kind": plain_byte::assembler::kind_name(symbol.kind),
+                "file": file,
+                "line": place.line,
+                "uses": uses[symbol.id.0 as usize].len(),
+            })
+        })
+        .collect();
+    format!("{}\n", serde_json::json!({ "symbols": symbols, "lines": line_map(assembly) }))
+}

@@ -1,0 +1,82 @@
+//! `cases`: case tables, run and told.
+
+use super::print_json;
+use crate::arguments::{CasesArguments, ProgramArguments};
+use crate::files;
+use crate::open;
+use crate::paint;
+use crate::say::Failure;
+use plain_byte::report::{Text, Tone};
+use plain_byte::session::cases::{Cases, Outcome};
+use serde::Serialize;
+use std::path::Path;
+
+#[derive(Serialize)]
+struct Table {
+    file: String,
+    passed: usize,
+    failed: usize,
+    cases: Vec<Outcome>,
+}
+
+pub fn run(arguments: &CasesArguments) -> Result<(), Failure> {
+    let mut tables = Vec::new();
+    for name in &arguments.files {
+        let cases = run_table(&files::find(name, &["cases.toml"]))?;
+        if !arguments.json {
+            paint::show(&text(&cases.file, &cases.cases))?;
+        }
+        tables.push(cases);
+    }
+    if arguments.json {
+        // One table is one document; several are a list.
+        match &tables[..] {
+            [one] => print_json(one)?,
+            several => print_json(&several)?,
+        }
+    }
+    let failed: usize = tables.iter().map(|table| table.failed).sum();
+    if failed > 0 { Err(Failure::Said(1)) } else { Ok(()) }
+}
+
+fn run_table(name: &str) -> Result<Table, Failure> {
+    let text = String::from_utf8_lossy(&files::must_read(name)?).into_owned();
+    let drawn = |wrong: Box<plain_byte::diagnostic::Diagnostic>| Failure::in_text(name, &text, *wrong, 1);
+    let cases = Cases::parse(&text).map_err(drawn)?;
+    let beside = Path::new(name).parent().unwrap_or(Path::new(""));
+    let board = cases.board.as_ref().map(|board| {
+        if board.ends_with(".toml") { beside.join(board).to_string_lossy().into_owned() } else { board.clone() }
+    });
+    let session = open::session(&ProgramArguments {
+        program: beside.join(&cases.program).to_string_lossy().into_owned(),
+        cpu: cases.processor.clone(),
+        board,
+        at: None,
+        define: cases.defines.iter().map(|(name, value)| format!("{name}={value}")).collect(),
+    })?;
+    let outcomes = cases.run(&session).map_err(drawn)?;
+    let passed = outcomes.iter().filter(|outcome| outcome.passed).count();
+    Ok(Table { file: name.to_string(), passed, failed: outcomes.len() - passed, cases: outcomes })
+}
+
+/// The outcomes as a table: a line a case, and below it what was not as expected.
+pub fn text(file: &str, outcomes: &[Outcome]) -> Text {
+    let mut text = Text::new();
+    let passed = outcomes.iter().filter(|outcome| outcome.passed).count();
+    let width = outcomes.iter().map(|outcome| outcome.name.chars().count()).max().unwrap_or(0).max(4);
+    text.line().tone(Tone::Strong, file);
+    text.line().tone(Tone::Faint, format!("  {:6}  {:width$}  {:>9}  {:>12}", "result", "case", "cycles", "instructions"));
+    for outcome in outcomes {
+        text.line();
+        if outcome.passed { text.put("  passed") } else { text.tone(Tone::Wrong, "  FAILED") };
+        let Outcome { name, cycles, instructions, .. } = outcome;
+        text.put(format!("  {name:width$}  {cycles:>9}  {instructions:>12}"));
+        for difference in &outcome.differences {
+            text.line().tone(Tone::Wrong, format!("          {difference}"));
+        }
+    }
+    let failed = outcomes.len() - passed;
+    let words = if failed == 0 { format!("  all {passed} passed") } else { format!("  {passed} passed, {failed} failed") };
+    text.line().tone(if failed == 0 { Tone::Faint } else { Tone::Wrong }, words);
+    text
+}

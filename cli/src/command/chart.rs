@@ -1,0 +1,31 @@
+//! `chart`: the opcode chart.
+
+use super::print_json;
+use crate::arguments::ChartArguments;
+use crate::open;
+use crate::paint;
+use crate::say::Failure;
+use plain_byte::report::{Text, chart};
+use std::io::Write;
+
+pub fn run(arguments: &ChartArguments) -> Result<(), Failure> {
+    let set = open::cpu(&arguments.cpu)?;
+    let mut entries = Vec::new();
+    for what in &arguments.what {
+        let found = chart::select(set, what)
+            .map_err(|problem| Failure::usage(problem, format!("`plainbyte chart {}` shows them all", set.name)))?;
+        entries.extend(found);
+    }
+    if arguments.what.is_empty() {
+        entries = chart::entries(set);
+    }
+    if arguments.json {
+        return print_json(&entries);
+    }
+    if arguments.csv {
+        let mut out = std::io::stdout().lock();
+        return Ok(out.write_all(chart::csv(set, &entries).as_bytes())?);
+    }
+    let text: Text = if arguments.map { chart::map(set) } else { chart::table(set, &entries) };
+    Ok(paint::show(&text)?)
+}

@@ -1,0 +1,24 @@
+//! The commands, one file each.
+
+pub mod boards;
+pub mod build;
+pub mod cases;
+pub mod chart;
+pub mod demo;
+pub mod disassemble;
+pub mod inspect;
+pub mod monitor;
+pub mod run;
+pub mod value;
+
+use crate::say::Failure;
+use std::io::Write;
+
+/// Prints a value as one JSON document.
+pub fn print_json(value: &impl serde::Serialize) -> Result<(), Failure> {
+    let mut out = std::io::BufWriter::new(std::io::stdout().lock());
+    serde_json::to_writer(&mut out, value).map_err(std::io::Error::from)?;
+    writeln!(out)?;
+    out.flush()?;
+    Ok(())
+}

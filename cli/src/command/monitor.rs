@@ -1,0 +1,106 @@
+//! `monitor`: the machine monitor at a terminal, or reading a script.
+
+use crate::arguments::{MonitorArguments, ProgramArguments};
+use crate::files::{self, Files};
+use crate::open;
+use crate::paint;
+use crate::say::Failure;
+use plain_byte::monitor::{Monitor, Reply};
+use plain_byte::session::Session;
+use rustyline::completion::{Completer, Pair};
+use rustyline::error::ReadlineError;
+use rustyline::history::DefaultHistory;
+use rustyline::{Context, Editor, Helper, Highlighter, Hinter, Validator};
+use std::io::{BufRead, IsTerminal};
+
+pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
+    let session = match &arguments.program {
+        Some(program) => open::session(&ProgramArguments {
+            program: program.clone(),
+            cpu: arguments.cpu.clone(),
+            board: arguments.board.clone(),
+            at: arguments.at.clone(),
+            define: arguments.define.clone(),
+        })?,
+        None => {
+            let set = open::cpu_option(arguments.cpu.as_deref())?;
+            let board = arguments.board.as_deref().unwrap_or("bare");
+            Session::open(&open::board(board, set)?, &mut Files).map_err(open::open_failure)?
+        }
+    };
+    files::catch_interrupt();
+    let monitor = Monitor::new(session);
+    if std::io::stdin().is_terminal() { converse(monitor) } else { read_script(monitor) }
+}
+
+/// A script on standard input: every line is carried out, and the first that cannot be ends it.
+fn read_script(mut monitor: Monitor) -> Result<(), Failure> {
+    for (number, line) in std::io::stdin().lock().split(b'\n').enumerate() {
+        let line = String::from_utf8_lossy(&line?).trim_end().to_string();
+        match monitor.line(&line, &mut Files) {
+            Ok(Reply::Done(text)) => paint::show(&text)?,
+            Ok(Reply::Quit) => return Ok(()),
+            Err(complaint) => {
+                let message = format!("line {} of the script, `{line}`: {}", number + 1, complaint.message);
+                return Err(Failure::input(message, complaint.help));
+            }
+        }
+    }
+    Ok(())
+}
+
+fn converse(monitor: Monitor) -> Result<(), Failure> {
+    paint::show(&monitor.greeting())?;
+    let terminal = |error: ReadlineError| Failure::input(format!("the terminal does not answer: {error}"), "");
+    let mut editor: Editor<Words, DefaultHistory> = Editor::new().map_err(terminal)?;
+    editor.set_helper(Some(Words { monitor }));
+    let history = history_file();
+    if let Some(file) = &history {
+        let _ = editor.load_history(file);
+    }
+    loop {
+        let prompt = editor.helper().map(|words| words.monitor.prompt()).unwrap_or_default();
+        match editor.readline(&prompt) {
+            Ok(line) => {
+                let _ = editor.add_history_entry(line.as_str());
+                let Some(words) = editor.helper_mut() else { break };
+                match words.monitor.line(&line, &mut Files) {
+                    Ok(Reply::Done(text)) => paint::show(&text)?,
+                    Ok(Reply::Quit) => break,
+                    Err(complaint) => paint::complain(&complaint.message, &complaint.help),
+                }
+            }
+            // Ctrl-C leaves the line, Ctrl-D leaves the monitor.
+            Err(ReadlineError::Interrupted) => {}
+            Err(ReadlineError::Eof) => break,
+            Err(error) => return Err(terminal(error)),
+        }
+    }
+    if let Some(file) = &history {
+        let _ = editor.save_history(file);
+    }
+    Ok(())
+}
+
+/// Where lines are remembered from one evening to the next.
+fn history_file() -> Option<std::path::PathBuf> {
+    let state = std::env::var_os("XDG_STATE_HOME").map(std::path::PathBuf::from);
+    let home = || std::env::var_os("HOME").map(|home| std::path::PathBuf::from(home).join(".local/state"));
+    let folder = state.or_else(home)?.join("plainbyte");
+    std::fs::create_dir_all(&folder).ok()?;
+    Some(folder.join("monitor-history"))
+}
+
+#[derive(Helper, Highlighter, Hinter, Validator)]
+struct Words {
+    monitor: Monitor,
+}
+
+impl Completer for Words {
+    type Candidate = Pair;
+
+    fn complete(&self, line: &str, at: usize, _: &Context<'_>) -> rustyline::Result<(usize, Vec<Pair>)> {
+        let (start, names) = self.monitor.complete(&line[..at]);
+        Ok((start, names.into_iter().map(|name| Pair { display: name.clone(), replacement: name }).collect()))
+    }
+}

@@ -1,0 +1,250 @@
+//! `run`: a program to its end, traced if wanted, with a card of what came of it.
+
+use super::print_json;
+use crate::arguments::{RunArguments, Speed};
+use crate::files;
+use crate::open;
+use crate::paint;
+use crate::say::Failure;
+use plain_byte::image::Cell;
+use plain_byte::machine::{Event, PortWrite};
+use plain_byte::session::{Limits, Session, Stop, Tracer, final_card};
+use serde::Serialize;
+use std::collections::BTreeMap;
+use std::io::{IsTerminal, Write};
+use std::time::{Duration, Instant};
+
+/// Where no limit is given, a run that has not ended by then is taken for endless.
+const DEFAULT_CYCLES: u64 = 2_000_000_000;
+
+pub fn run(arguments: &RunArguments) -> Result<(), Failure> {
+    let mut session = open::session(&arguments.program)?;
+    prepare(&mut session, arguments)?;
+    let show = arguments
+        .show
+        .iter()
+        .map(|text| open::range("--show", text, session.processor(), &session))
+        .collect::<Result<Vec<_>, _>>()?;
+    let limit = arguments.cycles.unwrap_or(match arguments.speed {
+        Speed::Real => u64::MAX / 2,
+        Speed::Max => DEFAULT_CYCLES,
+    });
+    let mut limits = Limits::none().cycles(limit);
+    if let Some(until) = &arguments.until {
+        limits = limits.until(open::address("--until", until, session.processor(), &session)?);
+    }
+    files::catch_interrupt();
+    let stop = match (arguments.trace, arguments.speed) {
+        (true, _) => trace(&mut session, limits)?,
+        (false, Speed::Max) => session.run_while(limits, &mut |_| !files::was_stopped()),
+        (false, Speed::Real) => run_at_clock(&mut session, limits, !arguments.json)?,
+    };
+    if arguments.json {
+        print_json(&Ran::of(&session, &stop, &show))?;
+    } else {
+        let mut out = paint::out();
+        if arguments.speed == Speed::Max && !arguments.trace {
+            write_console(&mut out, session.machine().output())?;
+        }
+        paint::write(&final_card(&session, &stop, &show), &mut out)?;
+        out.flush()?;
+    }
+    verdict(&session, &stop, arguments)
+}
+
+/// Everything that is set by hand before the run.
+fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failure> {
+    let set = session.processor();
+    let state = |error: plain_byte::session::StateError| Failure::usage(error.to_string(), "see `plainbyte run --help`");
+    for setting in &arguments.set {
+        let (name, values) = sides("--set", setting, "--set A=12h or --set 4100h=1,2,3")?;
+        let switches = session.machine().chips().iter().any(|one| one.name == name && one.chip.switches().is_some());
+        if switches {
+            let value = open::number("--set", values, Some(set), &*session)?;
+            session.happen(Event::Switches(name.to_string(), value as u64 & set.last_cell())).map_err(state)?;
+        } else if session.get(name).is_some() {
+            let value = open::number("--set", values, Some(set), &*session)?;
+            session.set(name, value).map_err(state)?;
+        } else {
+            let address = open::address("--set", name, set, &*session)?;
+            let cells = cells(session, "--set", values)?;
+            session.put(address, &cells).map_err(state)?;
+        }
+    }
+    for port in &arguments.port {
+        let (port, values) = sides("--port", port, "--port 20h=1,2,3")?;
+        let number = open::number("--port", port, Some(set), &*session)?;
+        let values = cells(session, "--port", values)?;
+        session.happen(Event::Port(u32::try_from(number).unwrap_or(u32::MAX), values)).map_err(state)?;
+    }
+    if let Some(input) = &arguments.input {
+        let bytes = match input.strip_prefix('@') {
+            Some(file) => files::must_read(file)?,
+            None => input.replace("\\r", "\r").replace("\\n", "\n").into_bytes(),
+        };
+        session.happen(Event::Typed(bytes)).map_err(state)?;
+    }
+    Ok(())
+}
+
+fn sides<'t>(option: &str, text: &'t str, example: &str) -> Result<(&'t str, &'t str), Failure> {
+    match text.split_once('=') {
+        Some((left, right)) if !left.trim().is_empty() && !right.trim().is_empty() => Ok((left.trim(), right.trim())),
+        _ => Err(Failure::usage(format!("{option} {text} has no value"), format!("write {example}"))),
+    }
+}
+
+/// Cells with commas between.
+fn cells(session: &Session, option: &str, text: &str) -> Result<Vec<Cell>, Failure> {
+    let set = session.processor();
+    text.split(',')
+        .map(|part| {
+            let value = open::number(option, part, Some(set), session)?;
+            if value < -(1i64 << (set.cell_bits - 1)) || value > set.last_cell() as i64 {
+                let help = format!("a cell has {} bits; write the low byte and the high byte with a comma", set.cell_bits);
+                return Err(Failure::usage(format!("{option}: {value} does not fit in a cell"), help));
+            }
+            Ok(value as u64 & set.last_cell())
+        })
+        .collect()
+}
+
+fn trace(session: &mut Session, limits: Limits) -> Result<Stop, Failure> {
+    let mut out = paint::out();
+    let mut tracer = Tracer::default();
+    paint::write(&tracer.head(session), &mut out)?;
+    let mut failed = None;
+    let stop = session.trace(limits, &mut |session, step| {
+        if let Err(error) = paint::write(&tracer.line(session, step), &mut out) {
+            failed = Some(error);
+        }
+        failed.is_none() && !files::was_stopped()
+    });
+    match failed {
+        Some(error) => Err(error.into()),
+        None => {
+            writeln!(out)?;
+            out.flush()?;
+            Ok(stop)
+        }
+    }
+}
+
+fn write_console(out: &mut impl Write, output: &[u8]) -> Result<(), Failure> {
+    if !output.is_empty() {
+        out.write_all(output)?;
+        if output.last() != Some(&b'\n') {
+            writeln!(out)?;
+        }
+    }
+    Ok(())
+}
+
+/// Runs no faster than the board's clock; what is typed at a terminal goes to the console.
+fn run_at_clock(session: &mut Session, limits: Limits, print: bool) -> Result<Stop, Failure> {
+    const FRAME: Duration = Duration::from_millis(20);
+    let clock = session.machine().board().clock;
+    let (first, began) = (session.machine().cycles(), Instant::now());
+    let typed = std::io::stdin().is_terminal().then(read_keyboard);
+    let mut shown = 0;
+    let mut frame = 1;
+    let stop = loop {
+        // Whole frames from the beginning, so that rounding never adds up.
+        let end = first + (u128::from(clock) * FRAME.as_micros() * frame / 1_000_000) as u64;
+        let now = session.machine().cycles();
+        let stop = session.run(limits.within(first, end.saturating_sub(now).max(1), now));
+        if print {
+            let output = &session.machine().output()[shown..];
+            std::io::stdout().lock().write_all(output)?;
+            std::io::stdout().flush()?;
+            shown += output.len();
+        }
+        for line in typed.iter().flat_map(|typed| typed.try_iter()) {
+            let _ = session.happen(Event::Typed(line));
+        }
+        let over = stop == Stop::Cycles && limits.reached(first, session.machine().cycles());
+        if stop != Stop::Cycles || over {
+            break stop;
+        }
+        if files::was_stopped() {
+            break Stop::Operator;
+        }
+        let due = began + FRAME * frame as u32;
+        std::thread::sleep(due.saturating_duration_since(Instant::now()));
+        frame += 1;
+    };
+    if print && shown > 0 {
+        println!();
+    }
+    Ok(stop)
+}
+
+/// Lines from the keyboard; the line end is the key Return.
+fn read_keyboard() -> std::sync::mpsc::Receiver<Vec<u8>> {
+    let (sender, receiver) = std::sync::mpsc::channel();
+    std::thread::spawn(move || {
+        for line in std::io::stdin().lines().map_while(Result::ok) {
+            if sender.send([line.as_bytes(), b"\r"].concat()).is_err() {
+                return;
+            }
+        }
+    });
+    receiver
+}
+
+/// The exit status, and what to do where the run did not come to an end.
+fn verdict(session: &Session, stop: &Stop, arguments: &RunArguments) -> Result<(), Failure> {
+    match stop {
+        Stop::Undefined | Stop::Unmapped(_) => Err(Failure::Said(1)),
+        Stop::Cycles if arguments.cycles.is_none() => {
+            let name = session.processor().cycle_name;
+            let message = format!("the program did not end within {DEFAULT_CYCLES} {name}");
+            Err(Failure::input(message, "give --until or --cycles, or look at its loops with --trace"))
+        }
+        Stop::Operator => Err(Failure::Said(1)),
+        _ => Ok(()),
+    }
+}
+
+#[derive(Serialize)]
+struct Ran {
+    stop: RanStop,
+    registers: BTreeMap<&'static str, u64>,
+    cycles: u64,
+    instructions: u64,
+    output: String,
+    memory: Vec<RanMemory>,
+    ports: Vec<PortWrite>,
+}
+
+#[derive(Serialize)]
+struct RanStop {
+    reason: &'static str,
+    at: u32,
+}
+
+#[derive(Serialize)]
+struct RanMemory {
+    start: u32,
+    cells: Vec<Cell>,
+}
+
+impl Ran {
+    fn of(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Self {
+        let machine = session.machine();
+        let registers = machine.set().registers.iter().enumerate();
+        let memory = show.iter().map(|&(first, last)| RanMemory {
+            start: first,
+            cells: (first..=last).map(|at| machine.cell(at)).collect(),
+        });
+        Self {
+            stop: RanStop { reason: stop.reason(), at: session.stopped_at(stop) },
+            registers: registers.map(|(place, one)| (one.name, machine.register(place))).collect(),
+            cycles: machine.cycles(),
+            instructions: machine.instructions(),
+            output: String::from_utf8_lossy(machine.output()).into_owned(),
+            memory: memory.collect(),
+            ports: machine.port_writes().to_vec(),
+        }
+    }
+}

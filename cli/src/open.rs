@@ -1,0 +1,207 @@
+//! What several commands begin with: a source or an image, a processor, a board, a session with the program in it.
+
+use crate::arguments::ProgramArguments;
+use crate::files::{self, Files};
+use crate::paint;
+use crate::say::Failure;
+use plain_byte::assembler::{Assembly, Environment, Formula, NoNames, Options, assemble};
+use plain_byte::diagnostic::Sources;
+use plain_byte::image::{Image, Kind};
+use plain_byte::processor::{self, InstructionSet};
+use plain_byte::session::{Found, OpenError, Session, find_board};
+
+/// Endings that need not be typed, sources first.
+const PROGRAM_ENDINGS: &[&str] = &["asm", "hex", "bin"];
+
+/// The processor by its name.
+pub fn cpu(name: &str) -> Result<&'static InstructionSet, Failure> {
+    processor::find(name).map_err(|error| {
+        let near = plain_byte::diagnostic::nearest(name, processor::ALL.iter().map(|set| set.name));
+        Failure::usage(error.to_string(), near.map(|near| format!("did you mean `{near}`?")).unwrap_or_default())
+    })
+}
+
+pub fn cpu_option(name: Option<&str>) -> Result<Option<&'static InstructionSet>, Failure> {
+    name.map(cpu).transpose()
+}
+
+/// An expression on the command line.
+pub fn number(
+    what: &str,
+    text: &str,
+    set: Option<&'static InstructionSet>,
+    names: &dyn Environment,
+) -> Result<i64, Failure> {
+    let wrong = |diagnostic: Box<plain_byte::diagnostic::Diagnostic>| Failure::in_text(what, text, *diagnostic, 2);
+    Formula::parse(text, set).map_err(wrong)?.value(names).map_err(wrong)
+}
+
+/// An address on the command line.
+pub fn address(what: &str, text: &str, set: &'static InstructionSet, names: &dyn Environment) -> Result<u32, Failure> {
+    let value = number(what, text, Some(set), names)?;
+    let last = set.last_address();
+    u32::try_from(value).ok().filter(|&value| value <= last).ok_or_else(|| {
+        let help = format!("addresses go from 0 to {}", set.habit.literal(last.into(), set.address_bits));
+        Failure::usage(format!("{what} {text}: {value} is no address"), help)
+    })
+}
+
+/// `FIRST..LAST`, or a single address.
+pub fn range(
+    what: &str,
+    text: &str,
+    set: &'static InstructionSet,
+    names: &dyn Environment,
+) -> Result<(u32, u32), Failure> {
+    let (first, last) = match text.split_once("..") {
+        Some((first, last)) => (address(what, first, set, names)?, address(what, last, set, names)?),
+        None => {
+            let address = address(what, text, set, names)?;
+            (address, address)
+        }
+    };
+    if last < first {
+        let help = "write FIRST..LAST, the lower address first";
+        return Err(Failure::usage(format!("{what} {text} ends before it begins"), help));
+    }
+    Ok((first, last))
+}
+
+/// `NAME=VALUE` definitions.
+pub fn defines(list: &[String]) -> Result<Vec<(String, i64)>, Failure> {
+    list.iter()
+        .map(|define| {
+            let (name, value) = define.split_once('=').unwrap_or((define, "1"));
+            let plain = |c: char| c.is_ascii_alphanumeric() || "_?@.".contains(c);
+            if name.is_empty() || name.starts_with(|c: char| c.is_ascii_digit()) || !name.chars().all(plain) {
+                return Err(Failure::usage(format!("`{name}` is no name for a symbol"), "write --define NAME=VALUE"));
+            }
+            Ok((name.to_string(), number("--define", value, None, &NoNames)?))
+        })
+        .collect()
+}
+
+/// A program as it was named.
+pub enum Program {
+    /// It was assembled.
+    Assembled(Box<Assembly>),
+    /// It was read.
+    Image(Image),
+}
+
+/// True where the file is a source by its ending, or has an ending of no image format.
+pub fn is_source(name: &str) -> bool {
+    let ending = std::path::Path::new(name).extension().map(|ending| ending.to_string_lossy().into_owned());
+    ending.is_none_or(|ending| Kind::of_ending(&ending).is_none())
+}
+
+/// Reads an image file; a raw one stands at `at`.
+pub fn image(name: &str, at: u32) -> Result<Image, Failure> {
+    let bytes = files::must_read(name)?;
+    let ending = std::path::Path::new(name).extension().map(|ending| ending.to_string_lossy().into_owned());
+    // A file without an ending that begins like Intel HEX is taken for it.
+    let by_content = if bytes.starts_with(b":") { Kind::Hex } else { Kind::Raw };
+    let kind = ending.as_deref().and_then(Kind::of_ending).unwrap_or(by_content);
+    kind.read(&bytes, at).map_err(|errors| {
+        for error in &errors {
+            paint::complain(&format!("{name}, line {}: {}", error.line, error.problem), &error.help);
+        }
+        Failure::Said(1)
+    })
+}
+
+/// Assembles a source; where it has errors they are drawn and there is no program.
+pub fn source(name: &str, options: &Options) -> Result<Assembly, Failure> {
+    let assembly = assemble(name, &mut Files, options);
+    tell(&assembly);
+    if assembly.succeeded() { Ok(assembly) } else { Err(Failure::Said(1)) }
+}
+
+/// Draws what there is to tell about an assembly.
+pub fn tell(assembly: &Assembly) {
+    if !assembly.diagnostics.is_empty() {
+        paint::diagnostics(&assembly.sources, &assembly.diagnostics, assembly.more_errors);
+    }
+}
+
+/// The board, and a failure drawn in its description where that is wrong.
+pub fn board(name: &str, set: Option<&'static InstructionSet>) -> Result<Found, Failure> {
+    find_board(name, set, &mut Files).map_err(open_failure)
+}
+
+pub fn open_failure(error: OpenError) -> Failure {
+    let message = error.to_string();
+    match error {
+        OpenError::Description { file, text, diagnostics } => {
+            let mut sources = Sources::default();
+            sources.add(&file, &text, None);
+            Failure::Places { sources, diagnostics, more: 0, status: 1 }
+        }
+        OpenError::Firmware { sources, diagnostics, .. } => {
+            paint::complain(&message, "mend the firmware named in the board description");
+            Failure::Places { sources, diagnostics, more: 0, status: 1 }
+        }
+        OpenError::UnknownBoard { .. } => {
+            Failure::usage(message, "`plainbyte boards` lists them; a description of your own is named with its .toml")
+        }
+        OpenError::NoProcessor => Failure::usage(message, "for example --cpu 8085"),
+        _ => Failure::input(message, "`plainbyte boards NAME` shows what the board has"),
+    }
+}
+
+/// A session with the program loaded, as the arguments say.
+pub fn session(arguments: &ProgramArguments) -> Result<Session, Failure> {
+    let asked = cpu_option(arguments.cpu.as_deref())?;
+    let name = files::find(&arguments.program, PROGRAM_ENDINGS);
+    let chosen = arguments.board.as_deref().map(|name| board(name, asked)).transpose()?;
+    let load = chosen.as_ref().map_or(0, |found| found.board.load);
+    let set = asked.or(chosen.as_ref().map(|found| found.board.set));
+    let at = match (&arguments.at, set) {
+        (Some(at), set) => u32::try_from(number("--at", at, set, &NoNames)?)
+            .map_err(|_| Failure::usage(format!("--at {at} is no address"), "give an address such as 4000h"))?,
+        (None, _) => load,
+    };
+    let program = if is_source(&name) {
+        let mut options = Options::default().origin(at);
+        if let Some(set) = set {
+            options = options.set(set);
+        }
+        for (name, value) in defines(&arguments.define)? {
+            options = options.define(&name, value);
+        }
+        Program::Assembled(Box::new(source(&name, &options)?))
+    } else {
+        Program::Image(image(&name, at)?)
+    };
+    let own = match &program {
+        Program::Assembled(assembly) => assembly.set,
+        Program::Image(_) => None,
+    };
+    let mut found = match chosen {
+        Some(found) => found,
+        None => board("bare", asked.or(own))?,
+    };
+    if let Some(asked) = asked {
+        fit(&mut found, asked)?;
+    }
+    let mut session = Session::open(&found, &mut Files).map_err(open_failure)?;
+    let loaded = match &program {
+        Program::Assembled(assembly) => session.load_assembly(assembly),
+        Program::Image(image) => session.load(image.clone()),
+    };
+    loaded.map_err(|error| {
+        Failure::input(format!("{name}: {error}"), "choose another origin, or another board with --board")
+    })?;
+    Ok(session)
+}
+
+/// Puts another processor of the same family into the board's socket.
+fn fit(found: &mut Found, asked: &'static InstructionSet) -> Result<(), Failure> {
+    let own = found.board.set;
+    if !std::ptr::eq(own.rows, asked.rows) {
+        let message = format!("the board {} has the {}, and the {} does not fit its socket", found.board.name, own.name, asked.name);
+        return Err(Failure::usage(message, "leave --cpu out, or choose another board"));
+    }
+    found.board.set = asked;
+    Ok(())
+}

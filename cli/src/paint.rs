@@ -1,0 +1,162 @@
+//! Text and diagnostics on a terminal: the palette, and the drawing of source lines.
+
+use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
+use anstyle::{AnsiColor, Color, RgbColor, Style};
+use plain_byte::diagnostic::{Diagnostic, Severity, Sources, Span};
+use plain_byte::report::{Text, Tone};
+use std::io::{self, IsTerminal, Write};
+
+/// Lamp amber, the one accent.
+const AMBER: Style = Style::new().fg_color(Some(Color::Rgb(RgbColor(240, 168, 48)))).bold();
+const FAINT: Style = Style::new().dimmed();
+const STRONG: Style = Style::new().bold();
+const WRONG: Style = Style::new().fg_color(Some(Color::Ansi(AnsiColor::Magenta))).bold();
+
+/// Errors drawn; the rest is counted.
+const MOST_DRAWN: usize = 20;
+/// A line longer than this is cut to the part around the place.
+const WIDEST: usize = 400;
+
+fn style(tone: Tone) -> Style {
+    match tone {
+        Tone::Plain => Style::new(),
+        Tone::Faint => FAINT,
+        Tone::Strong => STRONG,
+        Tone::Live => AMBER,
+        Tone::Wrong => WRONG,
+    }
+}
+
+/// Standard output, buffered; colours are stripped where it is no terminal or NO_COLOR is set.
+pub fn out() -> impl Write {
+    let choice = anstream::AutoStream::choice(&io::stdout());
+    io::BufWriter::with_capacity(1 << 16, anstream::AutoStream::new(io::stdout(), choice))
+}
+
+/// Writes a text in its tones.
+pub fn write(text: &Text, out: &mut impl Write) -> io::Result<()> {
+    for line in text.lines() {
+        let last = line.iter().rposition(|(_, piece)| !piece.trim_end().is_empty());
+        for (at, (tone, piece)) in line.iter().enumerate() {
+            let piece = match last {
+                Some(last) if at == last => piece.trim_end(),
+                Some(last) if at < last => piece,
+                _ => continue,
+            };
+            let style = style(*tone);
+            write!(out, "{style}{piece}{style:#}")?;
+        }
+        writeln!(out)?;
+    }
+    Ok(())
+}
+
+/// Writes a text to standard output.
+pub fn show(text: &Text) -> io::Result<()> {
+    let mut out = out();
+    write(text, &mut out)?;
+    out.flush()
+}
+
+/// Says what is wrong and what to do.
+pub fn complain(message: &str, help: &str) {
+    let mut error = anstream::stderr().lock();
+    let _ = writeln!(error, "{WRONG}error{WRONG:#}: {message}");
+    if !help.is_empty() {
+        let _ = writeln!(error, "{FAINT}  help:{FAINT:#} {help}");
+    }
+}
+
+/// Draws diagnostics on standard error, each with its source line.
+pub fn diagnostics(sources: &Sources, list: &[Diagnostic], more: usize) {
+    let colour = anstream::AutoStream::choice(&io::stderr()) != anstream::ColorChoice::Never;
+    let renderer = if colour { Renderer::styled() } else { Renderer::plain() };
+    let width = if io::stderr().is_terminal() { terminal_width() } else { 140 };
+    let renderer = renderer.term_width(width);
+    let mut error = anstream::stderr().lock();
+    for diagnostic in list.iter().take(MOST_DRAWN) {
+        let _ = writeln!(error, "{}\n", draw(sources, diagnostic, &renderer));
+    }
+    let errors = list.iter().filter(|one| one.severity == Severity::Error).count() + more;
+    let hidden = list.len().saturating_sub(MOST_DRAWN) + more;
+    if hidden > 0 {
+        let _ = writeln!(error, "{hidden} more are not shown; the first ones often bring the others with them");
+    }
+    if errors > 1 {
+        let _ = writeln!(error, "{errors} errors");
+    }
+}
+
+fn terminal_width() -> usize {
+    std::env::var("COLUMNS").ok().and_then(|columns| columns.parse().ok()).unwrap_or(140)
+}
+
+fn draw(sources: &Sources, diagnostic: &Diagnostic, renderer: &Renderer) -> String {
+    let level = match diagnostic.severity {
+        Severity::Error => Level::ERROR,
+        Severity::Warning => Level::WARNING,
+        Severity::Note => Level::NOTE,
+    };
+    let title = level.primary_title(&diagnostic.message);
+    let title = if diagnostic.severity == Severity::Note { title } else { title.id(diagnostic.code) };
+    let mut pieces = vec![Excerpt::of(sources, diagnostic.span, "", true)];
+    pieces.extend(diagnostic.labels.iter().map(|label| Excerpt::of(sources, label.span, &label.text, false)));
+    if pieces.iter().flatten().next().is_none() {
+        // Nothing to point at: a file that is not there, say.
+        let name = if diagnostic.severity == Severity::Error { "error" } else { "warning" };
+        let (style, faint) = (WRONG, FAINT);
+        return format!(
+            "{style}{name}{style:#}: {}\n{faint}  help:{faint:#} {}",
+            diagnostic.message, diagnostic.help
+        );
+    }
+    let group = pieces.iter().flatten().fold(Group::with_title(title), |group, one| group.element(one.snippet()));
+    let mut report = vec![group];
+    if !diagnostic.help.is_empty() {
+        report.push(Group::with_title(Level::HELP.secondary_title(&diagnostic.help)));
+    }
+    renderer.render(&report)
+}
+
+/// A source line with the place that is meant.
+struct Excerpt {
+    path: String,
+    line: usize,
+    text: String,
+    span: std::ops::Range<usize>,
+    label: String,
+    primary: bool,
+}
+
+impl Excerpt {
+    fn of(sources: &Sources, span: Span, label: &str, primary: bool) -> Option<Self> {
+        let source = sources.get(span.source)?;
+        let start = (span.start as usize).min(source.text.len());
+        let from = source.text[..start].rfind('\n').map_or(0, |at| at + 1);
+        let to = source.text[start..].find('\n').map_or(source.text.len(), |at| start + at);
+        let (mut from, mut to) = (from, to);
+        if to - from > WIDEST {
+            let boundary = |at: usize| (at..=source.text.len()).find(|&at| source.text.is_char_boundary(at));
+            from = boundary(from.max(start.saturating_sub(WIDEST / 4))).unwrap_or(from);
+            to = boundary(to.min(start + WIDEST / 2)).unwrap_or(to);
+        }
+        let end = (span.end as usize).clamp(start, to);
+        // Tabs and control characters are drawn as blanks so that the pointer stands right.
+        let clean = |c: char| if c.is_control() { " ".repeat(c.len_utf8()) } else { c.to_string() };
+        Some(Self {
+            path: source.name.clone(),
+            line: sources.place(span).line,
+            text: source.text[from..to].chars().map(clean).collect(),
+            span: start - from..end - from,
+            label: label.to_string(),
+            primary,
+        })
+    }
+
+    fn snippet(&self) -> Snippet<'_, annotate_snippets::Annotation<'_>> {
+        let kind = if self.primary { AnnotationKind::Primary } else { AnnotationKind::Context };
+        let annotation = kind.span(self.span.clone());
+        let annotation = if self.label.is_empty() { annotation } else { annotation.label(&self.label) };
+        Snippet::source(&self.text).line_start(self.line).path(&self.path).annotation(annotation)
+    }
+}
