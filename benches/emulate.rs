@@ -1,1 +1,189 @@
-fn main(){}
+//! How fast machines run: `cargo bench --bench emulate`.
+//!
+//! For counting host instructions: `PLAIN_BYTE_ONCE=NAME` runs one workload once and prints how many instructions and
+//! cycles it emulated; docs/performance.md has the commands.
+
+mod toy;
+
+use divan::counter::ItemsCount;
+use plain_byte::assembler::{Options, Texts, assemble};
+use plain_byte::machine::{Board, Machine, StopMap, Watching};
+use plain_byte::processor;
+
+const PROGRAMS: &[(&str, &str)] = &[
+    ("sieve", include_str!("programs/sieve.asm")),
+    ("crc32", include_str!("programs/crc32.asm")),
+    ("sort", include_str!("programs/sort.asm")),
+];
+
+/// A machine of the board `bare` with the program in it, and where it begins.
+fn machine(cpu: &str, program: &str) -> Machine {
+    let source = PROGRAMS.iter().find(|(name, _)| *name == program).map(|row| row.1).unwrap_or_default();
+    let set = processor::find(cpu).expect("a known processor");
+    let assembly = assemble(program, &mut Texts::one(program, source), &Options::default());
+    assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
+    let mut machine = Machine::new(&Board::bare(set)).expect("a machine");
+    machine.load(&assembly.image).expect("it fits");
+    rewind(&mut machine);
+    machine
+}
+
+fn rewind(machine: &mut Machine) {
+    machine.reset();
+    machine.clear_record();
+    machine.set_register(9, 0x100);
+}
+
+#[derive(Debug, Clone, Copy)]
+enum Watched {
+    Nothing,
+    Stops,
+    Callback,
+}
+
+fn run(machine: &mut Machine, watched: Watched) -> (u64, u64) {
+    rewind(machine);
+    let stops: StopMap = [0xFFF0, 0x0050, 0x8000].into_iter().collect();
+    let mut seen = 0u64;
+    let mut callback = |pc: u32, _: u64| {
+        seen += u64::from(pc);
+    };
+    let watching = match watched {
+        Watched::Nothing => Watching::Nothing,
+        Watched::Stops => Watching::Stops(&stops),
+        Watched::Callback => Watching::Each(&mut callback),
+    };
+    machine.run(u64::MAX, watching);
+    divan::black_box(seen);
+    (machine.instructions(), machine.cycles())
+}
+
+macro_rules! workload {
+    ($name:ident, $program:literal) => {
+        #[divan::bench(args = ["8080", "8085"])]
+        fn $name(bencher: divan::Bencher, cpu: &str) {
+            let mut machine = machine(cpu, $program);
+            let (instructions, _) = run(&mut machine, Watched::Nothing);
+            bencher.counter(ItemsCount::new(instructions)).bench_local(|| run(&mut machine, Watched::Nothing));
+        }
+    };
+}
+
+workload!(sieve, "sieve");
+workload!(crc32, "crc32");
+workload!(sort, "sort");
+
+#[divan::bench(args = [Watched::Stops, Watched::Callback])]
+fn sieve_watched(bencher: divan::Bencher, watched: Watched) {
+    let mut machine = machine("8080", "sieve");
+    let (instructions, _) = run(&mut machine, watched);
+    bencher.counter(ItemsCount::new(instructions)).bench_local(|| run(&mut machine, watched));
+}
+
+#[divan::bench]
+fn anchor_toy_wrattr(bencher: divan::Bencher) {
+    let program = toy::sieve();
+    let mut machine = toy::Toy::new(&program);
+    toy::run::<false>(&mut machine, u64::MAX);
+    bencher.counter(ItemsCount::new(machine.instructions)).bench_local(|| {
+        toy::run::<false>(divan::black_box(&mut machine), u64::MAX);
+    });
+}
+
+#[divan::bench]
+fn anchor_toy_split(bencher: divan::Bencher) {
+    let program = toy::sieve();
+    let mut machine = toy::Toy::new(&program);
+    toy::run::<true>(&mut machine, u64::MAX);
+    bencher.counter(ItemsCount::new(machine.instructions)).bench_local(|| {
+        toy::run::<true>(divan::black_box(&mut machine), u64::MAX);
+    });
+}
+
+/// The same sieve in Rust, for scale.
+#[divan::bench]
+fn anchor_native_sieve(bencher: divan::Bencher) {
+    bencher.bench_local(|| {
+        let mut flags = divan::black_box([true; 8192]);
+        let mut found = 0;
+        for number in 2..8192 {
+            if flags[number] {
+                found += 1;
+                for multiple in (2 * number..8192).step_by(number) {
+                    flags[multiple] = false;
+                }
+            }
+        }
+        assert_eq!(found, 1028);
+        found
+    });
+}
+
+/// The least times of many rounds in turn, as ratios: what a machine whose speed wanders can still tell.
+fn ratios() {
+    let mut machines = PROGRAMS.iter().map(|(name, _)| (*name, machine("8080", name))).collect::<Vec<_>>();
+    let mut best = std::collections::BTreeMap::<String, f64>::new();
+    let mut take = |name: String, instructions: u64, begin: std::time::Instant| {
+        let time = begin.elapsed().as_secs_f64() * 1e9 / instructions as f64;
+        let least = best.entry(name).or_insert(f64::MAX);
+        *least = least.min(time);
+    };
+    for _ in 0..200 {
+        for (name, machine) in &mut machines {
+            for watched in [Watched::Nothing, Watched::Stops, Watched::Callback] {
+                let begin = std::time::Instant::now();
+                let (instructions, _) = run(machine, watched);
+                take(format!("{name} {watched:?}"), instructions, begin);
+            }
+        }
+        let mut toy = toy::Toy::new(&toy::sieve());
+        let begin = std::time::Instant::now();
+        toy::run::<false>(&mut toy, u64::MAX);
+        take("toy wrattr".to_string(), toy.instructions, begin);
+    }
+    let toy = best["toy wrattr"];
+    for (name, time) in &best {
+        let plain = best.get(&format!("{} Nothing", name.split(' ').next().unwrap_or_default())).unwrap_or(time);
+        println!("{name:16} {time:6.2} ns an instruction, {:.2} x the toy, {:.2} x unwatched", time / toy, time / plain);
+    }
+}
+
+fn once(name: &str) {
+    if name == "ratios" {
+        return ratios();
+    }
+    let (program, watched) = match name.split_once('-') {
+        Some((program, "stops")) => (program, Watched::Stops),
+        Some((program, "callback")) => (program, Watched::Callback),
+        _ => (name, Watched::Nothing),
+    };
+    let (instructions, cycles) = match program {
+        "toy" | "toysplit" => {
+            let mut machine = toy::Toy::new(&toy::sieve());
+            if program == "toy" {
+                toy::run::<false>(&mut machine, u64::MAX);
+            } else {
+                toy::run::<true>(&mut machine, u64::MAX);
+            }
+            let found = machine.memory[0x2002..0x4000].iter().filter(|&&flag| flag != 0).count();
+            assert_eq!(found, 1028, "the toy's sieve is right");
+            (machine.instructions, machine.cycles)
+        }
+        // What is spent before the first instruction, to be taken off the others.
+        "setup" => {
+            let mut machine = machine("8080", "sieve");
+            machine.run(0, Watching::Nothing);
+            (0, machine.cycles())
+        }
+        "toysetup" => (toy::Toy::new(&toy::sieve()).instructions, 0),
+        _ => run(&mut machine("8080", program), watched),
+    };
+    println!("{name}: {instructions} instructions, {cycles} cycles");
+}
+
+fn main() {
+    match std::env::var("PLAIN_BYTE_ONCE") {
+        Ok(name) => once(&name),
+        Err(_) => divan::main(),
+    }
+}

@@ -6,37 +6,21 @@ use super::memory::{Area, Memory};
 use crate::processor::{Exit, InstructionSet, NoWatch, Watch, i8080};
 use std::fmt::Debug;
 
-/// Registers by their place in [`InstructionSet::registers`], as they stand before an instruction.
-pub trait RegisterFile {
-    /// The register's value. Registers that are no part of the run loop (interrupt state) read as 0.
-    fn get(&self, place: usize) -> u64;
-    /// The program counter.
-    fn pc(&self) -> u32;
-}
+/// Sees each instruction: its address and the cycle it begins at.
+pub type Callback<'a> = &'a mut dyn FnMut(u32, u64);
 
-impl RegisterFile for i8080::Registers {
-    fn get(&self, place: usize) -> u64 {
-        i8080::get(self, place)
-    }
-
-    fn pc(&self) -> u32 {
-        self.pc.into()
-    }
-}
-
-/// Called before each instruction; true stops.
-pub type Callback<'a> = &'a mut dyn FnMut(&dyn RegisterFile, u64) -> bool;
-
-/// Addresses to stop at: a bit for each of the lowest sixteen address bits, and the full addresses behind it.
+/// Addresses to stop at: a byte for each value of the lowest sixteen address bits, and the full addresses behind it.
+///
+/// PERF: bytes are a load and a compare an instruction, bits three instructions more.
 #[derive(Debug, Clone)]
 pub struct StopMap {
-    bits: Box<[u64; 1024]>,
+    marks: Box<[bool; 0x1_0000]>,
     addresses: Vec<u32>,
 }
 
 impl Default for StopMap {
     fn default() -> Self {
-        Self { bits: Box::new([0; 1024]), addresses: Vec::new() }
+        Self { marks: Box::new([false; 0x1_0000]), addresses: Vec::new() }
     }
 }
 
@@ -47,7 +31,7 @@ impl StopMap {
         if new {
             self.addresses.push(address);
             self.addresses.sort_unstable();
-            self.bits[(address >> 6) as usize & 1023] |= 1 << (address & 63);
+            self.marks[address as usize & 0xFFFF] = true;
         }
         new
     }
@@ -68,7 +52,7 @@ impl StopMap {
     /// True where the run stops at the address.
     #[inline(always)]
     pub fn contains(&self, address: u32) -> bool {
-        self.bits[(address >> 6) as usize & 1023] >> (address & 63) & 1 != 0 && self.really(address)
+        self.marks[address as usize & 0xFFFF] && self.really(address)
     }
 
     #[cold]
@@ -110,6 +94,8 @@ impl Watch<i8080::Registers> for AtStops<'_> {
     }
 }
 
+/// PERF: showing the registers too costs ten stores and as many loads an instruction around the call, and doubles what
+/// the call costs; docs/performance.md has the figures. Whoever wants registers and cells steps.
 struct EachInstruction<'a>(Callback<'a>);
 
 impl Watch<i8080::Registers> for EachInstruction<'_> {
@@ -117,7 +103,8 @@ impl Watch<i8080::Registers> for EachInstruction<'_> {
 
     #[inline(always)]
     fn before(&mut self, registers: &i8080::Registers, now: u64) -> bool {
-        (self.0)(registers, now)
+        (self.0)(registers.pc.into(), now);
+        false
     }
 }
 
@@ -261,7 +248,12 @@ impl<const CHIP: u8> Core for Bytes<i8080::Cpu<CHIP>> {
         match watching {
             Watching::Step(notes) => processor.run(bus!(true, true, notes), &mut NoWatch, limit),
             Watching::Each(callback) => {
-                processor.run(bus!(true, false, notes), &mut EachInstruction(*callback), limit)
+                let mut each = EachInstruction(*callback);
+                if checked {
+                    processor.run(bus!(true, false, notes), &mut each, limit)
+                } else {
+                    processor.run(bus!(false, false, notes), &mut each, limit)
+                }
             }
             Watching::Nothing if !checked => processor.run(bus!(false, false, notes), &mut NoWatch, limit),
             Watching::Nothing => processor.run(bus!(true, false, notes), &mut AtStops(&nothing()), limit),

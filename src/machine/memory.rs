@@ -58,11 +58,17 @@ impl Memory {
             }
         }
         for page in 0..0x100u32 {
-            let cells = page << 8..(page + 1) << 8;
-            let kinds = cells.clone().map(|address| memory.kind(address));
-            let all_ram = kinds.clone().all(|kind| kind == Some(MemoryKind::Ram));
-            let holes = kinds.clone().any(|kind| kind.is_none());
-            memory.pages[page as usize] = if all_ram { RAM } else { OTHER | if holes { HOLES } else { 0 } };
+            let (first, last) = (page << 8, page << 8 | 0xFF);
+            let covered = |area: &&Area| {
+                (area.last.min(last) + 1).saturating_sub(area.first.max(first))
+            };
+            let all: u32 = memory.areas.iter().map(|area| covered(&area)).sum();
+            let ram = memory.areas.iter().filter(|area| area.kind == MemoryKind::Ram);
+            memory.pages[page as usize] = match (ram.map(|area| covered(&area)).sum::<u32>(), all) {
+                (0x100, _) => RAM,
+                (_, 0x100) => OTHER,
+                _ => OTHER | HOLES,
+            };
         }
         memory
     }

@@ -14,7 +14,7 @@ pub mod shipped;
 
 pub use board::{Board, ChipPlace, Firmware, Unmapped, VERSION, Wiring};
 pub use bus::{Access, Missing, Noted};
-pub use core::{Callback, Core, RegisterFile, StopMap, Watching};
+pub use core::{Callback, Core, StopMap, Watching};
 pub use io::{Fitted, PortWrite};
 pub use line::SerialLine;
 pub use memory::{Area, Memory, MemoryKind};
