@@ -90,7 +90,7 @@ pub struct Source {
     /// The name it was read by.
     pub name: String,
     /// The text.
-    pub text: std::sync::Arc<str>,
+    pub text: std::sync::Arc<String>,
     /// Where it was included from.
     pub included: Option<Span>,
 }
@@ -112,8 +112,9 @@ pub struct Place {
 
 impl Sources {
     /// Adds a text and returns its number.
-    pub fn add(&mut self, name: &str, text: &str, included: Option<Span>) -> u32 {
-        self.list.push(Source { name: name.to_string(), text: text.into(), included });
+    pub fn add(&mut self, name: &str, text: impl Into<String>, included: Option<Span>) -> u32 {
+        let text = std::sync::Arc::new(text.into());
+        self.list.push(Source { name: name.to_string(), text, included });
         (self.list.len() - 1) as u32
     }
 
@@ -136,7 +137,7 @@ impl Sources {
 
     /// Line and column of a span's start.
     pub fn place(&self, span: Span) -> Place {
-        let text = self.get(span.source).map_or("", |source| &source.text);
+        let text = self.get(span.source).map_or("", |source| source.text.as_str());
         let before = &text.as_bytes()[..(span.start as usize).min(text.len())];
         let line = memchr::memchr_iter(b'\n', before).count() + 1;
         let line_start = memchr::memrchr(b'\n', before).map_or(0, |at| at + 1);

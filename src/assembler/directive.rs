@@ -84,7 +84,12 @@ const fn place_of(packed: u64) -> usize {
 /// The directive of that name, capitals or not.
 #[inline]
 pub(crate) fn find(name: &str) -> Option<Directive> {
-    let packed = pack(name)?;
+    find_packed(pack(name)?)
+}
+
+/// The same for a packed name.
+#[inline]
+pub(crate) fn find_packed(packed: u64) -> Option<Directive> {
     let mut place = place_of(packed);
     loop {
         let (known, at) = TABLE[place];
@@ -191,7 +196,6 @@ impl Parser<'_> {
     }
 
     fn data(&mut self, cursor: &mut Cursor<'_>, field: Field, span: Span, line: u32) {
-        let place = self.place();
         let before = self.location;
         if cursor.at_line_end() {
             let help = "give values with commas between; `ds` reserves cells";
@@ -215,7 +219,7 @@ impl Parser<'_> {
                 self.report(Diagnostic::error("operand", cursor.span(), message, "add it, or remove the comma"));
             }
         }
-        self.record_cells(span.source, line, before, place, 0);
+        self.record_cells(span.source, line, before, 0);
     }
 
     /// True where a text stands alone between commas, and is not part of an expression such as 'A' + 1.
@@ -242,11 +246,11 @@ impl Parser<'_> {
         self.wait(place, field, expression.value, expression.span);
     }
 
-    /// Notes the cells put out since `place`.
+    /// Notes the cells put out since the location was `before`.
     #[inline]
-    pub(crate) fn record_cells(&mut self, source: u32, line: u32, before: u64, place: (u32, u32), row: u16) {
+    pub(crate) fn record_cells(&mut self, source: u32, line: u32, before: u64, row: u16) {
         let count = (self.location - before) as u32;
-        let kind = LineKind::Cells { piece: place.0, offset: place.1, count, row };
+        let kind = LineKind::Cells { count, row };
         self.record(source, line, before, kind);
     }
 
@@ -254,7 +258,6 @@ impl Parser<'_> {
         let count = self.expression(cursor);
         let value = self.fill_value(cursor);
         let before = self.location;
-        let place = self.place();
         let Some(count_value) = self.known(count, "`ds`") else { return };
         let Ok(number) = u64::try_from(count_value) else {
             let message = format!("`ds` cannot reserve {count_value} cells");
@@ -265,7 +268,7 @@ impl Parser<'_> {
             Some(value) => {
                 self.fill(number, value, span);
                 if number <= self.last_address() + 1 {
-                    self.record_cells(span.source, line, before, place, 0);
+                    self.record_cells(span.source, line, before, 0);
                 }
             }
             None => {
@@ -312,7 +315,7 @@ impl Parser<'_> {
     fn pad(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
         let target = self.expression(cursor);
         let value = self.fill_value(cursor).unwrap_or(0);
-        let (before, place) = (self.location, self.place());
+        let before = self.location;
         let Some(address) = self.known(target, "`pad`") else { return };
         let Some(count) = u64::try_from(address).ok().and_then(|address| address.checked_sub(self.location)) else {
             let message = format!("`pad` to {address:X}h, and the location is past it at {:X}h", self.location);
@@ -323,14 +326,14 @@ impl Parser<'_> {
         };
         self.fill(count, value, span);
         if count <= self.last_address() + 1 {
-            self.record_cells(span.source, line, before, place, 0);
+            self.record_cells(span.source, line, before, 0);
         }
     }
 
     fn align(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
         let multiple = self.expression(cursor);
         let value = self.fill_value(cursor);
-        let (before, place) = (self.location, self.place());
+        let before = self.location;
         let Some(number) = self.known(multiple, "`align`") else { return };
         if number < 1 || number as u64 > self.last_address() + 1 {
             let help = "give a number from 1 up, such as 256 for a page";
@@ -340,7 +343,7 @@ impl Parser<'_> {
         }
         let count = self.location.next_multiple_of(number as u64) - self.location;
         self.fill(count, value.unwrap_or(0), span);
-        self.record_cells(span.source, line, before, place, 0);
+        self.record_cells(span.source, line, before, 0);
     }
 
     fn demand(&mut self, cursor: &mut Cursor<'_>) {

@@ -61,13 +61,6 @@ pub(crate) struct Output {
     overrun: bool,
 }
 
-impl Output {
-    /// Something that changes when cells are put out or the location moves.
-    pub fn mark(&self, location: u64) -> (u64, usize, usize) {
-        (location, self.pieces.len(), self.pieces.last().map_or(0, |piece| piece.cells.len()))
-    }
-}
-
 impl Parser<'_> {
     /// Where the next cells will stand: piece and offset.
     #[inline]

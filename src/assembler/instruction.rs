@@ -6,12 +6,18 @@ use super::expression::Value;
 use super::lexer::{Kind, Token};
 use super::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span, nearest};
-use crate::processor::{self, InstructionSet, LONGEST, MOST_OPERANDS, Row, Shape, encode, foreign};
+use crate::processor::{self, InstructionSet, LONGEST, MOST_OPERANDS, Row, Shape, encode, foreign, pack};
 
 /// The rows of a mnemonic that the set has.
 #[inline]
 pub(crate) fn rows_of(set: &'static InstructionSet, name: &str) -> Option<(usize, &'static [Row])> {
-    let range = set.mnemonics.rows(name)?;
+    packed_rows(set, pack(name)?)
+}
+
+/// The same for a packed mnemonic.
+#[inline]
+pub(crate) fn packed_rows(set: &'static InstructionSet, packed: u64) -> Option<(usize, &'static [Row])> {
+    let range = set.mnemonics.rows(packed)?;
     let rows = &set.rows[range.clone()];
     // The rows of a mnemonic all belong to the same models; a test holds the tables to it.
     (rows[0].models & set.model != 0).then_some((range.start, rows))
@@ -32,11 +38,16 @@ struct Operands {
 
 impl Parser<'_> {
     #[inline]
-    pub(crate) fn instruction(&mut self, cursor: &mut Cursor<'_>, name: Token, line: u32) {
-        let text = cursor.text(name);
+    pub(crate) fn instruction(
+        &mut self,
+        cursor: &mut Cursor<'_>,
+        set: &'static InstructionSet,
+        (first_row, rows): (usize, &'static [Row]),
+        name: Token,
+        line: u32,
+    ) {
+        debug_assert!(self.set.is_some_and(|own| std::ptr::eq(own, set)));
         let span = cursor.span_of(name);
-        let Some(set) = self.need_set(span) else { return cursor.skip_line() };
-        let Some((first_row, rows)) = rows_of(set, text) else { return self.unknown(cursor, set, name) };
         let mut operands = Operands {
             values: [Value::Known(0); MOST_OPERANDS],
             spans: [span; MOST_OPERANDS],
@@ -160,15 +171,15 @@ impl Parser<'_> {
             }
             offset += shape.cells() as u32;
         }
-        self.record_cells(span.source, line, before, place, number as u16 + 1);
+        self.record_cells(span.source, line, before, number as u16 + 1);
     }
 
     /// Cells in place of an instruction that was reported as wrong.
     #[cold]
     fn put_broken(&mut self, row: Row, span: Span, line: u32) {
-        let (before, place) = (self.location, self.place());
+        let before = self.location;
         self.emit(&[0; LONGEST][..row.cells()], span);
-        self.record_cells(span.source, line, before, place, 0);
+        self.record_cells(span.source, line, before, 0);
     }
 
     #[cold]
@@ -264,6 +275,15 @@ impl Parser<'_> {
         };
         self.report(Diagnostic::error("operand", cursor.span(), message, help));
         cursor.skip_line();
+    }
+
+    /// A word that is no instruction here, or that cannot be told from one because no processor was chosen.
+    #[cold]
+    pub(crate) fn no_instruction(&mut self, cursor: &mut Cursor<'_>, name: Token) {
+        match self.need_set(cursor.span_of(name)) {
+            Some(set) => self.unknown(cursor, set, name),
+            None => cursor.skip_line(),
+        }
     }
 
     /// No instruction of that name: a misspelling, another processor's, or a label without its colon.

@@ -1,7 +1,8 @@
 //! The listing, the totals, and the symbol and line maps.
 
 use super::{Assembly, Line, LineKind, SymbolKind};
-use crate::number::thousands;
+use crate::diagnostic::Span;
+use crate::number::{digits, push_decimal, push_digits, thousands};
 use crate::processor::InstructionSet;
 use serde::Serialize;
 use std::fmt::{self, Write};
@@ -28,16 +29,26 @@ impl ListingOptions {
 
 /// Cells to a line.
 const CELLS: usize = 4;
+/// Uses of a symbol that are shown; the rest is counted.
+const MOST_USES: usize = 24;
 /// Cells shown of one source line; the rest is counted.
 const MOST_CELLS: usize = 64;
 
 struct Writer<'a, W> {
     assembly: &'a Assembly,
-    /// The pieces in the image, found by address.
     set: Option<&'static InstructionSet>,
     next: usize,
     out: &'a mut W,
+    /// The row being put together.
+    row: String,
+    /// Columns of the address.
+    address_width: usize,
+    /// Columns of a full row of cells, each with its blank.
     cells_width: usize,
+    /// How a cell and an address are written.
+    radix: u32,
+    cell_bits: u8,
+    address_bits: u8,
 }
 
 impl Assembly {
@@ -47,12 +58,16 @@ impl Assembly {
     /// Only those of `out`.
     pub fn write_listing(&self, options: ListingOptions, out: &mut impl Write) -> fmt::Result {
         let set = self.set;
-        let cell_width = set.map_or(2, |set| set.cell(0).len()) + 1;
-        let mut writer = Writer { assembly: self, set, next: 0, out, cells_width: CELLS * cell_width };
+        let (radix, cell_bits, address_bits) =
+            set.map_or((16, 8, 16), |set| (set.habit.table_radix(), set.cell_bits, set.address_bits));
+        let width = |bits| digits(0, radix, bits).len();
+        let (address_width, cells_width) = (width(address_bits), CELLS * (width(cell_bits) + 1));
         let cycles = set.map_or("cycles", |set| set.cycle_name);
-        let address_width = writer.address_width();
-        let cells_width = writer.cells_width;
-        writeln!(writer.out, "{:address_width$}  {:cells_width$} {cycles:>8}   line  source", "addr", "cells")?;
+        writeln!(out, "{:address_width$}  {:cells_width$} {cycles:>8}   line  source", "addr", "cells")?;
+        let row = String::with_capacity(256);
+        let mut writer = Writer {
+            assembly: self, set, next: 0, out, row, address_width, cells_width, radix, cell_bits, address_bits,
+        };
         if self.sources.get(0).is_some() {
             writer.source(0, 0)?;
         }
@@ -77,21 +92,31 @@ impl Assembly {
         }
         symbols.sort_by_key(|symbol| symbol.name);
         let uses = self.symbols.uses();
+        let numbers = LineNumbers::new(self);
         let width = symbols.iter().map(|symbol| symbol.name.chars().count()).max().unwrap_or(0).clamp(6, 32);
         writeln!(out, "\n{:width$}  {:>6}  kind      defined  used in lines", "symbol", "value")?;
         for symbol in symbols {
             let value = self.shown(symbol.value);
             let kind = kind_name(symbol.kind);
-            let defined = match symbol.kind {
-                SymbolKind::Given => "outside".to_string(),
-                _ => self.sources.place(symbol.defined).line.to_string(),
-            };
-            let mut lines: Vec<_> =
-                uses[symbol.id.0 as usize].iter().take(24).map(|span| self.sources.place(*span).line).collect();
-            lines.dedup();
-            let lines: Vec<_> = lines.iter().map(usize::to_string).collect();
-            let lines = if lines.is_empty() { "-".to_string() } else { lines.join(" ") };
-            writeln!(out, "{:width$}  {value:>6}  {kind:8}  {defined:>7}  {lines}", symbol.name)?;
+            let place = |span: Span| numbers.line(span.source, span.start);
+            write!(out, "{:width$}  {value:>6}  {kind:8}  ", symbol.name)?;
+            match symbol.kind {
+                SymbolKind::Given => write!(out, "outside ")?,
+                _ => write!(out, "{:>7} ", place(symbol.defined))?,
+            }
+            let uses = &uses[symbol.id.0 as usize];
+            let mut last = 0;
+            for line in uses.iter().take(MOST_USES).map(|&span| place(span)) {
+                if line != std::mem::replace(&mut last, line) {
+                    write!(out, " {line}")?;
+                }
+            }
+            let more = uses.len().saturating_sub(MOST_USES);
+            match (uses.len(), more) {
+                (0, _) => writeln!(out, " -")?,
+                (_, 0) => writeln!(out)?,
+                (_, more) => writeln!(out, " and {more} more")?,
+            }
         }
         Ok(())
     }
@@ -133,10 +158,6 @@ pub fn kind_name(kind: SymbolKind) -> &'static str {
 }
 
 impl<W: Write> Writer<'_, W> {
-    fn address_width(&self) -> usize {
-        self.set.map_or(4, |set| set.address(0).len())
-    }
-
     /// Lists a source from its first line to its last; the line records come in the same order.
     fn source(&mut self, source: u32, depth: usize) -> fmt::Result {
         let Some(text) = self.assembly.sources.get(source) else { return Ok(()) };
@@ -175,63 +196,104 @@ impl<W: Write> Writer<'_, W> {
     }
 
     fn bare(&mut self, number: usize, text: &str, depth: usize) -> fmt::Result {
-        let width = self.address_width() + 2 + self.cells_width + 1 + 8;
-        self.numbered(&format_args!("{:width$}", ""), number, text, depth)
+        self.row.clear();
+        self.finish(number, text, depth)
     }
 
-    fn numbered(&mut self, head: &dyn fmt::Display, number: usize, text: &str, depth: usize) -> fmt::Result {
-        let inside = if depth > 0 { '+' } else { ' ' };
-        if text.is_empty() {
-            writeln!(self.out, "{head} {number:>6}{inside}")
-        } else {
-            writeln!(self.out, "{head} {number:>6}{inside} {text}")
+    /// Fills the row up to a column.
+    #[inline]
+    fn pad(&mut self, column: usize, from: usize) {
+        let length = self.row.len() - from;
+        self.row.extend(std::iter::repeat_n(' ', column.saturating_sub(length)));
+    }
+
+    /// Adds line number and source text and writes the row.
+    fn finish(&mut self, number: usize, text: &str, depth: usize) -> fmt::Result {
+        self.pad(self.address_width + 2 + self.cells_width + 1 + 8, 0);
+        self.row.push(' ');
+        push_decimal(&mut self.row, number as u64, 6);
+        if !text.is_empty() {
+            self.row.push_str(if depth > 0 { "+ " } else { "  " });
+            self.row.push_str(text);
+        } else if depth > 0 {
+            self.row.push('+');
+        }
+        self.row.push('\n');
+        self.out.write_str(&self.row)
+    }
+
+    /// Begins a row with an address.
+    fn begin(&mut self, address: u64) {
+        self.row.clear();
+        push_digits(&mut self.row, address, self.radix, self.address_bits);
+        self.row.push_str("  ");
+    }
+
+    fn cells(&mut self, cells: &[u64]) {
+        for (at, &cell) in cells.iter().enumerate() {
+            if at > 0 {
+                self.row.push(' ');
+            }
+            push_digits(&mut self.row, cell, self.radix, self.cell_bits);
         }
     }
 
     fn line(&mut self, record: &Line, number: usize, text: &str, depth: usize) -> fmt::Result {
-        let Self { set, cells_width, .. } = *self;
-        let width = self.address_width();
-        let address = |address: u64| set.map_or_else(|| format!("{address:04X}"), |set| set.address(address));
-        let here = address(record.address.into());
+        self.begin(record.address.into());
+        let from = self.row.len();
         match record.kind {
-            LineKind::Cells { count, row, .. } => {
+            LineKind::Cells { count, row } => {
                 let shown = (count as usize).min(MOST_CELLS);
-                let cells: Vec<String> = (0..shown)
-                    .map(|at| match self.assembly.image.cell(record.address + at as u32) {
-                        Some(cell) => set.map_or_else(|| format!("{cell:02X}"), |set| set.cell(cell)),
-                        None => "??".to_string(),
-                    })
-                    .collect();
-                let cycles = match (set, row.checked_sub(1)) {
-                    (Some(set), Some(row)) => set.timing(&set.rows[usize::from(row)]).to_string(),
-                    _ => String::new(),
-                };
-                let mut chunks = cells.chunks(CELLS);
-                let first = chunks.next().unwrap_or_default().join(" ");
-                self.numbered(&format_args!("{here}  {first:cells_width$} {cycles:>8}"), number, text, depth)?;
-                for (at, chunk) in chunks.enumerate() {
-                    let here = address(u64::from(record.address) + ((at + 1) * CELLS) as u64);
-                    writeln!(self.out, "{here}  {}", chunk.join(" "))?;
+                let cells = self.assembly.image.cells_at(record.address, shown);
+                let (first, rest) = cells.split_at(cells.len().min(CELLS));
+                self.cells(first);
+                if let (Some(set), Some(row)) = (self.set, row.checked_sub(1)) {
+                    self.pad(self.cells_width + 1, from);
+                    let timing = set.timing(&set.rows[usize::from(row)]);
+                    let width = if timing.is_conditional() { 8 - 1 - decimal_width(timing.taken) } else { 8 };
+                    push_decimal(&mut self.row, timing.base.into(), width);
+                    if timing.is_conditional() {
+                        self.row.push('/');
+                        push_decimal(&mut self.row, timing.taken.into(), 0);
+                    }
+                }
+                self.finish(number, text, depth)?;
+                for (at, chunk) in rest.chunks(CELLS).enumerate() {
+                    self.begin(u64::from(record.address) + ((at + 1) * CELLS) as u64);
+                    self.cells(chunk);
+                    self.row.push('\n');
+                    self.out.write_str(&self.row)?;
                 }
                 if count as usize > shown {
-                    writeln!(self.out, "{:width$}  … {} more", "", count as usize - shown)?;
+                    writeln!(self.out, "{:width$}  … {} more", "", count as usize - shown, width = self.address_width)?;
                 }
                 Ok(())
             }
             LineKind::Reserved(count) => {
-                let cells = format!("({count} free)");
-                self.numbered(&format_args!("{here}  {cells:cells_width$} {:8}", ""), number, text, depth)
+                self.row.push('(');
+                push_decimal(&mut self.row, count.into(), 0);
+                self.row.push_str(" free)");
+                self.finish(number, text, depth)
             }
             LineKind::Value(symbol) => {
                 let name = self.assembly.symbols.name(symbol);
                 let value = self.assembly.symbols.value(name).map_or("?".to_string(), |v| self.assembly.shown(v));
-                let cells = format!("= {value}");
-                self.numbered(&format_args!("{:width$}  {cells:cells_width$} {:8}", "", ""), number, text, depth)
+                self.row.clear();
+                self.pad(self.address_width + 2, 0);
+                self.row.push_str("= ");
+                self.row.push_str(&value);
+                self.finish(number, text, depth)
             }
-            LineKind::Location | LineKind::Include(_) => {
-                self.numbered(&format_args!("{here}  {:cells_width$} {:8}", "", ""), number, text, depth)
-            }
+            LineKind::Location | LineKind::Include(_) => self.finish(number, text, depth),
         }
+    }
+}
+
+fn decimal_width(value: u8) -> usize {
+    match value {
+        0..=9 => 1,
+        10..=99 => 2,
+        _ => 3,
     }
 }
 
@@ -293,10 +355,11 @@ pub struct MappedLine {
 
 /// Which cells each source line made, in the order of reading.
 pub fn line_map(assembly: &Assembly) -> Vec<MappedLine> {
-    let mut numbers = LineNumbers::new(assembly);
+    let numbers = LineNumbers::new(assembly);
     let lines = assembly.lines.iter().filter_map(|line| match line.kind {
         LineKind::Cells { count: count @ 1.., row, .. } => {
-            let (file, number) = numbers.of(line.source, line.start);
+            let file = assembly.sources.get(line.source).map_or(String::new(), |source| source.name.clone());
+            let number = numbers.line(line.source, line.start);
             Some(MappedLine { address: line.address, cells: count, file, line: number, code: row > 0 })
         }
         _ => None,
@@ -304,22 +367,21 @@ pub fn line_map(assembly: &Assembly) -> Vec<MappedLine> {
     lines.collect()
 }
 
-/// Line starts of each source, looked up by bisection.
+/// Line breaks of each source, looked up by bisection.
 struct LineNumbers {
-    starts: Vec<(String, Vec<u32>)>,
+    breaks: Vec<Vec<u32>>,
 }
 
 impl LineNumbers {
     fn new(assembly: &Assembly) -> Self {
-        let starts = assembly.sources.iter().map(|source| {
-            let breaks = memchr::memchr_iter(b'\n', source.text.as_bytes()).map(|at| at as u32);
-            (source.name.clone(), breaks.collect())
+        let breaks = assembly.sources.iter().map(|source| {
+            memchr::memchr_iter(b'\n', source.text.as_bytes()).map(|at| at as u32).collect()
         });
-        Self { starts: starts.collect() }
+        Self { breaks: breaks.collect() }
     }
 
-    fn of(&mut self, source: u32, start: u32) -> (String, usize) {
-        let (name, breaks) = &self.starts[source as usize];
-        (name.clone(), breaks.partition_point(|&at| at < start) + 1)
+    /// The line that a byte of a source stands in, from 1.
+    fn line(&self, source: u32, start: u32) -> usize {
+        self.breaks[source as usize].partition_point(|&at| at < start) + 1
     }
 }

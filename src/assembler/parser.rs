@@ -15,6 +15,10 @@ use std::sync::Arc;
 const MOST_DIAGNOSTICS: usize = 500;
 /// A misspelt name is compared with this many others.
 const MOST_NEAR: usize = 20_000;
+/// A source has a symbol in so many bytes, more or less.
+const BYTES_A_SYMBOL: usize = 160;
+/// A source has a line that does something in so many bytes.
+const BYTES_A_LINE: usize = 30;
 /// Includes nested deeper than this are refused.
 const DEEPEST_INCLUDE: usize = 64;
 /// More included text than this is refused: a file that includes another many times over would never end.
@@ -88,12 +92,8 @@ struct Condition {
 /// What stands in a source line, for the listing and for source-level watching.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum LineKind {
-    /// Cells: which piece of output, where in it, how many, and the table row plus one for an instruction.
+    /// Cells: how many, and the table row plus one for an instruction.
     Cells {
-        /// Number of the output piece.
-        piece: u32,
-        /// First cell in it.
-        offset: u32,
         /// How many.
         count: u32,
         /// The instruction's row plus one; 0 for data.
@@ -220,7 +220,10 @@ impl<'l> Parser<'l> {
             self.report(Diagnostic::error("file", span, message, "split it into several files"));
             return;
         }
-        let source = self.sources.add(&loaded.name, &text, from);
+        // A guess at how much there will be, kept low: growing costs little, room that is never used is only reserved.
+        self.symbols.expect(text.len() / BYTES_A_SYMBOL);
+        self.lines.reserve(text.len() / BYTES_A_LINE);
+        let source = self.sources.add(&loaded.name, text, from);
         if let Some((at, byte)) = bad_byte {
             let span = Span { source, start: at as u32, end: at as u32 + 3 };
             let message = format!("the byte {byte:02X}h is not UTF-8 text");
@@ -316,17 +319,33 @@ impl<'l> Parser<'l> {
                 labelled = true;
                 continue;
             }
-            let before = self.output.mark(self.location);
-            if let Some(directive) = directive::find(name) {
-                self.directive(cursor, directive, first, line_start);
-            } else if !self.definition(cursor, first, line_start) {
-                self.instruction(cursor, first, line_start);
-            }
-            labelled &= self.output.mark(self.location) == before;
+            let before = (self.location, self.lines.len());
+            self.statement(cursor, first, name, line_start);
+            // Where cells came or the location moved, that line's own record shows the label's address.
+            labelled &= (self.location, self.lines.len()) == before;
             break;
         }
         if labelled {
             self.record(cursor.source, line_start, self.location, LineKind::Location);
+        }
+    }
+
+    /// What stands behind the labels: an instruction, a directive or a definition, the most frequent first.
+    #[inline]
+    fn statement(&mut self, cursor: &mut Cursor<'_>, first: Token, name: &str, line_start: u32) {
+        let packed = processor::pack(name);
+        let rows = match (self.set, packed) {
+            (Some(set), Some(packed)) => super::instruction::packed_rows(set, packed),
+            _ => None,
+        };
+        if let (Some(set), Some(rows)) = (self.set, rows) {
+            if !self.definition(cursor, first, line_start) {
+                self.instruction(cursor, set, rows, first, line_start);
+            }
+        } else if let Some(directive) = packed.and_then(directive::find_packed) {
+            self.directive(cursor, directive, first, line_start);
+        } else if !self.definition(cursor, first, line_start) {
+            self.no_instruction(cursor, first);
         }
     }
 

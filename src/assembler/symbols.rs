@@ -31,6 +31,8 @@ pub enum SymbolKind {
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Symbol {
     name: (u32, u32),
+    /// The name's hash, so that a growing table need not read the names again.
+    hash: u64,
     pub value: i64,
     pub kind: SymbolKind,
     pub defined: Span,
@@ -90,17 +92,23 @@ impl Symbols {
         text.push_str(name);
         let symbol = Symbol {
             name: (start, text.len() as u32),
+            hash,
             value: 0,
             kind: SymbolKind::Undefined,
             defined: Span::default(),
         };
         list.push(symbol);
-        let (text, list) = (&*text, &*list);
-        table.insert_unique(hash, id, |&other| {
-            let (start, end) = list[other as usize].name;
-            self::hash(&text[start as usize..end as usize])
-        });
+        let list = &*list;
+        table.insert_unique(hash, id, |&other| list[other as usize].hash);
         SymbolId(id)
+    }
+
+    /// Makes room for so many more symbols.
+    pub(crate) fn expect(&mut self, more: usize) {
+        let list = &mut self.list;
+        list.reserve(more);
+        self.text.reserve(8 * more);
+        self.table.reserve(more, |&other| list[other as usize].hash);
     }
 
     pub(crate) fn get(&self, id: SymbolId) -> &Symbol {

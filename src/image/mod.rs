@@ -126,6 +126,14 @@ impl Image {
         segment.cells.get((address - segment.start) as usize).copied()
     }
 
+    /// The cells from an address on, at most `count`; fewer where the segment ends, none where there is none.
+    pub fn cells_at(&self, address: u32, count: usize) -> &[Cell] {
+        let after = self.segments.partition_point(|segment| segment.start <= address);
+        let Some(segment) = self.segments[..after].last() else { return &[] };
+        let rest = segment.cells.get((address - segment.start) as usize..).unwrap_or_default();
+        &rest[..rest.len().min(count)]
+    }
+
     /// Where running starts: the entry, else the first address.
     pub fn start(&self) -> Option<u32> {
         self.entry.or_else(|| self.bounds().map(|(first, _)| first))

@@ -179,10 +179,12 @@ pub fn pack(name: &str) -> Option<u64> {
     if name.len() > 8 {
         return None;
     }
-    let mut bytes = [0; 8];
-    bytes[..name.len()].copy_from_slice(name.as_bytes());
-    bytes.make_ascii_uppercase();
-    Some(u64::from_le_bytes(bytes))
+    // PERF: a copy of so few bytes would be a call.
+    let mut packed = 0;
+    for (at, byte) in name.bytes().enumerate() {
+        packed |= u64::from(byte.to_ascii_uppercase()) << (8 * at);
+    }
+    Some(packed)
 }
 
 const fn pack_const(name: &str) -> u64 {
@@ -223,10 +225,9 @@ impl Mnemonics {
         Self { slots }
     }
 
-    /// The range of rows of a mnemonic, capitals or not.
+    /// The range of rows of a mnemonic that was [`pack`]ed.
     #[inline]
-    pub fn rows(&self, name: &str) -> Option<std::ops::Range<usize>> {
-        let packed = pack(name)?;
+    pub fn rows(&self, packed: u64) -> Option<std::ops::Range<usize>> {
         let mut at = slot(packed);
         loop {
             let (found, first, end) = self.slots[at];
