@@ -23,7 +23,7 @@ fn source(lines: usize) -> String {
         "inx h",
         "cmp b",
         "jc LABEL",
-        "adi 3 * 4 + 1",
+        "adi 3",
         "sta 8000h + 20",
         "dcr c",
         "jnz LABEL",
@@ -58,7 +58,7 @@ fn source(lines: usize) -> String {
             text.push_str(body);
         }
         if line % 3 == 0 {
-            text.push_str("          ; what the line is for");
+            text.push_str("    ; what it is for");
         }
         text.push('\n');
     }

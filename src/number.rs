@@ -80,9 +80,19 @@ pub fn push_decimal(text: &mut String, mut value: u64, width: usize) {
             break;
         }
     }
-    let length = digits.len() - at;
-    text.extend(std::iter::repeat_n(' ', width.saturating_sub(length)));
-    text.extend(digits[at..].iter().map(|&digit| char::from(digit)));
+    push_blanks(text, width.saturating_sub(digits.len() - at));
+    text.push_str(std::str::from_utf8(&digits[at..]).unwrap_or_default());
+}
+
+/// Adds blanks.
+#[inline]
+pub fn push_blanks(text: &mut String, mut count: usize) {
+    const BLANKS: &str = "                                                                ";
+    while count > 0 {
+        let now = count.min(BLANKS.len());
+        text.push_str(&BLANKS[..now]);
+        count -= now;
+    }
 }
 
 /// Why a text is no number.

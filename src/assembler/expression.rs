@@ -265,10 +265,13 @@ impl Parser<'_> {
         match token.kind {
             Kind::Number => {
                 let text = cursor.text(token);
-                let value = match simple_decimal(text) {
-                    Some(value) if self.radix == 10 => Ok(value),
-                    _ => number::parse(text, self.radix),
-                };
+                if self.radix == 10
+                    && let Some(value) = simple_number(text)
+                {
+                    cursor.next();
+                    return Value::Known(value);
+                }
+                let value = number::parse(text, self.radix);
                 self.number(cursor, token, value)
             }
             Kind::Name => self.name(cursor, depth),
@@ -494,13 +497,28 @@ pub(crate) fn execute(
     stack.pop().ok_or(Fault::Broken)
 }
 
-/// One to four decimal digits and nothing else: most numbers of a source.
+/// A few decimal digits, or a few hex digits and an `h`: most numbers of a source.
 #[inline]
-fn simple_decimal(text: &str) -> Option<u64> {
-    if text.len() > 4 {
+fn simple_number(text: &str) -> Option<i64> {
+    let bytes = text.as_bytes();
+    if bytes.len() > 6 {
         return None;
     }
-    text.bytes().try_fold(0, |value, byte| byte.is_ascii_digit().then(|| value * 10 + u64::from(byte - b'0')))
+    let (digits, radix) = match bytes.split_last() {
+        Some((b'h' | b'H', digits)) => (digits, 16),
+        _ => (bytes, 10),
+    };
+    let mut value = 0;
+    for &byte in digits {
+        let digit = match byte {
+            b'0'..=b'9' => byte - b'0',
+            b'A'..=b'F' if radix == 16 => byte - b'A' + 10,
+            b'a'..=b'f' if radix == 16 => byte - b'a' + 10,
+            _ => return None,
+        };
+        value = value * radix + i64::from(digit);
+    }
+    (!digits.is_empty()).then_some(value)
 }
 
 /// A character or a run of them as it may stand in a message.

@@ -107,17 +107,17 @@ impl Parser<'_> {
         let token = cursor.token;
         let span = cursor.span();
         let at = operands.count;
-        let shapes = |row: usize| rows[row].operands.get(at).copied();
-        let alive = (0..rows.len()).filter(|row| fitting & 1 << row != 0);
         let mut named = 0;
         let mut numeric: Option<(Shape, u32)> = None;
         let mut field = 0;
         let text = if token.kind == Kind::Name { cursor.text(token) } else { "" };
-        for row in alive {
-            match shapes(row) {
+        let mut alive = fitting;
+        while alive != 0 {
+            let row = alive.trailing_zeros() as usize;
+            alive &= alive - 1;
+            match rows[row].operands.get(at).copied() {
                 Some(Shape::Name { names, .. }) => {
-                    let place = names.list.iter().position(|name| name.eq_ignore_ascii_case(text));
-                    if let (Some(place), false) = (place, text.is_empty()) {
+                    if let Some(place) = names.find(text) {
                         field = place;
                         named |= 1 << row;
                     }

@@ -152,7 +152,7 @@ impl<'a> Lexer<'a> {
     }
 
     /// The next token.
-    #[inline]
+    #[inline(always)]
     pub fn token(&mut self) -> Token {
         self.run(BLANK);
         if self.peek() == b';' {

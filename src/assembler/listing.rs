@@ -2,7 +2,7 @@
 
 use super::{Assembly, Line, LineKind, SymbolKind};
 use crate::diagnostic::Span;
-use crate::number::{digits, push_decimal, push_digits, thousands};
+use crate::number::{digits, push_blanks, push_decimal, push_digits, thousands};
 use crate::processor::InstructionSet;
 use serde::Serialize;
 use std::fmt::{self, Write};
@@ -31,6 +31,8 @@ impl ListingOptions {
 const CELLS: usize = 4;
 /// Uses of a symbol that are shown; the rest is counted.
 const MOST_USES: usize = 24;
+/// What a row has in front of its source line, more or less.
+const COLUMNS: usize = 48;
 /// Cells shown of one source line; the rest is counted.
 const MOST_CELLS: usize = 64;
 
@@ -80,7 +82,8 @@ impl Assembly {
 
     /// The listing as text.
     pub fn listing(&self) -> String {
-        let mut text = String::new();
+        let sources: usize = self.sources.iter().map(|source| source.text.len()).sum();
+        let mut text = String::with_capacity(sources + (self.lines.len() + self.symbols.list.len()) * COLUMNS);
         let _ = self.write_listing(ListingOptions::default(), &mut text);
         text
     }
@@ -90,33 +93,37 @@ impl Assembly {
         if symbols.is_empty() {
             return Ok(());
         }
-        symbols.sort_by_key(|symbol| symbol.name);
+        // PERF: most names are told apart by their first eight letters, which need no look into the names' text.
+        symbols.sort_by_cached_key(|symbol| {
+            let mut first = [0; 8];
+            let length = symbol.name.len().min(8);
+            first[..length].copy_from_slice(&symbol.name.as_bytes()[..length]);
+            (u64::from_be_bytes(first), symbol.name)
+        });
         let uses = self.symbols.uses();
         let numbers = LineNumbers::new(self);
+        let mut row = String::new();
         let width = symbols.iter().map(|symbol| symbol.name.chars().count()).max().unwrap_or(0).clamp(6, 32);
         writeln!(out, "\n{:width$}  {:>6}  kind      defined  used in lines", "symbol", "value")?;
         for symbol in symbols {
+            row.clear();
+            row.push_str(symbol.name);
+            pad_to(&mut row, width + 2);
             let value = self.shown(symbol.value);
-            let kind = kind_name(symbol.kind);
-            let place = |span: Span| numbers.line(span.source, span.start);
-            write!(out, "{:width$}  {value:>6}  {kind:8}  ", symbol.name)?;
+            pad_to(&mut row, (width + 8).saturating_sub(value.len()));
+            row.push_str(&value);
+            row.push_str("  ");
+            row.push_str(kind_name(symbol.kind));
+            pad_to(&mut row, width + 20);
+            let place = |span: Span| numbers.line(span.source, span.start) as u64;
             match symbol.kind {
-                SymbolKind::Given => write!(out, "outside ")?,
-                _ => write!(out, "{:>7} ", place(symbol.defined))?,
+                SymbolKind::Given => row.push_str("outside"),
+                _ => push_decimal(&mut row, place(symbol.defined), 7),
             }
-            let uses = &uses[symbol.id.0 as usize];
-            let mut last = 0;
-            for line in uses.iter().take(MOST_USES).map(|&span| place(span)) {
-                if line != std::mem::replace(&mut last, line) {
-                    write!(out, " {line}")?;
-                }
-            }
-            let more = uses.len().saturating_sub(MOST_USES);
-            match (uses.len(), more) {
-                (0, _) => writeln!(out, " -")?,
-                (_, 0) => writeln!(out)?,
-                (_, more) => writeln!(out, " and {more} more")?,
-            }
+            row.push(' ');
+            push_uses(&mut row, uses.of(symbol.id), place);
+            row.push('\n');
+            out.write_str(&row)?;
         }
         Ok(())
     }
@@ -146,6 +153,27 @@ impl Assembly {
     }
 }
 
+/// Blanks up to a column; a row that is there already gets none.
+fn pad_to(row: &mut String, column: usize) {
+    let missing = column.saturating_sub(row.len());
+    push_blanks(row, missing);
+}
+
+fn push_uses(row: &mut String, uses: &[Span], line: impl Fn(Span) -> u64) {
+    let mut last = 0;
+    for line in uses.iter().take(MOST_USES).map(|&span| line(span)) {
+        if line != std::mem::replace(&mut last, line) {
+            row.push(' ');
+            push_decimal(row, line, 0);
+        }
+    }
+    match (uses.len(), uses.len().saturating_sub(MOST_USES)) {
+        (0, _) => row.push_str(" -"),
+        (_, 0) => {}
+        (_, more) => row.push_str(&format!(" and {more} more")),
+    }
+}
+
 /// What a symbol is, in a word.
 pub fn kind_name(kind: SymbolKind) -> &'static str {
     match kind {
@@ -162,8 +190,12 @@ impl<W: Write> Writer<'_, W> {
     fn source(&mut self, source: u32, depth: usize) -> fmt::Result {
         let Some(text) = self.assembly.sources.get(source) else { return Ok(()) };
         let mut start = 0;
-        for (number, line) in text.text.split_inclusive('\n').enumerate() {
-            let line_text = line.trim_end();
+        let whole = text.text.as_str();
+        let ends = memchr::memchr_iter(b'\n', whole.as_bytes()).map(|at| at + 1);
+        let last = (!whole.is_empty() && !whole.ends_with('\n')).then_some(whole.len());
+        for (number, end) in ends.chain(last).enumerate() {
+            let line = &whole[start..end];
+            let line_text = line.trim_ascii_end();
             let mut first = true;
             let mut included = None;
             // A line has more than one record where a label stands before data and the like.
@@ -204,7 +236,7 @@ impl<W: Write> Writer<'_, W> {
     #[inline]
     fn pad(&mut self, column: usize, from: usize) {
         let length = self.row.len() - from;
-        self.row.extend(std::iter::repeat_n(' ', column.saturating_sub(length)));
+        push_blanks(&mut self.row, column.saturating_sub(length));
     }
 
     /// Adds line number and source text and writes the row.

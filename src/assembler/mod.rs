@@ -18,7 +18,7 @@ pub use expression::CodeRange;
 pub use formula::{Environment, Formula, NoNames};
 pub use listing::{ListingOptions, kind_name, line_map, segment_totals};
 pub use parser::{Line, LineKind};
-pub use symbols::{SymbolId, SymbolKind, SymbolView, Symbols};
+pub use symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
 
 use crate::diagnostic::{Diagnostic, Severity, Sources, Span};
 use crate::image::{Image, Overlap};

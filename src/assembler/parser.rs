@@ -16,7 +16,7 @@ const MOST_DIAGNOSTICS: usize = 500;
 /// A misspelt name is compared with this many others.
 const MOST_NEAR: usize = 20_000;
 /// A source has a symbol in so many bytes, more or less.
-const BYTES_A_SYMBOL: usize = 160;
+const BYTES_A_SYMBOL: usize = 100;
 /// A source has a line that does something in so many bytes.
 const BYTES_A_LINE: usize = 30;
 /// Includes nested deeper than this are refused.

@@ -3,6 +3,7 @@
 use super::expression::CodeRange;
 use crate::diagnostic::Span;
 use hashbrown::HashTable;
+use hashbrown::hash_table::Entry;
 
 /// A symbol's number, in order of first mention.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -84,10 +85,13 @@ impl Symbols {
             &text.as_bytes()[start as usize..end as usize] == name.as_bytes()
         };
         let hash = hash(name);
-        if let Some(&id) = table.find(hash, same) {
-            return SymbolId(id);
-        }
+        // A single probe finds the symbol or its place.
+        let vacant = match table.entry(hash, same, |&other| list[other as usize].hash) {
+            Entry::Occupied(found) => return SymbolId(*found.get()),
+            Entry::Vacant(vacant) => vacant,
+        };
         let id = list.len() as u32;
+        vacant.insert(id);
         let start = text.len() as u32;
         text.push_str(name);
         let symbol = Symbol {
@@ -98,8 +102,6 @@ impl Symbols {
             defined: Span::default(),
         };
         list.push(symbol);
-        let list = &*list;
-        table.insert_unique(hash, id, |&other| list[other as usize].hash);
         SymbolId(id)
     }
 
@@ -159,18 +161,42 @@ impl Symbols {
         (0..self.list.len() as u32).map(|id| (SymbolId(id), self.name(SymbolId(id))))
     }
 
-    /// The places where each symbol is used, as source number and byte, in order: one list a symbol.
-    pub fn uses(&self) -> Vec<Vec<Span>> {
-        let mut uses = vec![Vec::new(); self.list.len()];
+    /// The places where each symbol is used, in order.
+    pub fn uses(&self) -> Uses {
+        let mut ends = vec![0u32; self.list.len()];
         for one in &self.uses {
-            let length = self.name(one.symbol).len() as u32;
-            uses[one.symbol.0 as usize].push(Span {
-                source: one.source,
-                start: one.start,
-                end: one.start + length,
-            });
+            ends[one.symbol.0 as usize] += 1;
         }
-        uses
+        let mut sum = 0;
+        for end in &mut ends {
+            sum += *end;
+            *end = sum - *end;
+        }
+        // `ends` holds where each list begins, and moves to its end as the list is filled.
+        let mut places = vec![Span::default(); self.uses.len()];
+        for one in &self.uses {
+            let end = &mut ends[one.symbol.0 as usize];
+            let length = self.name(one.symbol).len() as u32;
+            places[*end as usize] = Span { source: one.source, start: one.start, end: one.start + length };
+            *end += 1;
+        }
+        Uses { ends, places }
+    }
+}
+
+/// Where symbols are used.
+#[derive(Debug, Clone)]
+pub struct Uses {
+    ends: Vec<u32>,
+    places: Vec<Span>,
+}
+
+impl Uses {
+    /// Where a symbol is used, in the order of reading.
+    pub fn of(&self, symbol: SymbolId) -> &[Span] {
+        let at = symbol.0 as usize;
+        let begin = at.checked_sub(1).map_or(0, |before| self.ends[before]);
+        self.ends.get(at).map_or(&[], |&end| &self.places[begin as usize..end as usize])
     }
 }
 

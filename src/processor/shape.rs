@@ -11,6 +11,22 @@ pub struct Names {
     pub list: &'static [&'static str],
 }
 
+impl Names {
+    /// The place of a name, capitals or not.
+    #[inline]
+    pub fn find(&self, name: &str) -> Option<usize> {
+        // PERF: nearly all names are a single letter, and this is asked for every operand.
+        if let [letter] = name.as_bytes() {
+            let letter = letter.to_ascii_uppercase();
+            return self.list.iter().position(|known| known.as_bytes() == [letter]);
+        }
+        if name.is_empty() {
+            return None;
+        }
+        self.list.iter().position(|known| known.eq_ignore_ascii_case(name))
+    }
+}
+
 /// The shape of one operand.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Shape {

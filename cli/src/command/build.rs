@@ -147,7 +147,7 @@ fn symbols_json(assembly: &Assembly) -> String {
                 "kind": plain_byte::assembler::kind_name(symbol.kind),
                 "file": file,
                 "line": place.line,
-                "uses": uses[symbol.id.0 as usize].len(),
+                "uses": uses.of(symbol.id).len(),
             })
         })
         .collect();
