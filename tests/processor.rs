@@ -1,0 +1,286 @@
+//! The 8080 and 8085: the executor against a second definition, the table against the executor, encoding against
+//! decoding.
+
+mod model;
+
+use model::{Chip, Model};
+use plain_byte::processor::i8080::{Cpu, I80, I85, Registers, U85};
+use plain_byte::processor::{
+    ALL, Bus, Exit, InputLine, InstructionSet, LONGEST, NoWatch, OutputLine, Shape, decode, encode,
+};
+use proptest::prelude::*;
+
+/// Memory and one input value, nothing else.
+struct Flat {
+    memory: Vec<u8>,
+    port_in: u8,
+    written: Vec<(u8, u8)>,
+}
+
+impl Bus for Flat {
+    type Cell = u8;
+    const WATCHED: bool = false;
+
+    fn fetch(&mut self, address: u32) -> u8 {
+        self.memory[address as usize]
+    }
+    fn read(&mut self, address: u32) -> u8 {
+        self.memory[address as usize]
+    }
+    fn write(&mut self, address: u32, value: u8) {
+        self.memory[address as usize] = value;
+    }
+    fn input(&mut self, _: u32, _: u64) -> u8 {
+        self.port_in
+    }
+    fn output(&mut self, port: u32, value: u8, _: u64) {
+        self.written.push((port as u8, value));
+    }
+    fn sense(&mut self, _: InputLine, _: u64) -> bool {
+        true
+    }
+    fn drive(&mut self, _: OutputLine, _: bool, _: u64) {}
+    fn attention(&self) -> bool {
+        false
+    }
+}
+
+/// A small generator, so that every run sees the same states.
+struct Random(u64);
+
+impl Random {
+    fn next(&mut self) -> u64 {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        self.0
+    }
+
+    /// Any value, with the edges more often than chance has them.
+    fn byte(&mut self) -> u8 {
+        let value = self.next();
+        if value >> 60 == 0 { [0, 0xFF, 0x80, 0x7F][(value >> 8) as usize % 4] } else { value as u8 }
+    }
+}
+
+fn registers(model: &Model) -> Registers {
+    let [b, c, d, e, h, l, _, a] = model.r;
+    Registers { a, f: model.flag_byte(), b, c, d, e, h, l, sp: model.sp, pc: model.pc }
+}
+
+fn random_model(chip: Chip, random: &mut Random) -> Model {
+    let mut model = Model {
+        chip,
+        r: std::array::from_fn(|at| if at == 6 { 0 } else { random.byte() }),
+        sign: false,
+        zero: false,
+        half: false,
+        parity: false,
+        carry: false,
+        overflow: false,
+        x5: false,
+        sp: random.next() as u16,
+        pc: random.next() as u16,
+        memory: vec![0; 0x1_0000],
+        port_in: random.byte(),
+        written: vec![],
+        enabled: random.next() % 2 == 0,
+        halted: false,
+        states: 0,
+    };
+    model.set_flag_byte(random.byte());
+    model
+}
+
+/// Executes one instruction on both and compares everything but memory.
+fn compare<const CHIP: u8>(model: &mut Model, bus: &mut Flat) {
+    let mut cpu = Cpu::<CHIP>::default();
+    cpu.registers = registers(model);
+    cpu.interrupts.enabled = model.enabled;
+    bus.port_in = model.port_in;
+    let before = registers(model);
+    let opcode = bus.memory[usize::from(before.pc)];
+    let known = model.step();
+    let exit = cpu.run(bus, &mut NoWatch, 1);
+    let context = || format!("opcode {opcode:02X} on {:?} from {before:X?}", model.chip);
+    assert_eq!(exit == Exit::Undefined, !known, "{}", context());
+    if known {
+        assert_eq!(cpu.registers, registers(model), "{}", context());
+        assert_eq!(cpu.now, model.states, "T-states of {}", context());
+        assert_eq!(cpu.halted, model.halted, "{}", context());
+        assert_eq!(cpu.interrupts.enabled, model.enabled, "{}", context());
+        assert_eq!(bus.written, model.written, "{}", context());
+    } else {
+        assert_eq!((cpu.registers, cpu.now), (before, 0), "{}", context());
+    }
+}
+
+fn every_opcode<const CHIP: u8>(chip: Chip, rounds: u32) {
+    let mut random = Random(0x1234_5678_9ABC_DEF1);
+    let start: Vec<u8> = (0..0x1_0000).map(|_| random.byte()).collect();
+    for opcode in 0..=255u8 {
+        for _ in 0..rounds {
+            let mut model = random_model(chip, &mut random);
+            model.memory.copy_from_slice(&start);
+            model.memory[usize::from(model.pc)] = opcode;
+            let mut bus = Flat { memory: model.memory.clone(), port_in: 0, written: vec![] };
+            compare::<CHIP>(&mut model, &mut bus);
+            assert!(bus.memory == model.memory, "memory behind opcode {opcode:02X} on {chip:?}");
+        }
+    }
+}
+
+#[test]
+fn every_opcode_does_what_the_second_definition_says() {
+    every_opcode::<I80>(Chip::I8080, 40);
+    every_opcode::<I85>(Chip::I8085, 40);
+    every_opcode::<U85>(Chip::U8085, 40);
+}
+
+/// Every arithmetic and logic instruction with every pair of operands and both carries.
+fn every_operand<const CHIP: u8>(chip: Chip) {
+    let mut random = Random(99);
+    let mut model = random_model(chip, &mut random);
+    model.pc = 0x100;
+    let mut bus = Flat { memory: vec![0; 0x1_0000], port_in: 0, written: vec![] };
+    let two_operands = (0x80..0xC0u8).step_by(8);
+    let one_operand = [0x07, 0x0F, 0x17, 0x1F, 0x27, 0x2F, 0x37, 0x3F, 0x3C, 0x3D];
+    for opcode in two_operands.chain(one_operand) {
+        bus.memory[0x100] = opcode;
+        model.memory[0x100] = opcode;
+        let others = if opcode >= 0x80 { 0..=255u8 } else { 0..=1 };
+        for a in 0..=255u8 {
+            for other in others.clone() {
+                for carry in [false, true] {
+                    (model.pc, model.states) = (0x100, 0);
+                    model.r[7] = a;
+                    model.r[0] = other;
+                    model.carry = carry;
+                    // DAA looks at the auxiliary carry, which the second operand stands for there.
+                    model.half = other & 1 == 1;
+                    compare::<CHIP>(&mut model, &mut bus);
+                }
+            }
+        }
+    }
+}
+
+#[test]
+fn flags_are_right_for_every_pair_of_operands() {
+    every_operand::<I80>(Chip::I8080);
+    every_operand::<I85>(Chip::I8085);
+    every_operand::<U85>(Chip::U8085);
+}
+
+/// What an instruction does to length, time and flags, as the table says and as the executor does it.
+fn against_table<const CHIP: u8>(set: &'static InstructionSet) {
+    let mut random = Random(7);
+    for opcode in 0..=255u8 {
+        let Some(row) = set.row_of(opcode.into()) else { continue };
+        let mut times = std::collections::BTreeSet::new();
+        let mut lengths = std::collections::BTreeSet::new();
+        for _ in 0..200 {
+            let mut bus = Flat { memory: vec![0; 0x1_0000], port_in: 0, written: vec![] };
+            // Away from each other, so that nothing the instruction writes is the instruction.
+            bus.memory[0x2000] = opcode;
+            (bus.memory[0x2001], bus.memory[0x2002]) = (0x34, 0x92);
+            bus.memory[0x9000..0x9010].fill(random.byte());
+            let mut cpu = Cpu::<CHIP>::default();
+            cpu.set_register(13, random.next());
+            cpu.registers = Registers { pc: 0x2000, sp: 0x9004, b: 0x91, d: 0x93, h: 0x94, ..cpu.registers };
+            cpu.registers.l = random.byte();
+            cpu.registers.c = random.byte();
+            let before = cpu.register(1);
+            cpu.run(&mut bus, &mut NoWatch, 1);
+            times.insert(cpu.now);
+            lengths.insert(cpu.registers.pc);
+            for (mark, flag) in set.flag_effect(row).chars().zip(set.flags) {
+                let (was, is) = (before & flag.mask != 0, cpu.register(1) & flag.mask != 0);
+                let right = match mark {
+                    '-' => was == is,
+                    '0' => !is,
+                    '1' => is,
+                    _ => true,
+                };
+                assert!(right, "flag {} of {} ({opcode:02X}) on the {}", flag.name, row.form(), set.name);
+            }
+        }
+        let timing = set.timing(row);
+        let expected = [u64::from(timing.base), u64::from(timing.taken)].into();
+        assert_eq!(times, expected, "times of {} ({opcode:02X}) on the {}", row.form(), set.name);
+        let falls_through = lengths.contains(&(0x2000 + row.cells() as u16));
+        let always_goes = ["JMP", "CALL", "RET", "RST", "PCHL"].contains(&row.mnemonic);
+        assert!(falls_through != always_goes, "length of {} ({opcode:02X})", row.form());
+    }
+}
+
+#[test]
+fn the_table_tells_what_the_executor_does() {
+    against_table::<I80>(&plain_byte::processor::i8080::I8080);
+    against_table::<I85>(&plain_byte::processor::i8080::I8085);
+    against_table::<U85>(&plain_byte::processor::i8080::I8085U);
+}
+
+#[test]
+fn every_pattern_decodes_encodes_and_reads_back() {
+    for set in ALL {
+        for first in 0..set.index.len() as u64 {
+            let Some(row) = set.row_of(first) else {
+                assert_eq!(decode(set, &[first, 0, 0]), Ok(None));
+                continue;
+            };
+            let cells: Vec<u64> = [first, 0xA5, 0x3C][..row.cells()].to_vec();
+            for short in 0..row.cells() {
+                let missing = decode(set, &cells[..short]).map(|_| ()).map_err(|error| error.missing);
+                assert_eq!(missing, Err(if short == 0 { 1 } else { row.cells() - short }));
+            }
+            let decoded = decode(set, &cells).expect("it is whole").expect("it has a row");
+            let mut out = [0; LONGEST];
+            let count = encode(decoded.row, &decoded.operands[..row.operands.len()], &mut out);
+            assert_eq!(out[..count], cells[..], "{}", row.form());
+            // Its text assembles to the same cells.
+            let options = plain_byte::assembler::Options::default().set(set);
+            let text = format!("        {}\n", decoded.text(set, &|_| None));
+            let mut texts = plain_byte::assembler::Texts::one("t.asm", text.clone());
+            let assembly = plain_byte::assembler::assemble("t.asm", &mut texts, &options);
+            assert!(assembly.succeeded(), "{text}: {:?}", assembly.diagnostics);
+            assert_eq!(assembly.image.segments()[0].cells, cells, "{text}");
+        }
+        assert_eq!(set.own_rows().map(|row| opcodes(row)).sum::<u64>(), set.index.iter().filter(|&&at| at != 0).count() as u64);
+    }
+}
+
+/// How many first cells a row covers.
+fn opcodes(row: &plain_byte::processor::Row) -> u64 {
+    let field = |shape: &Shape| match shape {
+        Shape::Name { names, .. } => names.list.iter().filter(|name| !name.is_empty()).count() as u64,
+        Shape::Digit { last, .. } => u64::from(*last) + 1,
+        _ => 1,
+    };
+    row.operands.iter().map(field).product()
+}
+
+#[test]
+fn the_rows_of_a_mnemonic_stand_together_and_belong_to_the_same_processors() {
+    for set in ALL {
+        for row in set.own_rows() {
+            let packed = plain_byte::processor::pack(row.mnemonic).expect("a short mnemonic");
+            let range = set.mnemonics.rows(packed).expect("it is found");
+            let rows = &set.rows[range];
+            assert!(rows.contains(row) && rows.iter().all(|other| other.models == row.models), "{}", row.form());
+            assert_eq!(set.flag_effect(row).len(), 5, "{}", row.form());
+        }
+    }
+}
+
+proptest! {
+    #[test]
+    fn decoding_anything_takes_at_least_a_cell(cells in proptest::collection::vec(0u64..=255, 1..8)) {
+        for set in ALL {
+            if let Ok(Some(decoded)) = decode(set, &cells) {
+                prop_assert!((1..=3).contains(&decoded.cells()));
+                prop_assert!(!decoded.text(set, &|_| None).is_empty());
+            }
+        }
+    }
+}
