@@ -188,7 +188,7 @@ impl Parser<'_> {
         let span = if cursor.at_line_end() { Span { end: cursor.last_end, ..span } } else { cursor.span() };
         let (message, help) = match missing {
             Some(wanted) => (
-                format!("{} wants {} and has {count}", row.mnemonic, operand_count(row)),
+                format!("{} wants {} and has {}", row.mnemonic, operand_count(row), ["none", "one", "two"][count.min(2)]),
                 format!("add {wanted}: `{}`", row.form().to_lowercase()),
             ),
             None => (
@@ -225,7 +225,9 @@ impl Parser<'_> {
         let alias = set.habit_names.iter().find(|(other, _)| other.eq_ignore_ascii_case(text)).map(|row| row.1);
         let takes_pairs = names.iter().any(|name| ["SP", "PSW"].contains(name));
         let is_pair = alias.is_some() && text.len() == 2;
-        let help = if let Some(own) = alias.filter(|_| is_pair && !takes_pairs && names.contains(&"A")) {
+        let help = if text.eq_ignore_ascii_case("M") && names.contains(&"A") {
+            "there is no such move within memory; go through a register".to_string()
+        } else if let Some(own) = alias.filter(|_| is_pair && !takes_pairs && names.contains(&"A")) {
             let (high, low) = text.split_at(1);
             let (high, low, other) = (high.to_lowercase(), low.to_lowercase(), own.to_lowercase());
             format!("a pair takes two instructions here, one for {high} and one for {low}; LXI {other} loads one with a number")

@@ -307,9 +307,13 @@ impl<W: Write> Writer<'_, W> {
                 self.row.push_str(" free)");
                 self.finish(number, text, depth)
             }
-            LineKind::Value(symbol) => {
-                let name = self.assembly.symbols.name(symbol);
-                let value = self.assembly.symbols.value(name).map_or("?".to_string(), |v| self.assembly.shown(v));
+            LineKind::Value(_) | LineKind::Setting(_) => {
+                let value = match record.kind {
+                    LineKind::Value(symbol) => self.assembly.symbols.value(self.assembly.symbols.name(symbol)),
+                    LineKind::Setting(at) => self.assembly.settings.get(at as usize).copied(),
+                    _ => None,
+                };
+                let value = value.map_or("?".to_string(), |value| self.assembly.shown(value));
                 self.row.clear();
                 self.pad(self.address_width + 2, 0);
                 self.row.push_str("= ");

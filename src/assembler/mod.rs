@@ -117,6 +117,8 @@ pub struct Assembly {
     pub symbols: Symbols,
     /// What each source line did, in the order of reading.
     pub lines: Vec<Line>,
+    /// The values that `let` gave, one after the other.
+    pub settings: Vec<i64>,
     /// The texts that were read.
     pub sources: Sources,
     /// Everything there is to tell, in the order of the source.
@@ -170,9 +172,9 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
     for overlap in overlaps {
         parser.report(overlap_error(set, &overlap, &spans));
     }
-    let parser::Parser { symbols, lines, sources, mut diagnostics, more_errors, .. } = parser;
+    let parser::Parser { symbols, lines, settings, sources, mut diagnostics, more_errors, .. } = parser;
     diagnostics.sort_by_key(|one| (one.span.source, one.span.start));
-    Assembly { set, image, symbols, lines, sources, diagnostics, more_errors }
+    Assembly { set, image, symbols, lines, settings, sources, diagnostics, more_errors }
 }
 
 fn overlap_error(set: Option<&'static InstructionSet>, overlap: &Overlap, spans: &[Span]) -> Diagnostic {

@@ -103,6 +103,8 @@ pub enum LineKind {
     Reserved(u32),
     /// A symbol's value.
     Value(SymbolId),
+    /// A variable's new value, by its number in [`Assembly::settings`](super::Assembly::settings).
+    Setting(u32),
     /// A location: a label alone, `org`.
     Location,
     /// Another text is read here.
@@ -139,6 +141,8 @@ pub(crate) struct Parser<'l> {
     pub fixups: Vec<Fixup>,
     pub output: Output,
     pub lines: Vec<Line>,
+    /// The values that variables were given.
+    pub settings: Vec<i64>,
     pub diagnostics: Vec<Diagnostic>,
     /// Diagnostics that were not kept.
     pub more_errors: usize,
@@ -167,6 +171,7 @@ impl<'l> Parser<'l> {
             fixups: Vec::new(),
             output: Output::default(),
             lines: Vec::new(),
+            settings: Vec::new(),
             diagnostics: Vec::new(),
             more_errors: 0,
             entry: None,
@@ -490,7 +495,14 @@ impl<'l> Parser<'l> {
             self.needs_known(expression, "`let`");
         }
         let symbol = self.define(cursor, name, expression.value, kind);
-        self.record(cursor.source, line_start, self.location, LineKind::Value(symbol));
+        let kind = match (variable, expression.value) {
+            (true, Value::Known(value)) => {
+                self.settings.push(value);
+                LineKind::Setting(self.settings.len() as u32 - 1)
+            }
+            _ => LineKind::Value(symbol),
+        };
+        self.record(cursor.source, line_start, self.location, kind);
     }
 
     fn define(&mut self, cursor: &Cursor<'_>, token: Token, value: Value, kind: SymbolKind) -> SymbolId {
@@ -534,17 +546,17 @@ impl<'l> Parser<'l> {
 
     #[inline]
     fn check_reserved(&mut self, name: &str, span: Span) {
+        let set = self.set.map_or("", |set| set.name);
         let what = if self.is_register(name) {
-            "a register"
+            format!("a register of the {set}")
         } else if self.set.is_some_and(|set| super::instruction::rows_of(set, name).is_some()) {
-            "an instruction"
+            format!("an instruction of the {set}")
         } else if directive::find(name).is_some() {
-            "a directive"
+            "a directive".to_string()
         } else {
             return;
         };
-        let set = self.set.map_or("language", |set| set.name);
-        let message = format!("`{name}` is {what} of the {set} and cannot be a symbol");
+        let message = format!("`{name}` is {what} and cannot be a symbol");
         self.report(Diagnostic::error("reserved", span, message, format!("call it `{name}_1` or the like")));
     }
 
@@ -624,8 +636,12 @@ impl<'l> Parser<'l> {
         if digits.len() < name.len() && !digits.is_empty() && digits.bytes().all(|byte| byte.is_ascii_hexdigit()) {
             return format!("a hex number begins with a digit: 0{name}");
         }
-        let defined = self.symbols.iter().take(MOST_NEAR).map(|symbol| symbol.name);
+        // A local label is compared with those under the same label, other names with names without a point.
+        let scope = name.rsplit_once('.').map(|(label, _)| label);
+        let near = |symbol: &super::SymbolView<'_>| symbol.name.rsplit_once('.').map(|(label, _)| label) == scope;
+        let defined = self.symbols.iter().take(MOST_NEAR).filter(near).map(|symbol| symbol.name);
         if let Some(near) = nearest(name, defined) {
+            let near = scope.map_or(near, |label| &near[label.len()..]);
             return format!("did you mean `{near}`?");
         }
         if self.set.is_some_and(|set| set.register(name).is_some()) {
@@ -665,7 +681,8 @@ impl<'l> Parser<'l> {
             Ok(bytes) => Some(bytes),
             Err((at, message, help)) => {
                 let start = span.start + 1 + at as u32;
-                self.report(Diagnostic::error("text", Span { start, end: start + 1, ..span }, message, help));
+                let wide = text[1 + at..].chars().next().map_or(1, char::len_utf8) as u32;
+                self.report(Diagnostic::error("text", Span { start, end: start + wide, ..span }, message, help));
                 None
             }
         }
@@ -700,7 +717,7 @@ fn unescape(text: &str) -> Result<Vec<u8>, (usize, String, &'static str)> {
             },
             c if c.is_ascii() => c as u8,
             c => {
-                let message = format!("`{}` has no code in a single byte", c.escape_default());
+                let message = format!("`{}` has no code in a single byte", c.escape_debug());
                 return Err((at, message, "write its code as a number or with \\x"));
             }
         };

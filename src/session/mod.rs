@@ -409,11 +409,8 @@ impl Session {
                 return stop;
             }
             let pc = self.machine.pc();
-            if limits.until == Some(pc) {
-                return Stop::Until;
-            }
-            if self.stops.contains(pc) {
-                return Stop::Breakpoint;
+            if limits.until == Some(pc) || self.stops.contains(pc) {
+                return self.which_stop(limits);
             }
         }
         Stop::Cycles

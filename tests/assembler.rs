@@ -1,0 +1,362 @@
+//! The assembler: every error in a source with many, the language line by line, properties over random programs.
+
+mod common;
+
+use common::assembled;
+use plain_byte::assembler::{Assembly, Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals};
+use plain_byte::diagnostic::Severity;
+use plain_byte::processor::{Shape, i8080};
+use plain_byte::report::{disassemble, disassembly_source};
+use proptest::prelude::*;
+use std::collections::HashMap;
+use std::fmt::Write;
+
+/// Diagnostics as lines: place, severity, code, message, help, other places.
+fn told(assembly: &Assembly) -> String {
+    let mut text = String::new();
+    for one in &assembly.diagnostics {
+        let place = assembly.sources.place(one.span);
+        let under = assembly.sources.text(one.span).lines().next().unwrap_or_default();
+        let severity = match one.severity {
+            Severity::Error => "error",
+            Severity::Warning => "warning",
+            Severity::Note => "note",
+        };
+        let _ = writeln!(text, "{}:{} `{under}` {severity}[{}]: {}", place.line, place.column, one.code, one.message);
+        let _ = writeln!(text, "        help: {}", one.help);
+        for label in &one.labels {
+            let _ = writeln!(text, "        {}: {}", assembly.sources.place(label.span).line, label.text);
+        }
+    }
+    text
+}
+
+fn cells(source: &str) -> Vec<u64> {
+    let assembly = assembled(source);
+    assert!(assembly.succeeded(), "{source}: {}", told(&assembly));
+    assembly.image.segments().iter().flat_map(|one| one.cells.clone()).collect()
+}
+
+/// The only error of a source.
+fn error(source: &str) -> String {
+    let text = told(&assembled(source));
+    assert_eq!(text.matches("error[").count(), 1, "{source}: {text}");
+    text
+}
+
+#[test]
+fn every_mistake_is_told_once_with_what_to_do() {
+    insta::assert_snapshot!(told(&assembled(include_str!("sources/errors.asm"))));
+}
+
+#[test]
+fn the_listing_shows_every_directive() {
+    let source = include_str!("sources/language.asm");
+    let assembly = assembled(source);
+    assert!(assembly.succeeded(), "{}", told(&assembly));
+    insta::assert_snapshot!(assembly.listing());
+    let mut bare = String::new();
+    assembly.write_listing(ListingOptions::default().symbols(false), &mut bare).expect("a string takes everything");
+    assert!(assembly.listing().starts_with(&bare) && !bare.contains("cells in all"));
+    assert_eq!(assembly.image.start(), Some(assembly.symbols.value("another").expect("a label") as u32));
+}
+
+#[test]
+fn expressions_have_the_documented_values() {
+    let cases: &[(&str, Result<i64, &str>)] = &[
+        ("1 + 2 * 3 - 4 / 2", Ok(5)),
+        ("2 + 3 << 1", Ok(10)),
+        ("1 | 2 ^ 3 & 4", Ok(3)),
+        ("1 == 1 && 2 != 2 || 3 < 4", Ok(1)),
+        ("-7 / 2", Ok(-3)),
+        ("-7 % 2", Ok(-1)),
+        ("-8 >> 1", Ok(-4)),
+        ("1 << 62", Ok(1 << 62)),
+        ("~0", Ok(-1)),
+        ("!0 + !1", Ok(1)),
+        ("high 1234h + low 1234h", Ok(0x12 + 0x34)),
+        ("low(1234h + 1)", Ok(0x35)),
+        ("'A' - 'a'", Ok(-32)),
+        ("0FFh + $FF + 0xFF + 255", Ok(1020)),
+        ("9223372036854775807", Ok(i64::MAX)),
+        ("-9223372036854775807 - 1", Ok(i64::MIN)),
+        ("9223372036854775808", Err("the value does not fit in 64 bits")),
+        ("9223372036854775807 + 1", Err("the value does not fit in 64 bits")),
+        ("9223372036854775807 * 2", Err("the value does not fit in 64 bits")),
+        ("(-9223372036854775807 - 1) / -1", Err("the value does not fit in 64 bits")),
+        ("-(-9223372036854775807 - 1)", Err("the value does not fit in 64 bits")),
+        ("2 << 62", Err("the value does not fit in 64 bits")),
+        ("1 / 0", Err("this divides by zero")),
+        ("1 % 0", Err("this divides by zero")),
+        ("1 << 64", Err("a shift by 64 places")),
+        ("1 >> -1", Err("a shift by -1 places")),
+        ("(1", Err("a closing parenthesis is missing here")),
+        ("1 +", Err("an operand is missing at the end of the line")),
+        ("1 2", Err("`2` stands where the line should end")),
+        ("", Err("an operand is missing at the end of the line")),
+        ("tide", Err("there is no `tide`")),
+        ("\"ab\"", Err("\"ab\" is 2 characters where one number is wanted")),
+    ];
+    for &(text, expected) in cases {
+        let value = Formula::parse(text, None).and_then(|formula| formula.value(&NoNames));
+        assert_eq!(value.map_err(|error| error.message), expected.map_err(String::from), "{text}");
+        // A value that waits for a symbol further down is computed at the end to the same.
+        if let Ok(value) = expected
+            && let Ok(word) = i32::try_from(value)
+        {
+            let source = format!("        org 0\n        dd ({text}) + zero\nzero equ 0\n");
+            assert_eq!(cells(&source), word.to_le_bytes().map(u64::from), "{text}");
+        }
+    }
+}
+
+#[test]
+fn deep_nesting_is_refused_not_followed() {
+    for (open, close) in [("(", ")"), ("-", ""), ("~", ""), ("low ", "")] {
+        let deep = |count: usize| format!("        db low({}1{})\n", open.repeat(count), close.repeat(count));
+        assert_eq!(cells(&deep(100)).len(), 1);
+        assert!(error(&deep(100_000)).contains("nested more than"), "{open}");
+    }
+}
+
+#[test]
+fn local_labels_belong_to_the_label_above() {
+    let source = "        org 100h\none:\n.a:     jmp .a\ntwo:\n.a:     jmp .a\n        jmp one.a\n";
+    assert_eq!(cells(source), [0xC3, 0x00, 0x01, 0xC3, 0x03, 0x01, 0xC3, 0x00, 0x01]);
+    assert!(error(".a: nop\n").contains("the local label `.a` has no label above it"));
+    insta::assert_snapshot!(error("one: nop\n jmp .b\ntwo: nop\n.b: nop\n"), @r"
+    2:6 `.b` error[undefined-symbol]: the local label `.b` is not defined under `one`
+            help: put `.b:` between `one:` and the next label without a point
+    ");
+}
+
+#[test]
+fn constants_may_wait_for_each_other_but_not_in_a_circle() {
+    assert_eq!(cells("        db a1\na1 equ a2 + 1\na2 equ a3 + 1\na3 equ 5\n"), [7]);
+    insta::assert_snapshot!(error("x1 equ x2\nx2 equ x3\nx3 equ x1\n"), @r"
+    2:1 `x2` error[circular]: the value of `x2` depends on itself
+            help: give one of the constants a value of its own
+            3: through `x3`
+            1: through `x1`
+    ");
+    let mut chain: String = (0..50_000).fold(String::new(), |mut text, at| {
+        let _ = writeln!(text, "c{at} equ c{} + 1", at + 1);
+        text
+    });
+    chain.push_str("c50000 equ 1\n        dd c0\n");
+    assert_eq!(cells(&chain), 50_001u32.to_le_bytes().map(u64::from));
+}
+
+#[test]
+fn values_and_their_limits() {
+    let fits = ["mvi a, 255", "mvi a, -128", "lxi h, 65535", "lxi h, -32768", "rst 7", "out 255", "db -128, 255"];
+    for line in fits {
+        cells(&format!("        {line}\n"));
+    }
+    let too_far = ["mvi a, 256", "mvi a, -129", "lxi h, 65536", "lxi h, -32769", "rst 8", "rst -1", "out 256", "out -1", "jmp -1", "db 256", "dw 65536", "dd 100000000h"];
+    for line in too_far {
+        assert!(error(&format!("        {line}\n")).contains("value-range"), "{line}");
+        // The same where the value is known at the end only.
+        let (head, value) = line.rsplit_once(' ').expect("an operand");
+        assert!(error(&format!("        {head} later\nlater equ {value}\n")).contains("value-range"), "{line} later");
+    }
+}
+
+#[test]
+fn includes_are_found_nested_and_refused_in_a_circle() {
+    let texts = |list: &[(&str, &str)]| {
+        Texts(list.iter().map(|(name, text)| ((*name).to_string(), text.as_bytes().to_vec())).collect::<HashMap<_, _>>())
+    };
+    let options = Options::default().cpu("8085").expect("known");
+    let mut good = texts(&[
+        ("main.asm", "        org 100h\n        include \"in.asm\"\n        jmp here\n"),
+        ("in.asm", "here:   nop\n        include \"deep.asm\"\n"),
+        ("deep.asm", "        hlt\n"),
+    ]);
+    let assembly = assemble("main.asm", &mut good, &options);
+    assert!(assembly.succeeded(), "{}", told(&assembly));
+    insta::assert_snapshot!(assembly.listing(), @r#"
+    addr  cells        T-states   line  source
+    0100                             1          org 100h
+    0100                             2          include "in.asm"
+    0100  00                  4      1+ here:   nop
+    0101                             2+         include "deep.asm"
+    0101  76                  5      1+         hlt
+    0102  C3 00 01           10      3          jmp here
+
+    symbol   value  kind      defined  used in lines
+    here      0100  label           1  3
+
+    0100..0104  5 cells: 5 of instructions, 0 of data
+    5 cells in all
+    "#);
+    let mut circle = texts(&[("a.asm", "        include \"b.asm\"\n"), ("b.asm", "        include \"a.asm\"\n")]);
+    insta::assert_snapshot!(told(&assemble("a.asm", &mut circle, &options)), @r#"
+    1:17 `"a.asm"` error[include]: `a.asm` includes itself
+            help: remove one of the includes
+    "#);
+    // A file that includes a second one twice, and that a third one twice, and so on.
+    let fans: Vec<(String, String)> = (0..40)
+        .map(|at| (format!("{at}"), format!("        include \"{0}\"\n        include \"{0}\"\n", at + 1)))
+        .chain([("40".to_string(), "        nop\n".to_string())])
+        .collect();
+    let list: Vec<(&str, &str)> = fans.iter().map(|(name, text)| (name.as_str(), text.as_str())).collect();
+    let assembly = assemble("0", &mut texts(&list), &options);
+    assert!(told(&assembly).contains("there are more than 10000 includes"));
+}
+
+#[test]
+fn conditions_leave_lines_out_whole() {
+    let source = |value: i64| format!("x equ {value}\n        if x\n        db 1\n        if 0\n        broken line here\n        else\n        db 2\n        endif\n        else\n        db 3\n        endif\n");
+    assert_eq!((cells(&source(1)), cells(&source(0))), (vec![1, 2], vec![3]));
+    for (source, part) in [
+        ("        if 1\n", "never closed"),
+        ("        endif\n", "`endif` without `if`"),
+        ("        else\n", "`else` without `if`"),
+        ("        if 1\n        else\n        else\n        endif\n", "a second `else`"),
+        ("        if later\n        endif\nlater equ 1\n", "needs a value that is known here, and `later` is not"),
+    ] {
+        assert!(error(source).contains(part), "{source}");
+    }
+}
+
+#[test]
+fn symbols_from_outside() {
+    let options = Options::default().cpu("8085").expect("known").define("crew", 3).origin(0x4000);
+    let text = "        if !defined(crew)\ncrew equ 1\n        endif\n        db crew, high $\n";
+    let assembly = assemble("t", &mut Texts::one("t", text), &options);
+    assert_eq!(assembly.image.segments()[0].cells, [3, 0x40]);
+    let twice = assemble("t", &mut Texts::one("t", "crew equ 1\n"), &options);
+    assert!(told(&twice).contains("it is defined from outside; put the line between `if !defined(crew)`"));
+}
+
+#[test]
+fn what_is_past_the_end_of_memory_is_told_once() {
+    let text = told(&assembled("        org 0FFFEh\n        db 1, 2, 3, 4\n        db 5\n        ds 0FFFFFFFFh\n        ds 0FFFFFFFFh, 7\n"));
+    assert_eq!(text.matches("error[").count(), 1, "{text}");
+    assert!(text.contains("past the last address FFFF"));
+    assert_eq!(cells("        org 0FFFEh\n        db 1, 2\n"), [1, 2]);
+}
+
+#[test]
+fn overlapping_pieces_are_told_with_both_places() {
+    insta::assert_snapshot!(error("        org 100h\n        ds 8, 1\n        org 104h\n        db 2\n"), @r"
+    4:9 `db` error[overlap]: the cells 0104 to 0104 are put out twice
+            help: move one of the two pieces with `org`
+            2: the other piece begins here
+    ");
+}
+
+#[test]
+fn a_processor_must_be_chosen_before_instructions() {
+    let assembly = assemble("t", &mut Texts::one("t", "        nop\n        hlt\n"), &Options::default());
+    assert_eq!(told(&assembly).matches("no processor is chosen").count(), 1);
+    let data = assemble("t", &mut Texts::one("t", "        org 10h\n        db 1\n"), &Options::default());
+    assert!(data.succeeded() && data.set.is_none());
+}
+
+#[test]
+fn odd_bytes_in_a_source_are_errors_not_panics() {
+    for (bytes, part) in [
+        (&b"        db 1\x00\n"[..], "character"),
+        (&b"        db \xFF\xFE\n"[..], "not UTF-8"),
+        (&b"\xEF\xBB\xBF        nop\n"[..], "a line cannot begin with"),
+        (&b"        db 'A\n"[..], "no closing '"),
+        ("        mvi a, ５\n".as_bytes(), "character"),
+    ] {
+        let options = Options::default().cpu("8085").expect("known");
+        let text = told(&assemble("t", &mut Texts::one("t", bytes), &options));
+        assert!(text.contains(part), "{bytes:?}: {text}");
+    }
+    let long = format!("        db {}\n", "1, ".repeat(20_000));
+    assert!(error(&long).contains("missing behind the comma"));
+    let wide = format!("        db 1 ; {}\n", "x".repeat(5_000_000));
+    assert_eq!(cells(&wide), [1]);
+    let many: String = "        mvo a\n".repeat(2_000);
+    assert_eq!(assembled(&many).errors(), 2_000);
+    assert!(assembled(&many).diagnostics.len() <= 500);
+}
+
+#[test]
+fn maps_tell_which_line_made_which_cells() {
+    let assembly = assembled("        org 100h\nstart:  mvi a, 1\n        db 1, 2, 3\n        ds 4\n        org 200h\n        hlt\n");
+    let map: Vec<_> = line_map(&assembly).into_iter().map(|one| (one.address, one.cells, one.line, one.code)).collect();
+    assert_eq!(map, [(0x100, 2, 2, true), (0x102, 3, 3, false), (0x200, 1, 6, true)]);
+    let totals: Vec<_> = segment_totals(&assembly).iter().map(|one| (one.first, one.last, one.code, one.data)).collect();
+    assert_eq!(totals, [(0x100, 0x104, 2, 3), (0x200, 0x200, 1, 0)]);
+}
+
+/// A random instruction as source text, with numbers that fit.
+fn instruction() -> impl Strategy<Value = String> {
+    let rows: Vec<_> = i8080::I8085U.own_rows().collect();
+    (proptest::sample::select(rows), any::<[u16; 3]>(), any::<bool>()).prop_map(|(row, numbers, capitals)| {
+        let operands: Vec<String> = row
+            .operands
+            .iter()
+            .zip(numbers)
+            .map(|(shape, number)| match shape {
+                Shape::Name { names, .. } => {
+                    let list: Vec<_> = names.list.iter().filter(|name| !name.is_empty()).collect();
+                    list[usize::from(number) % list.len()].to_string()
+                }
+                Shape::Fixed(name) => (*name).to_string(),
+                Shape::Digit { last, .. } => (number % (u16::from(*last) + 1)).to_string(),
+                Shape::Data8 | Shape::Port => format!("0{:X}h", number & 0xFF),
+                Shape::Data16 | Shape::Address | Shape::Target => number.to_string(),
+            })
+            .collect();
+        let text = format!("{} {}", row.mnemonic, operands.join(", "));
+        if capitals { text } else { text.to_lowercase() }
+    })
+}
+
+proptest! {
+    /// Source to image to disassembly to the same image.
+    #[test]
+    fn disassemblies_assemble_to_the_same_cells(lines in proptest::collection::vec(instruction(), 1..60), origin in 0u32..0xF000) {
+        let source = lines.iter().fold(format!("        cpu 8085u\n        org {origin}\n"), |text, line| format!("{text}        {line}\n"));
+        let assembly = assembled(&source);
+        prop_assert!(assembly.succeeded(), "{}", told(&assembly));
+        let lines = disassemble(&i8080::I8085U, &assembly.image, &|_| None);
+        let again = assembled(&disassembly_source(&i8080::I8085U, &assembly.image, &lines).to_string());
+        prop_assert!(again.succeeded(), "{}", told(&again));
+        prop_assert_eq!(again.image.segments(), assembly.image.segments());
+    }
+
+    /// Any cells at all come back from their disassembly.
+    #[test]
+    fn any_cells_come_back_from_their_disassembly(cells in proptest::collection::vec(0u64..=255, 1..300), start in 0u32..0xFE00) {
+        let image = plain_byte::image::Image::from_cells(8, start, cells);
+        for set in plain_byte::processor::ALL {
+            let lines = disassemble(set, &image, &|_| None);
+            let text = disassembly_source(set, &image, &lines).to_string();
+            let again = assembled(&text);
+            prop_assert!(again.succeeded(), "{}\n{text}", told(&again));
+            prop_assert_eq!(again.image.segments(), image.segments());
+        }
+    }
+
+    /// Whatever the text, the assembler ends and says where everything is.
+    #[test]
+    fn any_text_is_read_to_its_end(text in "[ -~\n\t;:.$%'\"\\\\(),é]{0,400}") {
+        let assembly = assembled(&text);
+        for one in &assembly.diagnostics {
+            let source = assembly.sources.get(one.span.source).expect("a known source");
+            prop_assert!(one.span.start <= one.span.end && one.span.end as usize <= source.text.len() + 3);
+            prop_assert!(!one.message.is_empty());
+        }
+        let _ = assembly.listing();
+    }
+
+    /// Lines put together from words of the language find the odd corners more often than letters do.
+    #[test]
+    fn any_words_are_read_to_their_end(words in proptest::collection::vec(proptest::sample::select(vec![
+        "mvi", "a", ",", "db", "dw", "ds", "org", "equ", "let", "x", "x:", ".y", ".y:", "if", "else", "endif", "0FFFFh", "1", "-", "(", ")",
+        "\"t\"", "'c'", "$", "low", "high", "<<", "*", "/", "0", "\n", "\n", "\n", "pad", "align", "entry", "include", "demand", "note", "cpu", "8085", "defined", "cell",
+    ]), 0..120)) {
+        let text = words.join(" ");
+        let assembly = assembled(&text);
+        let _ = assembly.listing();
+        prop_assert!(assembly.image.cells() <= 0x1_0000);
+    }
+}
