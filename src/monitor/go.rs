@@ -16,12 +16,13 @@ impl Monitor {
         let machine = self.session.machine();
         self.list_line(machine.halted_at().unwrap_or(machine.pc()), &mut text);
         for watch in &self.watches {
-            let bits = self.session.processor().address_bits;
+            let set = self.session.processor();
             let shown = match watch.value(&self.session) {
                 Ok(value) => {
-                    let mask = (1u64 << bits) - 1;
-                    let radix = self.session.processor().habit.table_radix();
-                    format!("{}  {value}", digits(value as u64 & mask, radix, bits))
+                    let small = (0..=set.last_cell() as i64).contains(&value);
+                    let bits = if small { set.cell_bits } else { set.address_bits };
+                    let cut = value as u64 & ((1 << bits) - 1);
+                    format!("{}  {value}", digits(cut, set.habit.table_radix(), bits))
                 }
                 Err(wrong) => wrong.message,
             };

@@ -125,8 +125,13 @@ impl Monitor {
             let options = Options::default().set(self.session.processor()).origin(at.unwrap_or(board_load));
             let assembly = assemble(name, host, &options);
             if let Some(wrong) = assembly.diagnostics.iter().find(|one| one.severity == Severity::Error) {
-                let place = assembly.sources.place(wrong.span);
-                let message = format!("line {}: {}", place.line, wrong.message);
+                let message = match assembly.sources.get(wrong.span.source) {
+                    Some(source) => {
+                        let line = assembly.sources.place(wrong.span).line;
+                        format!("{}, line {line}: {}", source.name, wrong.message)
+                    }
+                    None => wrong.message.clone(),
+                };
                 return Err(Complaint::new(message, wrong.help.clone()));
             }
             self.session.load_assembly(&assembly).map_err(loaded_error)?;
@@ -136,9 +141,9 @@ impl Monitor {
             let file = host.load(name, None).map_err(unreadable)?;
             let place = at.unwrap_or(self.session.machine().board().load);
             let image = kind.read(&file.bytes, place).map_err(|errors| {
-                let first = errors.first().map(|error| (error.to_string(), error.help.clone()));
+                let first = errors.first().map(|one| (format!("line {}: {}", one.line, one.problem), one.help.clone()));
                 let (message, help) = first.unwrap_or_default();
-                Complaint::new(format!("{name}: {message}"), help)
+                Complaint::new(format!("{name}, {message}"), help)
             })?;
             self.session.load(image).map_err(loaded_error)?;
         }
