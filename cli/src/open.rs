@@ -153,11 +153,14 @@ pub fn open_failure(error: OpenError) -> Failure {
 pub fn session(arguments: &ProgramArguments) -> Result<Session, Failure> {
     let asked = cpu_option(arguments.cpu.as_deref())?;
     let name = files::find(&arguments.program, PROGRAM_ENDINGS);
-    let chosen = arguments.board.as_deref().map(|name| board(name, asked)).transpose()?;
+    // `bare` waits for the processor that the source chooses.
+    let named = arguments.board.as_deref().filter(|name| !name.eq_ignore_ascii_case("bare"));
+    let chosen = named.map(|name| board(name, asked)).transpose()?;
     let load = chosen.as_ref().map_or(0, |found| found.board.load);
     let set = asked.or(chosen.as_ref().map(|found| found.board.set));
     let at = match (&arguments.at, set) {
-        (Some(at), set) => u32::try_from(number("--at", at, set, &NoNames)?)
+        (Some(at), Some(set)) => address("--at", at, set, &NoNames)?,
+        (Some(at), None) => u32::try_from(number("--at", at, None, &NoNames)?)
             .map_err(|_| Failure::usage(format!("--at {at} is no address"), "give an address such as 4000h"))?,
         (None, _) => load,
     };

@@ -234,13 +234,14 @@ impl<'l> Parser<'l> {
             let message = format!("the byte {byte:02X}h is not UTF-8 text");
             self.report(Diagnostic::error("not-utf8", span, message, "save the file as UTF-8 or ASCII"));
         }
-        self.including.push(loaded.name);
+        let resolved = self.loader.resolve(name, origin.as_deref());
+        self.including.push(resolved);
         self.text(source);
         self.including.pop();
     }
 
     pub fn include(&mut self, name: &str, span: Span) {
-        let origin = self.including.last().cloned();
+        let origin = self.sources.get(span.source).map(|source| source.name.clone());
         let resolved = self.loader.resolve(name, origin.as_deref());
         let problem = if self.including.contains(&resolved) {
             format!("`{name}` includes itself")
