@@ -52,7 +52,8 @@ fn source(lines: usize) -> String {
         let body = BODY[random % 16];
         if let Some((head, _)) = body.split_once("LABEL") {
             // Mostly to a label just above, now and then to one further down.
-            let target = if random % 5 == 0 { labels + 1 + random % 3 } else { labels - (random % 8).min(labels - 1) };
+            let target =
+                if random.is_multiple_of(5) { labels + 1 + random % 3 } else { labels - (random % 8).min(labels - 1) };
             let _ = write!(text, "{head}lab{}", target.max(1).min(lines / 4 - 1));
         } else {
             text.push_str(body);
@@ -130,7 +131,11 @@ impl Loader for Read<'_> {
 
 fn whole(text: &str) -> Assembly {
     let assembly = assemble("long.asm", &mut Read(text), &Options::default());
-    assert!(assembly.diagnostics.iter().all(|one| one.code == "overlap"), "{:?}", assembly.diagnostics.first());
+    assert!(
+        assembly.diagnostics.iter().all(|one| one.code == "overlap"),
+        "{:?}",
+        assembly.diagnostics.first()
+    );
     assembly
 }
 
@@ -138,7 +143,10 @@ fn whole(text: &str) -> Assembly {
 fn anchor_lines(bencher: divan::Bencher) {
     let text = long_source();
     let counter = (ItemsCount::new(LINES), BytesCount::of_str(text));
-    bencher.counter(counter.0).counter(counter.1).bench(|| memchr::memchr_iter(b'\n', text.as_bytes()).count());
+    bencher
+        .counter(counter.0)
+        .counter(counter.1)
+        .bench(|| memchr::memchr_iter(b'\n', text.as_bytes()).count());
 }
 
 #[divan::bench(sample_count = 10)]
@@ -163,7 +171,10 @@ fn assembly(bencher: divan::Bencher) {
 #[divan::bench(sample_count = 5)]
 fn assembly_and_listing(bencher: divan::Bencher) {
     let text = long_source();
-    bencher.counter(ItemsCount::new(LINES)).counter(BytesCount::of_str(text)).bench(|| whole(text).listing().len());
+    bencher
+        .counter(ItemsCount::new(LINES))
+        .counter(BytesCount::of_str(text))
+        .bench(|| whole(text).listing().len());
 }
 
 #[divan::bench(args = [100_000, 1_000_000], sample_count = 5)]
@@ -174,13 +185,13 @@ fn sequential_labels(bencher: divan::Bencher, lines: usize) {
 
 #[divan::bench]
 fn hex_written(bencher: divan::Bencher) {
-    let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| at * 7 & 0xFF).collect());
+    let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect());
     bencher.counter(BytesCount::new(1usize << 20)).bench(|| image::hex::write(&program));
 }
 
 #[divan::bench]
 fn hex_read(bencher: divan::Bencher) {
-    let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| at * 7 & 0xFF).collect());
+    let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect());
     let file = image::hex::write(&program).expect("it can be written");
     bencher.counter(BytesCount::new(1usize << 20)).bench(|| image::hex::read(&file));
 }
@@ -190,19 +201,19 @@ fn ratios() {
     let text = long_source();
     let mut best = [f64::MAX; 4];
     for _ in 0..6 {
-        let jobs: [&dyn Fn() -> usize; 4] = [
-            &|| lex_generated(text),
-            &|| lex_own(text),
-            &|| whole(text).lines.len(),
-            &|| whole(text).listing().len(),
-        ];
+        let jobs: [&dyn Fn() -> usize; 4] =
+            [&|| lex_generated(text), &|| lex_own(text), &|| whole(text).lines.len(), &|| {
+                whole(text).listing().len()
+            }];
         for (least, job) in best.iter_mut().zip(jobs) {
             let begin = std::time::Instant::now();
             divan::black_box(job());
             *least = least.min(begin.elapsed().as_secs_f64());
         }
     }
-    for (name, time) in ["generated lexer", "own lexer", "assembly", "assembly, listing"].into_iter().zip(best) {
+    for (name, time) in
+        ["generated lexer", "own lexer", "assembly", "assembly, listing"].into_iter().zip(best)
+    {
         let rate = LINES as f64 / time / 1e6;
         println!("{name:18} {rate:6.2} M lines a second, {:.2} x the generated lexer", time / best[0]);
     }
@@ -232,7 +243,12 @@ fn once(name: &str) {
             let assembly = whole(text);
             let most = most_memory().unwrap_or(0);
             let times = (most - before) as f64 * 1024.0 / text.len() as f64;
-            println!("{} bytes of source, {} KiB more for {} lines: {times:.1} x", text.len(), most - before, assembly.lines.len());
+            println!(
+                "{} bytes of source, {} KiB more for {} lines: {times:.1} x",
+                text.len(),
+                most - before,
+                assembly.lines.len()
+            );
         }
         _ => println!("{} bytes of source", long_source().len()),
     }

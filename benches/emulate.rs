@@ -64,7 +64,9 @@ macro_rules! workload {
         fn $name(bencher: divan::Bencher, cpu: &str) {
             let mut machine = machine(cpu, $program);
             let (instructions, _) = run(&mut machine, Watched::Nothing);
-            bencher.counter(ItemsCount::new(instructions)).bench_local(|| run(&mut machine, Watched::Nothing));
+            bencher
+                .counter(ItemsCount::new(instructions))
+                .bench_local(|| run(&mut machine, Watched::Nothing));
         }
     };
 }
@@ -143,8 +145,13 @@ fn ratios() {
     }
     let toy = best["toy wrattr"];
     for (name, time) in &best {
-        let plain = best.get(&format!("{} Nothing", name.split(' ').next().unwrap_or_default())).unwrap_or(time);
-        println!("{name:16} {time:6.2} ns an instruction, {:.2} x the toy, {:.2} x unwatched", time / toy, time / plain);
+        let plain =
+            best.get(&format!("{} Nothing", name.split(' ').next().unwrap_or_default())).unwrap_or(time);
+        println!(
+            "{name:16} {time:6.2} ns an instruction, {:.2} x the toy, {:.2} x unwatched",
+            time / toy,
+            time / plain
+        );
     }
 }
 

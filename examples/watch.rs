@@ -17,7 +17,8 @@ turned: ds 1
 ";
 
 pub(crate) fn example() -> Result<String, Box<dyn Error>> {
-    let assembly = assemble("turn.asm", &mut Texts::one("turn.asm", SOURCE), &Options::default().cpu("8085")?);
+    let assembly =
+        assemble("turn.asm", &mut Texts::one("turn.asm", SOURCE), &Options::default().cpu("8085")?);
     let mut session = Session::shipped("plover")?;
     session.load_assembly(&assembly)?;
     let mut text = String::new();

@@ -66,13 +66,30 @@ pub struct Diagnostic {
 impl Diagnostic {
     /// An error.
     #[cold]
-    pub fn error(code: &'static str, span: Span, message: impl Into<String>, help: impl Into<String>) -> Self {
-        Self { severity: Severity::Error, code, message: message.into(), span, labels: vec![], help: help.into() }
+    pub fn error(
+        code: &'static str,
+        span: Span,
+        message: impl Into<String>,
+        help: impl Into<String>,
+    ) -> Self {
+        Self {
+            severity: Severity::Error,
+            code,
+            message: message.into(),
+            span,
+            labels: vec![],
+            help: help.into(),
+        }
     }
 
     /// A warning.
     #[cold]
-    pub fn warning(code: &'static str, span: Span, message: impl Into<String>, help: impl Into<String>) -> Self {
+    pub fn warning(
+        code: &'static str,
+        span: Span,
+        message: impl Into<String>,
+        help: impl Into<String>,
+    ) -> Self {
         Self { severity: Severity::Warning, ..Self::error(code, span, message, help) }
     }
 
@@ -153,7 +170,8 @@ pub fn nearest<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Opti
     }
     let name = name.to_lowercase();
     let allowed = match name.chars().count() {
-        0..=2 => 1,
+        0..=1 => 0,
+        2 => 1,
         3..=5 => 2,
         _ => 3,
     };

@@ -177,9 +177,9 @@ pub fn character(value: u64) -> char {
 /// The name of a control character, where the byte is one.
 pub fn control_name(value: u64) -> Option<&'static str> {
     const NAMES: [&str; 33] = [
-        "NUL", "SOH", "STX", "ETX", "EOT", "ENQ", "ACK", "BEL", "BS", "HT", "LF", "VT", "FF", "CR", "SO", "SI",
-        "DLE", "DC1", "DC2", "DC3", "DC4", "NAK", "SYN", "ETB", "CAN", "EM", "SUB", "ESC", "FS", "GS", "RS",
-        "US", "space",
+        "NUL", "SOH", "STX", "ETX", "EOT", "ENQ", "ACK", "BEL", "BS", "HT", "LF", "VT", "FF", "CR", "SO",
+        "SI", "DLE", "DC1", "DC2", "DC3", "DC4", "NAK", "SYN", "ETB", "CAN", "EM", "SUB", "ESC", "FS", "GS",
+        "RS", "US", "space",
     ];
     match value {
         0x7F => Some("DEL"),
@@ -284,7 +284,11 @@ mod tests {
             ("", 10, Err("there are no digits in ``")),
         ];
         for &(text, radix, expected) in cases {
-            assert_eq!(parse(text, radix).map_err(|e| e.to_string()), expected.map_err(String::from), "{text}");
+            assert_eq!(
+                parse(text, radix).map_err(|e| e.to_string()),
+                expected.map_err(String::from),
+                "{text}"
+            );
         }
     }
 

@@ -3,7 +3,9 @@
 mod common;
 
 use common::assembled;
-use plain_byte::assembler::{Assembly, Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals};
+use plain_byte::assembler::{
+    Assembly, Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals,
+};
 use plain_byte::diagnostic::Severity;
 use plain_byte::processor::{Shape, i8080};
 use plain_byte::report::{disassemble, disassembly_source};
@@ -22,7 +24,11 @@ fn told(assembly: &Assembly) -> String {
             Severity::Warning => "warning",
             Severity::Note => "note",
         };
-        let _ = writeln!(text, "{}:{} `{under}` {severity}[{}]: {}", place.line, place.column, one.code, one.message);
+        let _ = writeln!(
+            text,
+            "{}:{} `{under}` {severity}[{}]: {}",
+            place.line, place.column, one.code, one.message
+        );
         let _ = writeln!(text, "        help: {}", one.help);
         for label in &one.labels {
             let _ = writeln!(text, "        {}: {}", assembly.sources.place(label.span).line, label.text);
@@ -56,7 +62,9 @@ fn the_listing_shows_every_directive() {
     assert!(assembly.succeeded(), "{}", told(&assembly));
     insta::assert_snapshot!(assembly.listing());
     let mut bare = String::new();
-    assembly.write_listing(ListingOptions::default().symbols(false), &mut bare).expect("a string takes everything");
+    assembly
+        .write_listing(ListingOptions::default().symbols(false), &mut bare)
+        .expect("a string takes everything");
     assert!(assembly.listing().starts_with(&bare) && !bare.contains("cells in all"));
     assert_eq!(assembly.image.start(), Some(assembly.symbols.value("another").expect("a label") as u32));
 }
@@ -149,23 +157,44 @@ fn constants_may_wait_for_each_other_but_not_in_a_circle() {
 
 #[test]
 fn values_and_their_limits() {
-    let fits = ["mvi a, 255", "mvi a, -128", "lxi h, 65535", "lxi h, -32768", "rst 7", "out 255", "db -128, 255"];
+    let fits =
+        ["mvi a, 255", "mvi a, -128", "lxi h, 65535", "lxi h, -32768", "rst 7", "out 255", "db -128, 255"];
     for line in fits {
         cells(&format!("        {line}\n"));
     }
-    let too_far = ["mvi a, 256", "mvi a, -129", "lxi h, 65536", "lxi h, -32769", "rst 8", "rst -1", "out 256", "out -1", "jmp -1", "db 256", "dw 65536", "dd 100000000h"];
+    let too_far = [
+        "mvi a, 256",
+        "mvi a, -129",
+        "lxi h, 65536",
+        "lxi h, -32769",
+        "rst 8",
+        "rst -1",
+        "out 256",
+        "out -1",
+        "jmp -1",
+        "db 256",
+        "dw 65536",
+        "dd 100000000h",
+    ];
     for line in too_far {
         assert!(error(&format!("        {line}\n")).contains("value-range"), "{line}");
         // The same where the value is known at the end only.
         let (head, value) = line.rsplit_once(' ').expect("an operand");
-        assert!(error(&format!("        {head} later\nlater equ {value}\n")).contains("value-range"), "{line} later");
+        assert!(
+            error(&format!("        {head} later\nlater equ {value}\n")).contains("value-range"),
+            "{line} later"
+        );
     }
 }
 
 #[test]
 fn includes_are_found_nested_and_refused_in_a_circle() {
     let texts = |list: &[(&str, &str)]| {
-        Texts(list.iter().map(|(name, text)| ((*name).to_string(), text.as_bytes().to_vec())).collect::<HashMap<_, _>>())
+        Texts(
+            list.iter()
+                .map(|(name, text)| ((*name).to_string(), text.as_bytes().to_vec()))
+                .collect::<HashMap<_, _>>(),
+        )
     };
     let options = Options::default().cpu("8085").expect("known");
     let mut good = texts(&[
@@ -190,7 +219,8 @@ fn includes_are_found_nested_and_refused_in_a_circle() {
     0100..0104  5 cells: 5 of instructions, 0 of data
     5 cells in all
     "#);
-    let mut circle = texts(&[("a.asm", "        include \"b.asm\"\n"), ("b.asm", "        include \"a.asm\"\n")]);
+    let mut circle =
+        texts(&[("a.asm", "        include \"b.asm\"\n"), ("b.asm", "        include \"a.asm\"\n")]);
     insta::assert_snapshot!(told(&assemble("a.asm", &mut circle, &options)), @r#"
     1:17 `"a.asm"` error[include]: `a.asm` includes itself
             help: remove one of the includes
@@ -207,14 +237,21 @@ fn includes_are_found_nested_and_refused_in_a_circle() {
 
 #[test]
 fn conditions_leave_lines_out_whole() {
-    let source = |value: i64| format!("x equ {value}\n        if x\n        db 1\n        if 0\n        broken line here\n        else\n        db 2\n        endif\n        else\n        db 3\n        endif\n");
+    let source = |value: i64| {
+        format!(
+            "x equ {value}\n        if x\n        db 1\n        if 0\n        broken line here\n        else\n        db 2\n        endif\n        else\n        db 3\n        endif\n"
+        )
+    };
     assert_eq!((cells(&source(1)), cells(&source(0))), (vec![1, 2], vec![3]));
     for (source, part) in [
         ("        if 1\n", "never closed"),
         ("        endif\n", "`endif` without `if`"),
         ("        else\n", "`else` without `if`"),
         ("        if 1\n        else\n        else\n        endif\n", "a second `else`"),
-        ("        if later\n        endif\nlater equ 1\n", "needs a value that is known here, and `later` is not"),
+        (
+            "        if later\n        endif\nlater equ 1\n",
+            "needs a value that is known here, and `later` is not",
+        ),
     ] {
         assert!(error(source).contains(part), "{source}");
     }
@@ -232,7 +269,9 @@ fn symbols_from_outside() {
 
 #[test]
 fn what_is_past_the_end_of_memory_is_told_once() {
-    let text = told(&assembled("        org 0FFFEh\n        db 1, 2, 3, 4\n        db 5\n        ds 0FFFFFFFFh\n        ds 0FFFFFFFFh, 7\n"));
+    let text = told(&assembled(
+        "        org 0FFFEh\n        db 1, 2, 3, 4\n        db 5\n        ds 0FFFFFFFFh\n        ds 0FFFFFFFFh, 7\n",
+    ));
     assert_eq!(text.matches("error[").count(), 1, "{text}");
     assert!(text.contains("past the last address FFFF"));
     assert_eq!(cells("        org 0FFFEh\n        db 1, 2\n"), [1, 2]);
@@ -279,10 +318,14 @@ fn odd_bytes_in_a_source_are_errors_not_panics() {
 
 #[test]
 fn maps_tell_which_line_made_which_cells() {
-    let assembly = assembled("        org 100h\nstart:  mvi a, 1\n        db 1, 2, 3\n        ds 4\n        org 200h\n        hlt\n");
-    let map: Vec<_> = line_map(&assembly).into_iter().map(|one| (one.address, one.cells, one.line, one.code)).collect();
+    let assembly = assembled(
+        "        org 100h\nstart:  mvi a, 1\n        db 1, 2, 3\n        ds 4\n        org 200h\n        hlt\n",
+    );
+    let map: Vec<_> =
+        line_map(&assembly).into_iter().map(|one| (one.address, one.cells, one.line, one.code)).collect();
     assert_eq!(map, [(0x100, 2, 2, true), (0x102, 3, 3, false), (0x200, 1, 6, true)]);
-    let totals: Vec<_> = segment_totals(&assembly).iter().map(|one| (one.first, one.last, one.code, one.data)).collect();
+    let totals: Vec<_> =
+        segment_totals(&assembly).iter().map(|one| (one.first, one.last, one.code, one.data)).collect();
     assert_eq!(totals, [(0x100, 0x104, 2, 3), (0x200, 0x200, 1, 0)]);
 }
 

@@ -39,7 +39,13 @@ fn told(text: &str) -> String {
             .map(|one| {
                 let at = text.get(one.span.start as usize..one.span.end as usize).unwrap_or("?");
                 let more: Vec<&str> = one.labels.iter().map(|label| label.text.as_str()).collect();
-                format!("{} (at `{}`; {}) {}", one.message, at.lines().next().unwrap_or(""), one.help, more.join(", "))
+                format!(
+                    "{} (at `{}`; {}) {}",
+                    one.message,
+                    at.lines().next().unwrap_or(""),
+                    one.help,
+                    more.join(", ")
+                )
             })
             .collect::<Vec<_>>()
             .join("\n"),
@@ -49,7 +55,10 @@ fn told(text: &str) -> String {
 #[test]
 fn a_description_is_read_whole() {
     let board = Board::parse(GOOD).expect("it is right");
-    assert_eq!((board.name.as_str(), board.set.name, board.clock, board.load), ("skua", "8080", 2_000_000, 0x100));
+    assert_eq!(
+        (board.name.as_str(), board.set.name, board.clock, board.load),
+        ("skua", "8080", 2_000_000, 0x100)
+    );
     assert_eq!((board.memory.len(), board.memory[0].kind, board.chips[0].port), (1, MemoryKind::Ram, 1));
     assert_eq!(board.keys, [("CALL".to_string(), "INTR".to_string())]);
 }
@@ -101,7 +110,8 @@ fn every_shipped_board_opens_and_waits() {
 #[test]
 fn boards_that_cannot_be_opened() {
     let firmware = |source: &str| {
-        let text = GOOD.replace("[[memory]]", "[firmware]\nsource = \"skua.asm\"\nready = \"ready\"\n\n[[memory]]");
+        let text =
+            GOOD.replace("[[memory]]", "[firmware]\nsource = \"skua.asm\"\nready = \"ready\"\n\n[[memory]]");
         let mut texts = Texts::one("skua.toml", text);
         texts.0.insert("skua.asm".to_string(), source.into());
         let found = find_board("skua.toml", None, &mut texts).expect("the description is right");
@@ -118,7 +128,8 @@ fn boards_that_cannot_be_opened() {
         find_board("none.toml", None, &mut Texts::default()).map(|_| ()),
         find_board("bad.toml", None, &mut Texts::one("bad.toml", "version = 7")).map(|_| ()),
     ];
-    let text: Vec<String> = errors.into_iter().map(|error| error.expect_err("it must not open").to_string()).collect();
+    let text: Vec<String> =
+        errors.into_iter().map(|error| error.expect_err("it must not open").to_string()).collect();
     insta::assert_snapshot!(text.join("\n"), @r"
     the firmware skua.asm of the board has errors
     the board skua does not start: its firmware has no label `ready`, where it would wait for a program
@@ -129,7 +140,10 @@ fn boards_that_cannot_be_opened() {
     the board none.toml does not start: the description cannot be read: there is no such text
     the board description bad.toml has errors
     ");
-    assert!(matches!(find_board("x", None, &mut Texts::default()), Err(OpenError::UnknownBoard { near: None, .. })));
+    assert!(matches!(
+        find_board("x", None, &mut Texts::default()),
+        Err(OpenError::UnknownBoard { near: None, .. })
+    ));
 }
 
 #[test]
@@ -149,11 +163,23 @@ fn floating_places_read_as_ffh_and_stopping_ones_stop() {
 }
 
 fn case_told(text: &str) -> String {
-    let session = common::session("plover", "        org 4000h\nstart:  lda in_\n        sta out_\n        out 10h\n        hlt\n        org 4100h\nin_:    db 5\nout_:   ds 1\n");
+    let session = common::session(
+        "plover",
+        "        org 4000h\nstart:  lda in_\n        sta out_\n        out 10h\n        hlt\n        org 4100h\nin_:    db 5\nout_:   ds 1\n",
+    );
     let outcome = Cases::parse(text).and_then(|cases| cases.run(&session));
     match outcome {
-        Ok(outcomes) => outcomes.iter().map(|one| if one.passed { "passed".to_string() } else { one.differences.join("; ") }).collect::<Vec<_>>().join("\n"),
-        Err(wrong) => format!("{} ({}) at `{}`", wrong.message, wrong.help, text.get(wrong.span.start as usize..wrong.span.end as usize).unwrap_or("?")),
+        Ok(outcomes) => outcomes
+            .iter()
+            .map(|one| if one.passed { "passed".to_string() } else { one.differences.join("; ") })
+            .collect::<Vec<_>>()
+            .join("\n"),
+        Err(wrong) => format!(
+            "{} ({}) at `{}`",
+            wrong.message,
+            wrong.help,
+            text.get(wrong.span.start as usize..wrong.span.end as usize).unwrap_or("?")
+        ),
     }
 }
 

@@ -35,7 +35,8 @@ fn intel_hex_is_written_as_its_makers_describe_it() {
 
 #[test]
 fn every_kind_of_record_is_read() {
-    let rows: &[(&[&str], &[(u32, &[u64])], Option<u32>)] = &[
+    type Row<'a> = (&'a [&'a str], &'a [(u32, &'a [u64])], Option<u32>);
+    let rows: &[Row] = &[
         (&["01010000AA"], &[(0x100, &[0xAA])], None),
         (&["020000021000", "01000500BB"], &[(0x1_0005, &[0xBB])], None),
         (&["020000040001", "01000500BB"], &[(0x1_0005, &[0xBB])], None),
@@ -48,7 +49,8 @@ fn every_kind_of_record_is_read() {
     for (records, segments, entry) in rows {
         let file: String = records.iter().map(|record| line(record)).chain([line("00000001")]).collect();
         let image = hex::read(file.as_bytes()).expect(&file);
-        let found: Vec<(u32, &[u64])> = image.segments().iter().map(|one| (one.start, one.cells.as_slice())).collect();
+        let found: Vec<(u32, &[u64])> =
+            image.segments().iter().map(|one| (one.start, one.cells.as_slice())).collect();
         assert_eq!((found.as_slice(), image.entry), (*segments, *entry), "{file}");
     }
     // The end record of old writers holds the start; line ends and blanks of any kind do no harm.
@@ -101,7 +103,12 @@ fn a_file_cut_anywhere_is_refused() {
             damaged[at] ^= flip;
             if let Ok(read) = hex::read(&damaged) {
                 // Capitals or not is no damage, and a byte of a line end may be any blank.
-                assert_eq!(read, image, "byte {at} changed by {flip:02X}h: {:?}", String::from_utf8_lossy(&damaged));
+                assert_eq!(
+                    read,
+                    image,
+                    "byte {at} changed by {flip:02X}h: {:?}",
+                    String::from_utf8_lossy(&damaged)
+                );
             }
         }
     }
@@ -109,10 +116,13 @@ fn a_file_cut_anywhere_is_refused() {
 
 #[test]
 fn raw_fills_gaps_and_refuses_what_would_be_huge() {
-    let two = |at: u32| Image::from_pieces(8, vec![
-        Segment { start: 0x10, cells: vec![1, 2] },
-        Segment { start: at, cells: vec![3] },
-    ]).0;
+    let two = |at: u32| {
+        Image::from_pieces(
+            8,
+            vec![Segment { start: 0x10, cells: vec![1, 2] }, Segment { start: at, cells: vec![3] }],
+        )
+        .0
+    };
     assert_eq!(raw::write(&two(0x14)), Ok(vec![1, 2, 0xFF, 0xFF, 3]));
     insta::assert_snapshot!(raw::write(&two(0x200_0000)).expect_err("too long"),
         @"a raw file from 10h to 2000000h would be 33554417 bytes; write `hex`, which keeps gaps short");
@@ -135,10 +145,20 @@ fn pieces_are_joined_and_overlaps_found() {
     let piece = |start: u32, count: usize| Segment { start, cells: vec![u64::from(start & 0xFF); count] };
     let (image, overlaps) = Image::from_pieces(8, vec![piece(0x20, 4), piece(0x10, 0x10), piece(0x40, 1)]);
     assert!(overlaps.is_empty());
-    assert_eq!(image.segments().iter().map(|one| (one.start, one.cells.len())).collect::<Vec<_>>(), [(0x10, 0x14), (0x40, 1)]);
-    assert_eq!((image.cell(0x0F), image.cell(0x1F), image.cell(0x20), image.cell(0x24)), (None, Some(0x10), Some(0x20), None));
-    assert_eq!((image.cells_at(0x22, 9).len(), image.cells_at(0x24, 9).len(), image.bounds()), (2, 0, Some((0x10, 0x40))));
-    let (_, overlaps) = Image::from_pieces(8, vec![piece(0x10, 8), piece(0x30, 8), piece(0x14, 2), piece(0x2F, 2)]);
+    assert_eq!(
+        image.segments().iter().map(|one| (one.start, one.cells.len())).collect::<Vec<_>>(),
+        [(0x10, 0x14), (0x40, 1)]
+    );
+    assert_eq!(
+        (image.cell(0x0F), image.cell(0x1F), image.cell(0x20), image.cell(0x24)),
+        (None, Some(0x10), Some(0x20), None)
+    );
+    assert_eq!(
+        (image.cells_at(0x22, 9).len(), image.cells_at(0x24, 9).len(), image.bounds()),
+        (2, 0, Some((0x10, 0x40)))
+    );
+    let (_, overlaps) =
+        Image::from_pieces(8, vec![piece(0x10, 8), piece(0x30, 8), piece(0x14, 2), piece(0x2F, 2)]);
     let found: Vec<_> = overlaps.iter().map(|one| (one.first, one.last, one.earlier, one.piece)).collect();
     assert_eq!(found, [(0x30, 0x30, 1, 3), (0x14, 0x15, 0, 2)].into_iter().rev().collect::<Vec<_>>());
 }

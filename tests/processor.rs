@@ -246,7 +246,10 @@ fn every_pattern_decodes_encodes_and_reads_back() {
             assert!(assembly.succeeded(), "{text}: {:?}", assembly.diagnostics);
             assert_eq!(assembly.image.segments()[0].cells, cells, "{text}");
         }
-        assert_eq!(set.own_rows().map(|row| opcodes(row)).sum::<u64>(), set.index.iter().filter(|&&at| at != 0).count() as u64);
+        assert_eq!(
+            set.own_rows().map(|row| opcodes(row)).sum::<u64>(),
+            set.index.iter().filter(|&&at| at != 0).count() as u64
+        );
     }
 }
 
@@ -267,7 +270,11 @@ fn the_rows_of_a_mnemonic_stand_together_and_belong_to_the_same_processors() {
             let packed = plain_byte::processor::pack(row.mnemonic).expect("a short mnemonic");
             let range = set.mnemonics.rows(packed).expect("it is found");
             let rows = &set.rows[range];
-            assert!(rows.contains(row) && rows.iter().all(|other| other.models == row.models), "{}", row.form());
+            assert!(
+                rows.contains(row) && rows.iter().all(|other| other.models == row.models),
+                "{}",
+                row.form()
+            );
             assert_eq!(set.flag_effect(row).len(), 5, "{}", row.form());
         }
     }

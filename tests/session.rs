@@ -13,7 +13,8 @@ use proptest::prelude::*;
 fn told(session: &Session, step: &Step) -> String {
     let line = Tracer::default().line(session, step).to_string();
     line.trim_end().rsplit_once("  ").map_or(String::new(), |_| {
-        let cells = line.find(step_text(session, step).as_str()).unwrap_or(0) + step_text(session, step).len();
+        let cells =
+            line.find(step_text(session, step).as_str()).unwrap_or(0) + step_text(session, step).len();
         line[cells..].trim().to_string()
     })
 }
@@ -82,7 +83,8 @@ fn any_state_can_be_set_and_read_back_by_name() {
 #[test]
 fn what_cannot_be_set_is_refused_and_changes_nothing() {
     let mut session = session("plover", "        org 4000h\n        hlt\n");
-    let mut refused = |result: Result<(), plain_byte::session::StateError>| result.expect_err("refused").to_string();
+    let mut refused =
+        |result: Result<(), plain_byte::session::StateError>| result.expect_err("refused").to_string();
     let lines = [
         refused(session.set("Q", 1)),
         refused(session.set("a", 256)),
@@ -149,7 +151,11 @@ port:   in 77h
                 assert!(!session.add_breakpoint(address));
             }
             let stop = if traced { session.trace(limits, &mut |_, _| true) } else { session.run(limits) };
-            assert_eq!((stop.reason(), session.stopped_at(&stop)), (reason, at), "from {from}, traced: {traced}");
+            assert_eq!(
+                (stop.reason(), session.stopped_at(&stop)),
+                (reason, at),
+                "from {from}, traced: {traced}"
+            );
         }
     }
 }
@@ -168,7 +174,8 @@ fn a_run_that_begins_at_a_breakpoint_goes_on() {
 
 #[test]
 fn conditions_stop_a_run_behind_the_instruction_that_makes_them_true() {
-    let mut session = session("bare", "        org 100h\nagain:  inr a\n        sta 2000h\n        jmp again\n");
+    let mut session =
+        session("bare", "        org 100h\nagain:  inr a\n        sta 2000h\n        jmp again\n");
     let condition = |text: &str| plain_byte::assembler::Formula::parse(text, None).expect(text);
     session.add_condition(condition("cell 2000h == 7 && $ == again + 4"));
     assert_eq!(session.run(Limits::none()).reason(), "condition");
@@ -185,7 +192,10 @@ fn ports_of_bare_read_what_is_given_in_turn_and_record_what_is_written() {
     assert_eq!(written, [1, 2, 3, 3, 3]);
     session.happen(Event::Port(0x20, vec![])).expect("a port");
     session.run(Limits::none().cycles(30));
-    assert_eq!(session.machine().port_writes().last().map(|write| (write.port, write.value)), Some((0x30, 0xFF)));
+    assert_eq!(
+        session.machine().port_writes().last().map(|write| (write.port, write.value)),
+        Some((0x30, 0xFF))
+    );
 }
 
 #[test]
@@ -316,7 +326,10 @@ key:    mvi a, 0A5h
 
 #[test]
 fn back_undoes_instructions_and_what_was_changed_by_hand() {
-    let mut session = session("plover", "        org 4000h\nloop:   inr a\n        sta 5000h\n        out 10h\n        jmp loop\n");
+    let mut session = session(
+        "plover",
+        "        org 4000h\nloop:   inr a\n        sta 5000h\n        out 10h\n        jmp loop\n",
+    );
     session.run(Limits::none().cycles(10_000_000));
     let there = (session.get("A"), session.machine().cycles(), session.machine().port_writes().len());
     for _ in 0..9 {
@@ -330,7 +343,11 @@ fn back_undoes_instructions_and_what_was_changed_by_hand() {
     assert_eq!(session.back(1), 1);
     assert_eq!((session.get("A"), session.cell(0x6000)), (Some(0x42), 1), "the change by hand stays");
     assert_eq!(session.back(1), 1);
-    assert_eq!((session.cell(0x6000), session.get("A") == Some(0x42)), (0, false), "and goes with the step before it");
+    assert_eq!(
+        (session.cell(0x6000), session.get("A") == Some(0x42)),
+        (0, false),
+        "and goes with the step before it"
+    );
     let steps = session.history(5);
     assert_eq!(steps.len(), 5);
     assert!(steps.windows(2).all(|pair| pair[0].next == pair[1].address), "history is unbroken");
@@ -367,12 +384,17 @@ fn programs_that_do_not_fit_are_refused_whole() {
     assert_eq!(wrong, "the program is for the 8085; the processor of the board bare is the 8080");
     let broken = error(on_8080.load_assembly(&common::assembled("        mvo a\n")));
     assert_eq!(broken, "the program has errors and cannot be run");
-    assert!(find("8085").expect("known").runs(&i8080::I8080) && !i8080::I8080.runs(find("8085").expect("known")));
+    assert!(
+        find("8085").expect("known").runs(&i8080::I8080) && !i8080::I8080.runs(find("8085").expect("known"))
+    );
 }
 
 #[test]
 fn a_cell_that_was_overwritten_is_shown_as_what_it_is_now() {
-    let mut session = session("bare", "        org 100h\nstart:  mvi a, 3Ch\n        sta place\nplace:  nop\n        hlt\n");
+    let mut session = session(
+        "bare",
+        "        org 100h\nstart:  mvi a, 3Ch\n        sta place\nplace:  nop\n        hlt\n",
+    );
     session.run(Limits::none().until(0x105));
     let step = session.step();
     assert_eq!((step_text(&session, &step).as_str(), session.get("A")), ("inr a", Some(0x3D)));

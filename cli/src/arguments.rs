@@ -33,26 +33,76 @@ fn broken(error: clap::Error) -> Failure {
 
 /// Every command, in the order of the help.
 const COMMANDS: &[Entry] = &[
-    entry!("build", BuildArguments, command::build::run, "Assemble a source and write its image, listing and symbols",
-        "plainbyte build tides.asm --output hex:tides.hex --listing tides.lst"),
-    entry!("run", RunArguments, command::run::run, "Run a program and show what it did",
-        "plainbyte run divide.asm --board plover --trace --show nights..left"),
-    entry!("monitor", MonitorArguments, command::monitor::run, "Look, step and change with the machine monitor",
-        "plainbyte monitor divide.asm --board plover\n  echo 'step 3' | plainbyte monitor divide.asm --board plover"),
-    entry!("disassemble", DisassembleArguments, command::disassemble::run, "Turn an image back into source text",
-        "plainbyte disassemble tides.hex --cpu 8085"),
-    entry!("inspect", InspectArguments, command::inspect::run, "Show where an image's cells are and what they begin and end with",
-        "plainbyte inspect tides.hex"),
-    entry!("chart", ChartArguments, command::chart::run, "Show the opcode chart, whole or in part",
-        "plainbyte chart 8085 mvi\n  plainbyte chart 8085 40h..4Fh\n  plainbyte chart 8085 --map"),
-    entry!("value", ValueArguments, command::value::run, "Show a value in every notation",
-        "plainbyte value 0B7h\n  plainbyte value \"'A' + 10\"\n  plainbyte value -- -2"),
-    entry!("cases", CasesArguments, command::cases::run, "Run the case table of a program",
-        "plainbyte cases demo/divide"),
-    entry!("boards", BoardsArguments, command::boards::run, "List the boards, or show what one has",
-        "plainbyte boards plover\n  plainbyte boards plover --toml > mine.toml"),
-    entry!("demo", DemoArguments, command::demo::run, "Take a short tour on the programs that travel with the command",
-        "plainbyte demo\n  plainbyte demo divide"),
+    entry!(
+        "build",
+        BuildArguments,
+        command::build::run,
+        "Assemble a source and write its image, listing and symbols",
+        "plainbyte build tides.asm --output hex:tides.hex --listing tides.lst"
+    ),
+    entry!(
+        "run",
+        RunArguments,
+        command::run::run,
+        "Run a program and show what it did",
+        "plainbyte run divide.asm --board plover --trace --show nights..left"
+    ),
+    entry!(
+        "monitor",
+        MonitorArguments,
+        command::monitor::run,
+        "Look, step and change with the machine monitor",
+        "plainbyte monitor divide.asm --board plover\n  echo 'step 3' | plainbyte monitor divide.asm --board plover"
+    ),
+    entry!(
+        "disassemble",
+        DisassembleArguments,
+        command::disassemble::run,
+        "Turn an image back into source text",
+        "plainbyte disassemble tides.hex --cpu 8085"
+    ),
+    entry!(
+        "inspect",
+        InspectArguments,
+        command::inspect::run,
+        "Show where an image's cells are and what they begin and end with",
+        "plainbyte inspect tides.hex"
+    ),
+    entry!(
+        "chart",
+        ChartArguments,
+        command::chart::run,
+        "Show the opcode chart, whole or in part",
+        "plainbyte chart 8085 mvi\n  plainbyte chart 8085 40h..4Fh\n  plainbyte chart 8085 --map"
+    ),
+    entry!(
+        "value",
+        ValueArguments,
+        command::value::run,
+        "Show a value in every notation",
+        "plainbyte value 0B7h\n  plainbyte value \"'A' + 10\"\n  plainbyte value -- -2"
+    ),
+    entry!(
+        "cases",
+        CasesArguments,
+        command::cases::run,
+        "Run the case table of a program",
+        "plainbyte cases demo/divide"
+    ),
+    entry!(
+        "boards",
+        BoardsArguments,
+        command::boards::run,
+        "List the boards, or show what one has",
+        "plainbyte boards plover\n  plainbyte boards plover --toml > mine.toml"
+    ),
+    entry!(
+        "demo",
+        DemoArguments,
+        command::demo::run,
+        "Take a short tour on the programs that travel with the command",
+        "plainbyte demo\n  plainbyte demo divide"
+    ),
 ];
 
 /// The whole command line. The options of a command are only made when it is the one that is meant.
@@ -228,7 +278,7 @@ pub struct ChartArguments {
     /// A mnemonic or its beginning, an opcode, or a range of opcodes such as 40h..4Fh
     #[arg(value_name = "WHAT")]
     pub what: Vec<String>,
-    /// All opcodes in sixteen rows of sixteen
+    /// All opcodes at a glance, the high digit down and the low one across
     #[arg(long, conflicts_with_all = ["csv", "json"])]
     pub map: bool,
     /// As comma-separated values

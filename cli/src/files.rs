@@ -79,7 +79,9 @@ pub fn read(name: &str) -> Result<Vec<u8>, String> {
 
 /// Reads a file or fails with its name.
 pub fn must_read(name: &str) -> Result<Vec<u8>, Failure> {
-    read(name).map_err(|problem| Failure::input(format!("{name} cannot be read: {problem}"), "check the name and the folder"))
+    read(name).map_err(|problem| {
+        Failure::input(format!("{name} cannot be read: {problem}"), "check the name and the folder")
+    })
 }
 
 /// Writes a file beside its place and moves it there, so that nobody ever finds half of it. `-` is standard output.
@@ -94,7 +96,11 @@ pub fn write_whole(name: &str, bytes: &[u8]) -> Result<(), String> {
     let written = std::fs::write(&beside, bytes).and_then(|()| std::fs::rename(&beside, path));
     written.map_err(|error| {
         let _ = std::fs::remove_file(&beside);
-        problem(&error)
+        if error.kind() == std::io::ErrorKind::NotFound {
+            "there is no such folder".to_string()
+        } else {
+            problem(&error)
+        }
     })
 }
 

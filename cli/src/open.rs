@@ -17,7 +17,10 @@ const PROGRAM_ENDINGS: &[&str] = &["asm", "hex", "bin"];
 pub fn cpu(name: &str) -> Result<&'static InstructionSet, Failure> {
     processor::find(name).map_err(|error| {
         let near = plain_byte::diagnostic::nearest(name, processor::ALL.iter().map(|set| set.name));
-        Failure::usage(error.to_string(), near.map(|near| format!("did you mean `{near}`?")).unwrap_or_default())
+        Failure::usage(
+            error.to_string(),
+            near.map(|near| format!("did you mean `{near}`?")).unwrap_or_default(),
+        )
     })
 }
 
@@ -32,12 +35,18 @@ pub fn number(
     set: Option<&'static InstructionSet>,
     names: &dyn Environment,
 ) -> Result<i64, Failure> {
-    let wrong = |diagnostic: Box<plain_byte::diagnostic::Diagnostic>| Failure::in_text(what, text, *diagnostic, 2);
+    let wrong =
+        |diagnostic: Box<plain_byte::diagnostic::Diagnostic>| Failure::in_text(what, text, *diagnostic, 2);
     Formula::parse(text, set).map_err(wrong)?.value(names).map_err(wrong)
 }
 
 /// An address on the command line.
-pub fn address(what: &str, text: &str, set: &'static InstructionSet, names: &dyn Environment) -> Result<u32, Failure> {
+pub fn address(
+    what: &str,
+    text: &str,
+    set: &'static InstructionSet,
+    names: &dyn Environment,
+) -> Result<u32, Failure> {
     let value = number(what, text, Some(set), names)?;
     let last = set.last_address();
     u32::try_from(value).ok().filter(|&value| value <= last).ok_or_else(|| {
@@ -74,7 +83,10 @@ pub fn defines(list: &[String]) -> Result<Vec<(String, i64)>, Failure> {
             let (name, value) = define.split_once('=').unwrap_or((define, "1"));
             let plain = |c: char| c.is_ascii_alphanumeric() || "_?@.".contains(c);
             if name.is_empty() || name.starts_with(|c: char| c.is_ascii_digit()) || !name.chars().all(plain) {
-                return Err(Failure::usage(format!("`{name}` is no name for a symbol"), "write --define NAME=VALUE"));
+                return Err(Failure::usage(
+                    format!("`{name}` is no name for a symbol"),
+                    "write --define NAME=VALUE",
+                ));
             }
             Ok((name.to_string(), number("--define", value, None, &NoNames)?))
         })
@@ -141,9 +153,10 @@ pub fn open_failure(error: OpenError) -> Failure {
             paint::complain(&message, "mend the firmware named in the board description");
             Failure::Places { sources, diagnostics, more: 0, status: 1 }
         }
-        OpenError::UnknownBoard { .. } => {
-            Failure::usage(message, "`plainbyte boards` lists them; a description of your own is named with its .toml")
-        }
+        OpenError::UnknownBoard { .. } => Failure::usage(
+            message,
+            "`plainbyte boards` lists them; a description of your own is named with its .toml",
+        ),
         OpenError::NoProcessor => Failure::usage(message, "for example --cpu 8085"),
         _ => Failure::input(message, "`plainbyte boards NAME` shows what the board has"),
     }
@@ -160,8 +173,9 @@ pub fn session(arguments: &ProgramArguments) -> Result<Session, Failure> {
     let set = asked.or(chosen.as_ref().map(|found| found.board.set));
     let at = match (&arguments.at, set) {
         (Some(at), Some(set)) => address("--at", at, set, &NoNames)?,
-        (Some(at), None) => u32::try_from(number("--at", at, None, &NoNames)?)
-            .map_err(|_| Failure::usage(format!("--at {at} is no address"), "give an address such as 4000h"))?,
+        (Some(at), None) => u32::try_from(number("--at", at, None, &NoNames)?).map_err(|_| {
+            Failure::usage(format!("--at {at} is no address"), "give an address such as 4000h")
+        })?,
         (None, _) => load,
     };
     let program = if is_source(&name) {
@@ -202,7 +216,10 @@ pub fn session(arguments: &ProgramArguments) -> Result<Session, Failure> {
 fn fit(found: &mut Found, asked: &'static InstructionSet) -> Result<(), Failure> {
     let own = found.board.set;
     if !std::ptr::eq(own.rows, asked.rows) {
-        let message = format!("the board {} has the {}, and the {} does not fit its socket", found.board.name, own.name, asked.name);
+        let message = format!(
+            "the board {} has the {}, and the {} does not fit its socket",
+            found.board.name, own.name, asked.name
+        );
         return Err(Failure::usage(message, "leave --cpu out, or choose another board"));
     }
     found.board.set = asked;

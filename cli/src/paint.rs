@@ -80,7 +80,8 @@ pub fn diagnostics(sources: &Sources, list: &[Diagnostic], more: usize) {
     let errors = list.iter().filter(|one| one.severity == Severity::Error).count() + more;
     let hidden = list.len().saturating_sub(MOST_DRAWN) + more;
     if hidden > 0 {
-        let _ = writeln!(error, "{hidden} more are not shown; the first ones often bring the others with them");
+        let _ =
+            writeln!(error, "{hidden} more are not shown; the first ones often bring the others with them");
     }
     if errors > 1 {
         let _ = writeln!(error, "{errors} errors");
@@ -110,7 +111,8 @@ fn draw(sources: &Sources, diagnostic: &Diagnostic, renderer: &Renderer) -> Stri
             diagnostic.message, diagnostic.help
         );
     }
-    let group = pieces.iter().flatten().fold(Group::with_title(title), |group, one| group.element(one.snippet()));
+    let group =
+        pieces.iter().flatten().fold(Group::with_title(title), |group, one| group.element(one.snippet()));
     let mut report = vec![group];
     if !diagnostic.help.is_empty() {
         report.push(Group::with_title(Level::HELP.secondary_title(&diagnostic.help)));

@@ -49,7 +49,8 @@ impl Bench {
 
     fn json(&self, arguments: &str) -> Value {
         let ran = self.run(arguments);
-        serde_json::from_str(&ran.out).unwrap_or_else(|error| panic!("{arguments}: {error}\n{}{}", ran.out, ran.err))
+        serde_json::from_str(&ran.out)
+            .unwrap_or_else(|error| panic!("{arguments}: {error}\n{}{}", ran.out, ran.err))
     }
 
     fn write(&self, name: &str, text: &str) {
@@ -128,10 +129,16 @@ fn results_at_a_glance() {
 #[test]
 fn mistakes_are_told_on_standard_error() {
     let bench = Bench::new();
-    bench.write("bad.asm", "        cpu 8085\nstart:  mvo a, 5\n        lda cuont\n        mvi b, 300\ncount:  db 0\n");
+    bench.write(
+        "bad.asm",
+        "        cpu 8085\nstart:  mvo a, 5\n        lda cuont\n        mvi b, 300\ncount:  db 0\n",
+    );
     bench.write("torn.hex", ":0140000076\n:00000001FF\n");
     bench.write("wrong.toml", "version = 1\nname = \"x\"\nprocessor = \"8085\"\nclock = 1\nmemry = []\n");
-    bench.write("bad.cases.toml", "version = 1\nprogram = \"oil.asm\"\n[[case]]\nname = \"x\"\nexpect.memory = { levl = 1 }\n");
+    bench.write(
+        "bad.cases.toml",
+        "version = 1\nprogram = \"oil.asm\"\n[[case]]\nname = \"x\"\nexpect.memory = { levl = 1 }\n",
+    );
     bench.write("failing.cases.toml", "version = 1\nprogram = \"oil.asm\"\nboard = \"plover\"\n[[case]]\nname = \"dark\"\nexpect.memory = { level = 1 }\n");
     bench.write("spin.asm", "        cpu 8085\nspin:   inr a\n        jmp spin\n");
     bench.write("odd.asm", "        cpu 8085\n        db 8\n");
@@ -207,14 +214,20 @@ fn the_forms_that_scripts_rely_on() {
     assert_eq!(failed["segments"], serde_json::json!([]));
     let one = &failed["diagnostics"][0];
     assert_eq!((one["severity"].as_str(), one["code"].as_str()), (Some("error"), Some("value-range")));
-    assert_eq!((one["file"].as_str(), one["line"].as_u64(), one["column"].as_u64()), (Some("bad.asm"), Some(2), Some(9)));
+    assert_eq!(
+        (one["file"].as_str(), one["line"].as_u64(), one["column"].as_u64()),
+        (Some("bad.asm"), Some(2), Some(9))
+    );
     assert!(one["message"].is_string() && one["help"].is_string());
 
     let ran = bench.json("run oil --board plover --json --set switches=0Fh --show level --show 4000h..4001h");
     assert_eq!((ran["stop"]["reason"].as_str(), ran["stop"]["at"].as_u64()), (Some("halt"), Some(0x4009)));
     assert_eq!((ran["registers"]["A"].as_u64(), ran["registers"]["PC"].as_u64()), (Some(0xF0), Some(0x400A)));
     assert_eq!((ran["cycles"].as_u64(), ran["instructions"].as_u64()), (Some(74), Some(8)));
-    assert_eq!(ran["memory"], serde_json::json!([{"start": 0x400E, "cells": [0xF0]}, {"start": 0x4000, "cells": [0xDB, 0x11]}]));
+    assert_eq!(
+        ran["memory"],
+        serde_json::json!([{"start": 0x400E, "cells": [0xF0]}, {"start": 0x4000, "cells": [0xDB, 0x11]}])
+    );
     assert_eq!(ran["ports"], serde_json::json!([{"port": 0x10, "value": 0xF0}]));
     assert_eq!(ran["output"], "");
 }
@@ -226,18 +239,31 @@ fn more_forms_that_scripts_rely_on() {
     let lines = bench.json("disassemble d.bin --cpu 8085 --at 4000h --json");
     assert_eq!((lines[0]["address"].as_u64(), lines[0]["text"].as_str()), (Some(0x4000), Some("lda 4101h")));
     let map: Value = serde_json::from_str(&bench.read("d.json")).expect("JSON");
-    let nights = map["symbols"].as_array().and_then(|all| all.iter().find(|one| one["name"] == "nights")).cloned();
-    assert_eq!(nights.map(|one| (one["value"].clone(), one["uses"].clone())), Some((0x4102.into(), 2.into())));
+    let nights =
+        map["symbols"].as_array().and_then(|all| all.iter().find(|one| one["name"] == "nights")).cloned();
+    assert_eq!(
+        nights.map(|one| (one["value"].clone(), one["uses"].clone())),
+        Some((0x4102.into(), 2.into()))
+    );
     assert_eq!(map["lines"][0]["line"], 7);
     let facts = bench.json("inspect d.bin --at 4000h --json");
     assert_eq!((facts["cells"].as_u64(), facts["segments"][0]["last"].as_u64()), (Some(0x102), Some(0x4101)));
     let chart = bench.json("chart 8085 --json");
     assert_eq!(chart.as_array().map(Vec::len), Some(246));
-    assert_eq!((chart[0]["instruction"].as_str(), bench.json("chart 8080 --json").as_array().map(Vec::len)), (Some("NOP"), Some(244)));
+    assert_eq!(
+        (chart[0]["instruction"].as_str(), bench.json("chart 8080 --json").as_array().map(Vec::len)),
+        (Some("NOP"), Some(244))
+    );
     let value = bench.json("value 1234h --json");
-    assert_eq!((value["unsigned"].as_u64(), value["high"].as_u64(), value["low"].as_u64()), (Some(0x1234), Some(0x12), Some(0x34)));
+    assert_eq!(
+        (value["unsigned"].as_u64(), value["high"].as_u64(), value["low"].as_u64()),
+        (Some(0x1234), Some(0x12), Some(0x34))
+    );
     let cases = bench.json("cases divide --json");
-    assert_eq!((cases["passed"].as_u64(), cases["failed"].as_u64(), cases["cases"][0]["cycles"].as_u64()), (Some(6), Some(0), Some(501)));
+    assert_eq!(
+        (cases["passed"].as_u64(), cases["failed"].as_u64(), cases["cases"][0]["cycles"].as_u64()),
+        (Some(6), Some(0), Some(501))
+    );
     assert_eq!(bench.json("boards --json")[1]["name"], "plover");
     assert_eq!(bench.json("cases divide tides --json").as_array().map(Vec::len), Some(2));
 }
@@ -247,10 +273,16 @@ fn bare_runs_from_the_first_address_with_what_the_ports_are_given() {
     let bench = Bench::new();
     bench.write("echo.asm", "        cpu 8080\n        org 200h\n        in 1\n        out 2\n        in 1\n        out 3\n        in 9\n        out 2\n        hlt\n");
     let ran = bench.json("run echo --board bare --port 1=5,6 --json");
-    assert_eq!(ran["ports"], serde_json::json!([{"port": 2, "value": 5}, {"port": 3, "value": 6}, {"port": 2, "value": 255}]));
+    assert_eq!(
+        ran["ports"],
+        serde_json::json!([{"port": 2, "value": 5}, {"port": 3, "value": 6}, {"port": 2, "value": 255}])
+    );
     assert_eq!((ran["cycles"].as_u64(), ran["stop"]["at"].as_u64()), (Some(67), Some(0x20C)));
     let one = bench.json("run echo --board bare --set PC=204h --set F=0FFh --set A=1 --cycles 1 --json");
-    assert_eq!((one["registers"]["PC"].as_u64(), one["registers"]["F"].as_u64(), one["instructions"].as_u64()), (Some(0x206), Some(0xD7), Some(1)));
+    assert_eq!(
+        (one["registers"]["PC"].as_u64(), one["registers"]["F"].as_u64(), one["instructions"].as_u64()),
+        (Some(0x206), Some(0xD7), Some(1))
+    );
     assert_eq!(one["stop"]["reason"], "cycles");
 }
 
@@ -263,7 +295,8 @@ fn a_failed_build_writes_nothing_and_leaves_what_was_there() {
     let failed = bench.run("build oil --output hex:oil.hex --output raw:oil.bin --listing oil.lst");
     assert_eq!((failed.status, bench.read("oil.hex")), (1, before));
     assert!(!bench.exists("oil.bin") && !bench.exists("oil.lst"));
-    let left: Vec<_> = fs::read_dir(bench.folder.path()).expect("the folder").flatten().map(|one| one.file_name()).collect();
+    let left: Vec<_> =
+        fs::read_dir(bench.folder.path()).expect("the folder").flatten().map(|one| one.file_name()).collect();
     assert!(left.iter().all(|name| !name.to_string_lossy().ends_with(".part")), "{left:?}");
 }
 
@@ -312,9 +345,17 @@ fn the_console_speaks_and_listens() {
 #[test]
 fn a_board_of_ones_own_begins_with_a_shipped_one() {
     let bench = Bench::new();
-    let text = bench.run("boards plover --toml").out.replace("name = \"plover\"", "name = \"mine\"").replace("3_072_000", "6_144_000");
+    let text = bench
+        .run("boards plover --toml")
+        .out
+        .replace("name = \"plover\"", "name = \"mine\"")
+        .replace("3_072_000", "6_144_000");
     bench.write("mine.toml", &text);
-    fs::copy(Path::new(env!("CARGO_MANIFEST_DIR")).join("../boards/plover.asm"), bench.folder.path().join("plover.asm")).expect("a copy");
+    fs::copy(
+        Path::new(env!("CARGO_MANIFEST_DIR")).join("../boards/plover.asm"),
+        bench.folder.path().join("plover.asm"),
+    )
+    .expect("a copy");
     let ran = bench.run("run lamps --board mine.toml");
     assert!(ran.status == 0 && ran.out.contains("at 6.144 MHz"), "{}", ran.all());
     assert!(bench.run("boards mine.toml").out.starts_with("board      mine"));
@@ -326,12 +367,20 @@ fn the_demo_writes_its_programs_and_the_tour_passes() {
     let tour = bench.run("demo");
     assert_eq!(tour.status, 0, "{}", tour.all());
     for name in ["lamps", "divide", "exchange", "visibility", "tides"] {
-        assert!(tour.out.contains(&format!("\n{name}: ")) || tour.out.starts_with(&format!("{name}: ")), "{name}");
+        assert!(
+            tour.out.contains(&format!("\n{name}: ")) || tour.out.starts_with(&format!("{name}: ")),
+            "{name}"
+        );
     }
     assert_eq!(tour.out.matches(" passed\n").count(), 5);
     assert!(!tour.out.contains('\u{1b}'), "no colour where nobody sees it");
     assert_eq!(bench.run("demo --copy skerrow").status, 0);
     assert!(bench.exists("skerrow/tides.cases.toml"));
     assert_eq!(bench.run("demo --copy skerrow").status, 1, "nothing is written over");
-    assert_eq!(bench.run("cases skerrow/lamps skerrow/divide skerrow/exchange skerrow/visibility skerrow/tides").status, 0);
+    assert_eq!(
+        bench
+            .run("cases skerrow/lamps skerrow/divide skerrow/exchange skerrow/visibility skerrow/tides")
+            .status,
+        0
+    );
 }

@@ -111,7 +111,13 @@ pub(crate) struct Demand {
 }
 
 impl Parser<'_> {
-    pub(crate) fn directive(&mut self, cursor: &mut Cursor<'_>, directive: Directive, name: Token, line: u32) {
+    pub(crate) fn directive(
+        &mut self,
+        cursor: &mut Cursor<'_>,
+        directive: Directive,
+        name: Token,
+        line: u32,
+    ) {
         let span = cursor.span_of(name);
         let source = span.source;
         let before = self.location;
@@ -153,7 +159,12 @@ impl Parser<'_> {
             Directive::Nameless => {
                 let word = cursor.text(name);
                 let message = format!("`{word}` has no name in front");
-                self.report(Diagnostic::error("nameless", span, message, format!("write `NAME {word} VALUE`")));
+                self.report(Diagnostic::error(
+                    "nameless",
+                    span,
+                    message,
+                    format!("write `NAME {word} VALUE`"),
+                ));
                 cursor.skip_line();
             }
         }
@@ -174,7 +185,8 @@ impl Parser<'_> {
             Ok(set) => self.choose(set),
             Err(error) => {
                 let near = nearest(name, processor::ALL.iter().map(|set| set.name));
-                let help = near.map_or("choose one of them".to_string(), |near| format!("did you mean `{near}`?"));
+                let help =
+                    near.map_or("choose one of them".to_string(), |near| format!("did you mean `{near}`?"));
                 self.report(Diagnostic::error("cpu", span, error.to_string(), help));
             }
         }
@@ -216,7 +228,12 @@ impl Parser<'_> {
             cursor.next();
             if cursor.at_line_end() {
                 let message = "a value is missing behind the comma";
-                self.report(Diagnostic::error("operand", cursor.span(), message, "add it, or remove the comma"));
+                self.report(Diagnostic::error(
+                    "operand",
+                    cursor.span(),
+                    message,
+                    "add it, or remove the comma",
+                ));
             }
         }
         self.record_cells(span.source, line, before, 0);
@@ -317,8 +334,10 @@ impl Parser<'_> {
         let value = self.fill_value(cursor).unwrap_or(0);
         let before = self.location;
         let Some(address) = self.known(target, "`pad`") else { return };
-        let Some(count) = u64::try_from(address).ok().and_then(|address| address.checked_sub(self.location)) else {
-            let message = format!("`pad` to {address:X}h, and the location is past it at {:X}h", self.location);
+        let Some(count) = u64::try_from(address).ok().and_then(|address| address.checked_sub(self.location))
+        else {
+            let message =
+                format!("`pad` to {address:X}h, and the location is past it at {:X}h", self.location);
             let over = self.location as i64 - address;
             let help = format!("the program is {over} cells too long; make it shorter or pad further");
             self.report(Diagnostic::error("pad", target.span, message, help));

@@ -134,7 +134,12 @@ impl Parser<'_> {
         let last = self.last_address();
         let text = self.set.map_or_else(|| format!("{last:X}"), |set| set.address(last));
         let message = format!("the program runs past the last address {text}");
-        self.report(Diagnostic::error("past-end", span, message, "begin lower with `org`, or make it shorter"));
+        self.report(Diagnostic::error(
+            "past-end",
+            span,
+            message,
+            "begin lower with `org`, or make it shorter",
+        ));
     }
 
     /// Adds a patch for a value that waits, at an offset from [`place`](Self::place) as it was before emitting.
@@ -205,7 +210,9 @@ impl Parser<'_> {
             Field::Word => 2,
             Field::Double => 4,
         };
-        let Some(cells) = piece.cells.get_mut(fixup.offset as usize..fixup.offset as usize + count) else { return };
+        let Some(cells) = piece.cells.get_mut(fixup.offset as usize..fixup.offset as usize + count) else {
+            return;
+        };
         match fixup.field {
             Field::Operand(Shape::Digit { shift, last }) => cells[0] |= (value & u64::from(last)) << shift,
             _ => {
@@ -274,7 +281,8 @@ impl Parser<'_> {
         let name = self.symbols.name(back).to_string();
         let message = format!("the value of `{name}` depends on itself");
         let span = self.symbols.get(back).defined;
-        let mut error = Diagnostic::error("circular", span, message, "give one of the constants a value of its own");
+        let mut error =
+            Diagnostic::error("circular", span, message, "give one of the constants a value of its own");
         for &other in circle.iter().skip(1).take(3) {
             let text = format!("through `{}`", self.symbols.name(other));
             error = error.with_label(self.symbols.get(other).defined, text);

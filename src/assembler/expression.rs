@@ -122,16 +122,20 @@ impl Fault {
     /// Code, message and help.
     pub fn words(self) -> (&'static str, String, &'static str) {
         match self {
-            Fault::TooLarge => ("too-large", "the value does not fit in 64 bits".to_string(), "use smaller numbers"),
+            Fault::TooLarge => {
+                ("too-large", "the value does not fit in 64 bits".to_string(), "use smaller numbers")
+            }
             Fault::DivideByZero => {
                 ("divide-by-zero", "this divides by zero".to_string(), "check the right operand")
             }
             Fault::Shift(places) => {
                 ("shift", format!("a shift by {places} places"), "shifts go from 0 to 63 places")
             }
-            Fault::NoCell(address) => {
-                ("no-cell", format!("there is no cell at {address}"), "give an address of the machine's memory")
-            }
+            Fault::NoCell(address) => (
+                "no-cell",
+                format!("there is no cell at {address}"),
+                "give an address of the machine's memory",
+            ),
             Fault::Undefined(_) | Fault::Broken => {
                 ("operand", "there is no value here".to_string(), "write a number or a name")
             }
@@ -320,12 +324,21 @@ impl Parser<'_> {
                 let text = cursor.text(token).to_string();
                 let help = if matches!(error, number::NumberError::Digit { radix: "hex", .. }) {
                     "hex digits are 0 to 9 and A to F"
-                } else if text.bytes().skip(1).any(|byte| byte.is_ascii_hexdigit() && byte.is_ascii_alphabetic()) {
+                } else if text
+                    .bytes()
+                    .skip(1)
+                    .any(|byte| byte.is_ascii_hexdigit() && byte.is_ascii_alphabetic())
+                {
                     "a hex number ends with `h` (0FFh) or begins with `0x` or `$`"
                 } else {
                     "numbers are written 0FFh, 0xFF, $FF, 255, 1010b, 17o"
                 };
-                self.report(Diagnostic::error("number", span, format!("`{text}` is no number: {error}"), help));
+                self.report(Diagnostic::error(
+                    "number",
+                    span,
+                    format!("`{text}` is no number: {error}"),
+                    help,
+                ));
                 Value::Broken
             }
         }
@@ -423,7 +436,9 @@ impl Parser<'_> {
                     "`#` does not belong here".to_string(),
                     "leave it out; here the mnemonic says that a number follows (MVI, ADI, LXI…)",
                 ),
-                "[" => ("`[` does not belong here".to_string(), "a cell is named by its address alone, or by M"),
+                "[" => {
+                    ("`[` does not belong here".to_string(), "a cell is named by its address alone, or by M")
+                }
                 other => (format!("the character {} does not belong here", shown(other)), "remove it"),
             },
             _ => (

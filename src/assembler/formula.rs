@@ -1,10 +1,10 @@
 //! A single expression of the source language, read once and computed as often as wanted: what a person types at the
 //! monitor, a stop condition, an address on the command line.
 
+use super::Texts;
 use super::expression::{Code, Fault, Value, execute};
 use super::lexer::Kind;
 use super::parser::{Cursor, Parser};
-use super::Texts;
 use crate::diagnostic::{Diagnostic, Severity, Span, nearest};
 use crate::processor::InstructionSet;
 
@@ -106,7 +106,8 @@ impl Formula {
     }
 
     fn compute(&self, environment: &dyn Environment) -> Result<i64, Fault> {
-        let symbol = |id: super::SymbolId| environment.symbol(&self.names[id.0 as usize]).ok_or(Fault::Undefined(id));
+        let symbol =
+            |id: super::SymbolId| environment.symbol(&self.names[id.0 as usize]).ok_or(Fault::Undefined(id));
         execute(&self.code, symbol, |address| environment.cell(address).ok_or(Fault::NoCell(address)))
     }
 

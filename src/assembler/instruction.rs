@@ -48,11 +48,8 @@ impl Parser<'_> {
     ) {
         debug_assert!(self.set.is_some_and(|own| std::ptr::eq(own, set)));
         let span = cursor.span_of(name);
-        let mut operands = Operands {
-            values: [Value::Known(0); MOST_OPERANDS],
-            spans: [span; MOST_OPERANDS],
-            count: 0,
-        };
+        let mut operands =
+            Operands { values: [Value::Known(0); MOST_OPERANDS], spans: [span; MOST_OPERANDS], count: 0 };
         // A bit for each row that still fits.
         let mut fitting = (1u32 << rows.len()) - 1;
         while !cursor.at_line_end() && self.can_follow(cursor, rows, operands.count) {
@@ -188,7 +185,12 @@ impl Parser<'_> {
         let span = if cursor.at_line_end() { Span { end: cursor.last_end, ..span } } else { cursor.span() };
         let (message, help) = match missing {
             Some(wanted) => (
-                format!("{} wants {} and has {}", row.mnemonic, operand_count(row), ["none", "one", "two"][count.min(2)]),
+                format!(
+                    "{} wants {} and has {}",
+                    row.mnemonic,
+                    operand_count(row),
+                    ["none", "one", "two"][count.min(2)]
+                ),
                 format!("add {wanted}: `{}`", row.form().to_lowercase()),
             ),
             None => (
@@ -214,7 +216,8 @@ impl Parser<'_> {
         } else {
             format!("`{text}`")
         };
-        let message = format!("{mnemonic} wants {} as its {place} operand, not {written}", wanted.join(" or "));
+        let message =
+            format!("{mnemonic} wants {} as its {place} operand, not {written}", wanted.join(" or "));
         let set = self.set.expect("a row was found in it");
         let names = shapes.iter().flat_map(|shape| match shape {
             Shape::Name { names, .. } => names.list.to_vec(),
@@ -222,7 +225,8 @@ impl Parser<'_> {
             _ => vec![],
         });
         let names: Vec<&str> = names.filter(|name| !name.is_empty()).collect();
-        let alias = set.habit_names.iter().find(|(other, _)| other.eq_ignore_ascii_case(text)).map(|row| row.1);
+        let alias =
+            set.habit_names.iter().find(|(other, _)| other.eq_ignore_ascii_case(text)).map(|row| row.1);
         let takes_pairs = names.iter().any(|name| ["SP", "PSW"].contains(name));
         let is_pair = alias.is_some() && text.len() == 2;
         let help = if text.eq_ignore_ascii_case("M") && names.contains(&"A") {
@@ -230,7 +234,9 @@ impl Parser<'_> {
         } else if let Some(own) = alias.filter(|_| is_pair && !takes_pairs && names.contains(&"A")) {
             let (high, low) = text.split_at(1);
             let (high, low, other) = (high.to_lowercase(), low.to_lowercase(), own.to_lowercase());
-            format!("a pair takes two instructions here, one for {high} and one for {low}; LXI {other} loads one with a number")
+            format!(
+                "a pair takes two instructions here, one for {high} and one for {low}; LXI {other} loads one with a number"
+            )
         } else if let Some(own) = alias.filter(|own| names.contains(own)) {
             format!("the {} calls it {own}: write `{}`", set.name, own.to_lowercase())
         } else if cursor.token.kind == Kind::Open || text == "[" {
@@ -244,7 +250,9 @@ impl Parser<'_> {
             }
         } else if matches!(text.to_ascii_uppercase().as_str(), "H" | "HL") && names == ["B", "D"] {
             "for the cell at HL write `mov a, m` or `mov m, a`".to_string()
-        } else if let Some(near) = nearest(text, names.iter().copied()).filter(|_| cursor.token.kind == Kind::Name) {
+        } else if let Some(near) =
+            nearest(text, names.iter().copied()).filter(|_| cursor.token.kind == Kind::Name)
+        {
             format!("did you mean `{}`?", near.to_lowercase())
         } else {
             format!("write one of {}", names.join(", "))
@@ -301,10 +309,17 @@ impl Parser<'_> {
         let near = nearest(text, mnemonics.chain(DIRECTIVES.iter().map(|row| row.0)));
         let code = "unknown-instruction";
         let error = if let Some(other) = sibling {
-            let message = format!("`{text}` is an instruction of the {}, not of the {}", other.name, set.name);
-            Diagnostic::error(code, span, message, format!("write `cpu {}` if the machine has one", other.name))
+            let message =
+                format!("`{text}` is an instruction of the {}, not of the {}", other.name, set.name);
+            Diagnostic::error(
+                code,
+                span,
+                message,
+                format!("write `cpu {}` if the machine has one", other.name),
+            )
         } else if let Some(foreign) = foreign(text) {
-            let message = format!("`{text}` is an instruction of the {}, not of the {}", foreign.owner, set.name);
+            let message =
+                format!("`{text}` is an instruction of the {}, not of the {}", foreign.owner, set.name);
             Diagnostic::error(code, span, message, format!("on the {} write {}", set.name, foreign.instead))
         } else if cursor.token.kind == Kind::Name && is_statement(next) {
             let message = format!("`{text}` is neither an instruction nor a directive");

@@ -68,7 +68,16 @@ impl Assembly {
         writeln!(out, "{:address_width$}  {:cells_width$} {cycles:>8}   line  source", "addr", "cells")?;
         let row = String::with_capacity(256);
         let mut writer = Writer {
-            assembly: self, set, next: 0, out, row, address_width, cells_width, radix, cell_bits, address_bits,
+            assembly: self,
+            set,
+            next: 0,
+            out,
+            row,
+            address_width,
+            cells_width,
+            radix,
+            cell_bits,
+            address_bits,
         };
         if self.sources.get(0).is_some() {
             writer.source(0, 0)?;
@@ -83,7 +92,8 @@ impl Assembly {
     /// The listing as text.
     pub fn listing(&self) -> String {
         let sources: usize = self.sources.iter().map(|source| source.text.len()).sum();
-        let mut text = String::with_capacity(sources + (self.lines.len() + self.symbols.list.len()) * COLUMNS);
+        let mut text =
+            String::with_capacity(sources + (self.lines.len() + self.symbols.list.len()) * COLUMNS);
         let _ = self.write_listing(ListingOptions::default(), &mut text);
         text
     }
@@ -297,7 +307,13 @@ impl<W: Write> Writer<'_, W> {
                     self.out.write_str(&self.row)?;
                 }
                 if count as usize > shown {
-                    writeln!(self.out, "{:width$}  … {} more", "", count as usize - shown, width = self.address_width)?;
+                    writeln!(
+                        self.out,
+                        "{:width$}  … {} more",
+                        "",
+                        count as usize - shown,
+                        width = self.address_width
+                    )?;
                 }
                 Ok(())
             }
@@ -309,7 +325,9 @@ impl<W: Write> Writer<'_, W> {
             }
             LineKind::Value(_) | LineKind::Setting(_) => {
                 let value = match record.kind {
-                    LineKind::Value(symbol) => self.assembly.symbols.value(self.assembly.symbols.name(symbol)),
+                    LineKind::Value(symbol) => {
+                        self.assembly.symbols.value(self.assembly.symbols.name(symbol))
+                    }
                     LineKind::Setting(at) => self.assembly.settings.get(at as usize).copied(),
                     _ => None,
                 };
@@ -410,9 +428,10 @@ struct LineNumbers {
 
 impl LineNumbers {
     fn new(assembly: &Assembly) -> Self {
-        let breaks = assembly.sources.iter().map(|source| {
-            memchr::memchr_iter(b'\n', source.text.as_bytes()).map(|at| at as u32).collect()
-        });
+        let breaks = assembly
+            .sources
+            .iter()
+            .map(|source| memchr::memchr_iter(b'\n', source.text.as_bytes()).map(|at| at as u32).collect());
         Self { breaks: breaks.collect() }
     }
 

@@ -1,12 +1,12 @@
 //! The walk over the source: lines, labels, conditions, includes. Cells are emitted as they come; values that wait for
 //! symbols further down are patched at the end.
 
+use super::Loader;
 use super::directive;
 use super::emit::{Fixup, Output};
 use super::expression::{Code, Expression, Value};
 use super::lexer::{Kind, Lexer, Token};
 use super::symbols::{SymbolId, SymbolKind, Symbols, Use};
-use super::Loader;
 use crate::diagnostic::{Diagnostic, Severity, Sources, Span, nearest};
 use crate::processor::{self, InstructionSet};
 use std::sync::Arc;
@@ -397,14 +397,24 @@ impl<'l> Parser<'l> {
                 );
             }
             None => {
-                self.report(Diagnostic::error("else", span, "`else` without `if`", "add the `if` or remove this"));
+                self.report(Diagnostic::error(
+                    "else",
+                    span,
+                    "`else` without `if`",
+                    "add the `if` or remove this",
+                ));
             }
         }
     }
 
     pub fn end_condition(&mut self, span: Span) {
         if self.conditions.pop().is_none() {
-            self.report(Diagnostic::error("endif", span, "`endif` without `if`", "add the `if` or remove this"));
+            self.report(Diagnostic::error(
+                "endif",
+                span,
+                "`endif` without `if`",
+                "add the `if` or remove this",
+            ));
         }
     }
 
@@ -511,7 +521,12 @@ impl<'l> Parser<'l> {
         let span = cursor.span_of(token);
         if name.starts_with('.') && self.scope.is_none() {
             let message = format!("the local label `{name}` has no label above it");
-            self.report(Diagnostic::error("local-label", span, message, "put a label without a point above it"));
+            self.report(Diagnostic::error(
+                "local-label",
+                span,
+                message,
+                "put a label without a point above it",
+            ));
         }
         if name.len() <= 8 {
             self.check_reserved(name, span);
@@ -527,7 +542,9 @@ impl<'l> Parser<'l> {
             let (first, given) = (known.defined, known.kind == SymbolKind::Given);
             let message = format!("`{name}` is defined twice");
             if given {
-                let help = format!("it is defined from outside; put the line between `if !defined({name})` and `endif`");
+                let help = format!(
+                    "it is defined from outside; put the line between `if !defined({name})` and `endif`"
+                );
                 self.report(Diagnostic::error("defined-twice", span, message, help));
             } else {
                 let help = "give one of them another name, or make it local with a point in front";
@@ -571,10 +588,12 @@ impl<'l> Parser<'l> {
     #[cold]
     pub fn needs_known(&mut self, expression: Expression, what: &str) {
         let name = match expression.value {
-            Value::Later(range) => self.code[range.start as usize..range.end as usize].iter().find_map(|code| {
-                let Code::Symbol(symbol) = code else { return None };
-                Some(self.symbols.name(*symbol).to_string())
-            }),
+            Value::Later(range) => {
+                self.code[range.start as usize..range.end as usize].iter().find_map(|code| {
+                    let Code::Symbol(symbol) = code else { return None };
+                    Some(self.symbols.name(*symbol).to_string())
+                })
+            }
             _ => None,
         };
         let message = match &name {
@@ -626,7 +645,8 @@ impl<'l> Parser<'l> {
         };
         let mut error = Diagnostic::error("undefined-symbol", first, message, help);
         for more in uses.iter().skip(1) {
-            error = error.with_label(Span { end: more.start + (first.end - first.start), ..*more }, "used here too");
+            error = error
+                .with_label(Span { end: more.start + (first.end - first.start), ..*more }, "used here too");
         }
         self.report(error);
         self.symbols.get_mut(symbol).kind = SymbolKind::Broken;
@@ -634,12 +654,16 @@ impl<'l> Parser<'l> {
 
     fn undefined_help(&self, name: &str) -> String {
         let digits = name.trim_end_matches(['h', 'H']);
-        if digits.len() < name.len() && !digits.is_empty() && digits.bytes().all(|byte| byte.is_ascii_hexdigit()) {
+        if digits.len() < name.len()
+            && !digits.is_empty()
+            && digits.bytes().all(|byte| byte.is_ascii_hexdigit())
+        {
             return format!("a hex number begins with a digit: 0{name}");
         }
         // A local label is compared with those under the same label, other names with names without a point.
         let scope = name.rsplit_once('.').map(|(label, _)| label);
-        let near = |symbol: &super::SymbolView<'_>| symbol.name.rsplit_once('.').map(|(label, _)| label) == scope;
+        let near =
+            |symbol: &super::SymbolView<'_>| symbol.name.rsplit_once('.').map(|(label, _)| label) == scope;
         let defined = self.symbols.iter().take(MOST_NEAR).filter(near).map(|symbol| symbol.name);
         if let Some(near) = nearest(name, defined) {
             let near = scope.map_or(near, |label| &near[label.len()..]);
@@ -659,7 +683,10 @@ impl<'l> Parser<'l> {
         if self.set.is_none() && !self.diagnostics.iter().any(|one| one.code == "no-processor") {
             let names: Vec<_> = processor::ALL.iter().map(|set| set.name).collect();
             let message = "no processor is chosen for this instruction";
-            let help = format!("write `cpu NAME` in the first line or give --cpu NAME; there are {}", names.join(", "));
+            let help = format!(
+                "write `cpu NAME` in the first line or give --cpu NAME; there are {}",
+                names.join(", ")
+            );
             self.report(Diagnostic::error("no-processor", span, message, help));
         }
         self.set
@@ -683,7 +710,12 @@ impl<'l> Parser<'l> {
             Err((at, message, help)) => {
                 let start = span.start + 1 + at as u32;
                 let wide = text[1 + at..].chars().next().map_or(1, char::len_utf8) as u32;
-                self.report(Diagnostic::error("text", Span { start, end: start + wide, ..span }, message, help));
+                self.report(Diagnostic::error(
+                    "text",
+                    Span { start, end: start + wide, ..span },
+                    message,
+                    help,
+                ));
                 None
             }
         }
@@ -703,7 +735,8 @@ fn unescape(text: &str) -> Result<Vec<u8>, (usize, String, &'static str)> {
                 Some('0') => 0,
                 Some(c @ ('\\' | '"' | '\'')) => c as u8,
                 Some('x') => {
-                    let digits = text.get(at + 2..at + 4).and_then(|digits| u8::from_str_radix(digits, 16).ok());
+                    let digits =
+                        text.get(at + 2..at + 4).and_then(|digits| u8::from_str_radix(digits, 16).ok());
                     let Some(byte) = digits else {
                         return Err((at, "`\\x` wants two hex digits".to_string(), "write \\x1B"));
                     };

@@ -141,7 +141,8 @@ impl Symbols {
 
     fn view(&self, id: SymbolId) -> Option<SymbolView<'_>> {
         let symbol = self.get(id);
-        let defined = !matches!(symbol.kind, SymbolKind::Undefined | SymbolKind::Broken | SymbolKind::Waiting(_));
+        let defined =
+            !matches!(symbol.kind, SymbolKind::Undefined | SymbolKind::Broken | SymbolKind::Waiting(_));
         defined.then(|| SymbolView {
             id,
             name: self.name(id),

@@ -121,10 +121,16 @@ const DAMAGED: &str = "the line is damaged; get the file again or build it again
 impl Reader {
     fn take(&mut self, line: &[u8]) -> Result<(), Problem> {
         if let Some(end) = self.ended {
-            return Err((format!("there is more behind the end record of line {end}"), "remove what follows it"));
+            return Err((
+                format!("there is more behind the end record of line {end}"),
+                "remove what follows it",
+            ));
         }
         let Some(digits) = line.strip_prefix(b":") else {
-            return Err(("the line does not begin with a colon".to_string(), "this may be no Intel HEX file"));
+            return Err((
+                "the line does not begin with a colon".to_string(),
+                "this may be no Intel HEX file",
+            ));
         };
         let bytes = unhex(digits)?;
         let [length, high, low, kind, rest @ ..] = &bytes[..] else {
@@ -165,7 +171,10 @@ impl Reader {
             }
             (LINEAR_START, &[a, b, c, d]) => self.entry = Some(u32::from_be_bytes([a, b, c, d])),
             (END | SEGMENT_BASE | SEGMENT_START | LINEAR_BASE | LINEAR_START, _) => {
-                return Err((format!("a record of type {kind:02X} cannot have {} data bytes", data.len()), DAMAGED));
+                return Err((
+                    format!("a record of type {kind:02X} cannot have {} data bytes", data.len()),
+                    DAMAGED,
+                ));
             }
             _ => {
                 return Err((format!("record type {kind:02X} is unknown"), "the types are 00 to 05"));

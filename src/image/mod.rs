@@ -207,7 +207,9 @@ pub enum WriteError {
     #[error("the program has no cells, so there is nothing to write")]
     Empty,
     /// Gaps of more than a raw file may sensibly have.
-    #[error("a raw file from {first:X}h to {last:X}h would be {length} bytes; write `hex`, which keeps gaps short")]
+    #[error(
+        "a raw file from {first:X}h to {last:X}h would be {length} bytes; write `hex`, which keeps gaps short"
+    )]
     TooLong {
         /// First address.
         first: u32,

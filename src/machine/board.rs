@@ -243,7 +243,9 @@ impl Check {
             clock: clock.max(1) as u64,
             unmapped: description.unmapped,
             load,
-            firmware: description.firmware.map(|firmware| Firmware { source: firmware.source, ready: firmware.ready }),
+            firmware: description
+                .firmware
+                .map(|firmware| Firmware { source: firmware.source, ready: firmware.ready }),
             memory: self.memory(&description.memory, last),
             chips: self.chips(description.chip),
             console_baud: description.console.map(|console| self.console(&console, clock)),
@@ -266,7 +268,8 @@ impl Check {
             if let Some((other, place)) = clash {
                 let first = area.first.max(other.first);
                 let message = format!("two memories claim the address {}", set_hex(first));
-                let error = Diagnostic::error("board", span_of(&entry.span()), message, "shorten one of them");
+                let error =
+                    Diagnostic::error("board", span_of(&entry.span()), message, "shorten one of them");
                 self.errors.push(error.with_label(span_of(place), "the other one"));
                 continue;
             }

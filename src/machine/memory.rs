@@ -47,11 +47,8 @@ pub struct Memory {
 impl Memory {
     /// RAM filled with 0, ROM and places where nothing is with 0FFh.
     pub fn new(areas: Vec<Area>) -> Self {
-        let mut memory = Self {
-            cells: Box::new([OPEN_BUS; 0x1_0000]),
-            pages: Box::new([OTHER | HOLES; 0x100]),
-            areas,
-        };
+        let mut memory =
+            Self { cells: Box::new([OPEN_BUS; 0x1_0000]), pages: Box::new([OTHER | HOLES; 0x100]), areas };
         for area in &memory.areas {
             if area.kind == MemoryKind::Ram {
                 memory.cells[area.first as usize..=area.last as usize].fill(0);
@@ -59,9 +56,7 @@ impl Memory {
         }
         for page in 0..0x100u32 {
             let (first, last) = (page << 8, page << 8 | 0xFF);
-            let covered = |area: &&Area| {
-                (area.last.min(last) + 1).saturating_sub(area.first.max(first))
-            };
+            let covered = |area: &&Area| (area.last.min(last) + 1).saturating_sub(area.first.max(first));
             let all: u32 = memory.areas.iter().map(|area| covered(&area)).sum();
             let ram = memory.areas.iter().filter(|area| area.kind == MemoryKind::Ram);
             memory.pages[page as usize] = match (ram.map(|area| covered(&area)).sum::<u32>(), all) {

@@ -60,7 +60,9 @@ pub enum Stopped {
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum LoadError {
     /// Cells where no memory is.
-    #[error("the program has cells from {first} to {last}, where the board {board} has no memory; it has {memory}")]
+    #[error(
+        "the program has cells from {first} to {last}, where the board {board} has no memory; it has {memory}"
+    )]
     NoMemory {
         /// First such address.
         first: String,
@@ -147,7 +149,8 @@ impl Machine {
         }
         for segment in image.segments() {
             let last = (segment.end() - 1) as u32;
-            if let Some(first) = (segment.start..=last).find(|&address| self.memory().kind(address).is_none()) {
+            if let Some(first) = (segment.start..=last).find(|&address| self.memory().kind(address).is_none())
+            {
                 let areas = self.memory().areas().iter().map(|area| {
                     let kind = if area.kind == MemoryKind::Ram { "RAM" } else { "ROM" };
                     format!("{kind} {} to {}", set.address(area.first.into()), set.address(area.last.into()))
@@ -267,9 +270,7 @@ impl Machine {
     /// chip or console.
     pub fn happen(&mut self, at: u64, event: Event) -> bool {
         let possible = match &event {
-            Event::Interrupt(input) => {
-                self.set().inputs.contains(&input.as_str())
-            }
+            Event::Interrupt(input) => self.set().inputs.contains(&input.as_str()),
             Event::Switches(name, _) => {
                 self.io.chips.iter().any(|fitted| fitted.name == *name && fitted.chip.switches().is_some())
             }
@@ -370,14 +371,16 @@ impl Machine {
     pub fn snapshot(&mut self) -> Snapshot {
         // The records only ever grow, so that their lengths are enough to go back to.
         let (writes, output) = (std::mem::take(&mut self.io.writes), std::mem::take(&mut self.output));
-        let snapshot = Snapshot { machine: Box::new(self.clone()), writes: writes.len(), output: output.len() };
+        let snapshot =
+            Snapshot { machine: Box::new(self.clone()), writes: writes.len(), output: output.len() };
         (self.io.writes, self.output) = (writes, output);
         snapshot
     }
 
     /// Back to a snapshot of this same machine, taken earlier.
     pub fn restore(&mut self, snapshot: &Snapshot) {
-        let (mut writes, mut output) = (std::mem::take(&mut self.io.writes), std::mem::take(&mut self.output));
+        let (mut writes, mut output) =
+            (std::mem::take(&mut self.io.writes), std::mem::take(&mut self.output));
         writes.truncate(snapshot.writes);
         output.truncate(snapshot.output);
         *self = (*snapshot.machine).clone();

@@ -48,7 +48,10 @@ impl Monitor {
         }
         match self.value_of(rest)? {
             count @ 1..=1_000_000 => Ok(count as u64),
-            count => Err(Complaint::new(format!("{count} times is not possible"), "give a count from 1 to 1000000")),
+            count => Err(Complaint::new(
+                format!("{count} times is not possible"),
+                "give a count from 1 to 1000000",
+            )),
         }
     }
 
@@ -98,7 +101,8 @@ impl Monitor {
     pub(super) fn over(&mut self, rest: &str, host: &mut dyn Host) -> Done {
         let stack = self.session.machine().sp();
         let step = self.session.step();
-        let behind = step.address.wrapping_add(step.cells.len() as u32) & self.session.processor().last_address();
+        let behind =
+            step.address.wrapping_add(step.cells.len() as u32) & self.session.processor().last_address();
         // A call went elsewhere and left the address behind it on the stack.
         let called = step.went_elsewhere && self.session.machine().sp() != stack && step.reads.is_empty();
         if !called || step.stop.is_some() {
@@ -133,7 +137,11 @@ impl Monitor {
         self.next_list = None;
         let mut text = Text::new();
         if (gone as u64) < count {
-            let words = if gone == 0 { "this is the beginning".to_string() } else { format!("{gone} back, to the beginning") };
+            let words = if gone == 0 {
+                "this is the beginning".to_string()
+            } else {
+                format!("{gone} back, to the beginning")
+            };
             text.line().tone(Tone::Faint, words);
         }
         text.append(self.here());
@@ -217,7 +225,10 @@ impl Monitor {
             return Ok(Text::new());
         }
         let place = self.session.processor().address(address.into());
-        Err(Complaint::new(format!("there is no breakpoint at {place}"), "`stop` lists them; `forget all` clears all"))
+        Err(Complaint::new(
+            format!("there is no breakpoint at {place}"),
+            "`stop` lists them; `forget all` clears all",
+        ))
     }
 
     pub(super) fn history(&mut self, rest: &str, _: &mut dyn Host) -> Done {

@@ -191,7 +191,10 @@ impl Monitor {
             }
         };
         if last < first {
-            return Err(Complaint::new("the range ends before it begins", "write FIRST..LAST, the lower one first"));
+            return Err(Complaint::new(
+                "the range ends before it begins",
+                "write FIRST..LAST, the lower one first",
+            ));
         }
         Ok((first, last))
     }
@@ -225,7 +228,8 @@ fn find(begun: &str) -> Result<&'static Word, Complaint> {
         [word] => Ok(word),
         [] => {
             let near = nearest(&lower, WORDS.iter().map(|word| word.name));
-            let help = near.map_or("`help` lists the words".to_string(), |near| format!("did you mean `{near}`?"));
+            let help =
+                near.map_or("`help` lists the words".to_string(), |near| format!("did you mean `{near}`?"));
             Err(Complaint::new(format!("there is no word `{begun}` here"), help))
         }
         ref several => {
@@ -279,6 +283,9 @@ fn sides(text: &str, form: &str) -> Result<(String, String), Complaint> {
         Some((left, right)) if !left.trim().is_empty() && !right.trim().is_empty() => {
             Ok((left.trim().to_string(), right.trim().to_string()))
         }
-        _ => Err(Complaint::new("an equals sign with something on both sides is wanted", format!("write `{form}`"))),
+        _ => Err(Complaint::new(
+            "an equals sign with something on both sides is wanted",
+            format!("write `{form}`"),
+        )),
     }
 }

@@ -137,11 +137,15 @@ impl Monitor {
             self.session.load_assembly(&assembly).map_err(loaded_error)?;
         } else {
             let kind = Kind::of_ending(ending).unwrap_or(Kind::Raw);
-            let unreadable = |problem: String| Complaint::new(format!("{name} cannot be read: {problem}"), "check the name");
+            let unreadable = |problem: String| {
+                Complaint::new(format!("{name} cannot be read: {problem}"), "check the name")
+            };
             let file = host.load(name, None).map_err(unreadable)?;
             let place = at.unwrap_or(self.session.machine().board().load);
             let image = kind.read(&file.bytes, place).map_err(|errors| {
-                let first = errors.first().map(|one| (format!("line {}: {}", one.line, one.problem), one.help.clone()));
+                let first = errors
+                    .first()
+                    .map(|one| (format!("line {}: {}", one.line, one.problem), one.help.clone()));
                 let (message, help) = first.unwrap_or_default();
                 Complaint::new(format!("{name}, {message}"), help)
             })?;
@@ -157,8 +161,9 @@ impl Monitor {
 
     pub(super) fn save(&mut self, rest: &str, host: &mut dyn Host) -> Done {
         let form = "write `save tide.hex 4000h..40FFh`";
-        let (name, range) =
-            rest.split_once(char::is_whitespace).ok_or_else(|| Complaint::new("name and range are wanted", form))?;
+        let (name, range) = rest
+            .split_once(char::is_whitespace)
+            .ok_or_else(|| Complaint::new("name and range are wanted", form))?;
         let (first, last) = self.range_of(range)?;
         let ending = name.rsplit_once('.').map_or("", |(_, ending)| ending);
         let Some(kind) = Kind::of_ending(ending) else {
@@ -169,8 +174,9 @@ impl Monitor {
         let bits = self.session.processor().cell_bits;
         let (image, _) = Image::from_pieces(bits, vec![Segment { start: first, cells }]);
         let bytes = kind.write(&image).map_err(|error| Complaint::new(error.to_string(), form))?;
-        host.write(name, &bytes)
-            .map_err(|problem| Complaint::new(format!("{name} cannot be written: {problem}"), "check the folder"))?;
+        host.write(name, &bytes).map_err(|problem| {
+            Complaint::new(format!("{name} cannot be written: {problem}"), "check the folder")
+        })?;
         Ok(Text::plain(format!("{} cells saved to {name}", last - first + 1)))
     }
 }

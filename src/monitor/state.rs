@@ -20,9 +20,11 @@ impl Monitor {
                 _ => continue,
             };
             text.line().tone(Tone::Faint, format!("{:11}", fitted.name));
-            text.put(format!("{value:08b}  {}  ({what} at port {})", self.session.processor().cell(value), {
-                self.session.processor().cell(fitted.port.into())
-            }));
+            text.put(format!(
+                "{value:08b}  {}  ({what} at port {})",
+                self.session.processor().cell(value),
+                { self.session.processor().cell(fitted.port.into()) }
+            ));
         }
         let cycles = machine.cycles();
         text.line().tone(Tone::Faint, "time       ").put(format!(
@@ -50,9 +52,15 @@ impl Monitor {
         }
         let before = self.session.clone();
         for (name, value) in settings {
-            let switches = self.session.machine().chips().iter().any(|one| one.name == name && one.chip.switches().is_some());
+            let switches = self
+                .session
+                .machine()
+                .chips()
+                .iter()
+                .any(|one| one.name == name && one.chip.switches().is_some());
             let done = if switches {
-                self.session.happen(Event::Switches(name, value as u64 & self.session.processor().last_cell()))
+                self.session
+                    .happen(Event::Switches(name, value as u64 & self.session.processor().last_cell()))
             } else {
                 self.session.set(&name, value)
             };
@@ -150,7 +158,9 @@ impl Monitor {
             if left != right {
                 different += 1;
                 if different <= MOST_SHOWN {
-                    text.line().tone(Tone::Strong, set.address(one.into())).put(format!(" {}", set.cell(left)));
+                    text.line()
+                        .tone(Tone::Strong, set.address(one.into()))
+                        .put(format!(" {}", set.cell(left)));
                     text.put("   ").tone(Tone::Strong, set.address(other.into()));
                     text.put(format!(" {}", set.cell(right)));
                 }

@@ -68,8 +68,14 @@ impl Monitor {
             for word in WORDS {
                 text.line().tone(Tone::Strong, format!("{:11}", word.name)).put(word.meaning);
             }
-            text.line().tone(Tone::Faint, "any beginning of a word will do that fits only one; numbers are written 0FFh, 255, $FF,");
-            text.line().tone(Tone::Faint, "1010b; addresses may be labels, `$` is the program counter; `;` begins a comment");
+            text.line().tone(
+                Tone::Faint,
+                "any beginning of a word will do that fits only one; numbers are written 0FFh, 255, $FF,",
+            );
+            text.line().tone(
+                Tone::Faint,
+                "1010b; addresses may be labels, `$` is the program counter; `;` begins a comment",
+            );
             return Ok(text);
         }
         let word = super::find(rest)?;

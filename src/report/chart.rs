@@ -100,7 +100,9 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, S
     Err(format!(
         "the {} has no instruction `{asked}`{}",
         set.name,
-        near.unwrap_or_else(|| "; ask for a mnemonic, an opcode such as 3Eh, or a range such as 40h..4Fh".to_string())
+        near.unwrap_or_else(
+            || "; ask for a mnemonic, an opcode such as 3Eh, or a range such as 40h..4Fh".to_string()
+        )
     ))
 }
 
@@ -112,7 +114,10 @@ pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
     let wide = entries.iter().map(|entry| entry.instruction.len()).max().unwrap_or(0).max(11);
     text.line().tone(
         Tone::Faint,
-        format!("hex  dec  oct  {:wide$}  cells  {cycles:>8}  {:flags$}  what it does", "instruction", "flags"),
+        format!(
+            "hex  dec  oct  {:wide$}  cells  {cycles:>8}  {:flags$}  what it does",
+            "instruction", "flags"
+        ),
     );
     for entry in entries {
         let (hex, dec, oct) = (&entry.hex, entry.opcode, &entry.octal);
@@ -154,9 +159,14 @@ pub fn map(set: &'static InstructionSet) -> Text {
 
 /// The entries as comma-separated values with a head line.
 pub fn csv(set: &InstructionSet, entries: &[Entry]) -> String {
-    let mut text = format!("hex,decimal,octal,instruction,cells,{},flags,meaning\n", set.cycle_name.to_lowercase());
+    let mut text =
+        format!("hex,decimal,octal,instruction,cells,{},flags,meaning\n", set.cycle_name.to_lowercase());
     let quoted = |field: &str| {
-        if field.contains([',', '"']) { format!("\"{}\"", field.replace('"', "\"\"")) } else { field.to_string() }
+        if field.contains([',', '"']) {
+            format!("\"{}\"", field.replace('"', "\"\""))
+        } else {
+            field.to_string()
+        }
     };
     for entry in entries {
         let fields = [

@@ -3,7 +3,7 @@
 use super::{Text, Tone};
 use crate::image::{Cell, Image};
 use crate::number::character;
-use crate::processor::{InstructionSet, decode};
+use crate::processor::{Decoded, InstructionSet, decode};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -64,11 +64,10 @@ pub fn disassemble(
     lines
 }
 
-fn walk(
-    set: &'static InstructionSet,
-    image: &Image,
-    see: &mut dyn FnMut(u32, &[Cell], Option<crate::processor::Decoded>),
-) {
+/// Sees each stretch: its address, its cells, and the instruction if it is one.
+type Seer<'a> = &'a mut dyn FnMut(u32, &[Cell], Option<Decoded>);
+
+fn walk(set: &'static InstructionSet, image: &Image, see: Seer<'_>) {
     for segment in image.segments() {
         let mut at = 0;
         while at < segment.cells.len() {
@@ -90,7 +89,9 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
     let starts: BTreeSet<u32> = starts.collect();
     for line in lines {
         if next != Some(line.address) || starts.contains(&line.address) {
-            text.line().line().put(format!("        org {}", set.habit.literal(line.address.into(), set.address_bits)));
+            text.line()
+                .line()
+                .put(format!("        org {}", set.habit.literal(line.address.into(), set.address_bits)));
         }
         next = line.address.checked_add(line.cells.len() as u32);
         text.line();
@@ -108,7 +109,9 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
         text.tone(Tone::Faint, comment);
     }
     if let Some(entry) = image.entry {
-        text.line().line().put(format!("        entry {}", set.habit.literal(entry.into(), set.address_bits)));
+        text.line()
+            .line()
+            .put(format!("        entry {}", set.habit.literal(entry.into(), set.address_bits)));
     }
     text
 }

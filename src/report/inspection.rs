@@ -84,8 +84,12 @@ impl Inspection {
             if self.segments.len() == 1 { "" } else { "s" }
         ));
         if let Some(start) = self.start {
-            let why = if self.has_entry { "as the image says" } else { "the first cell; the image names no other" };
-            text.line().tone(Tone::Faint, "start   ").tone(Tone::Strong, address(start)).put(format!("  {why}"));
+            let why =
+                if self.has_entry { "as the image says" } else { "the first cell; the image names no other" };
+            text.line()
+                .tone(Tone::Faint, "start   ")
+                .tone(Tone::Strong, address(start))
+                .put(format!("  {why}"));
         }
         for segment in &self.segments {
             let (first, last) = (address(segment.first), address(segment.last));

@@ -17,7 +17,10 @@ pub fn notations(value: &Notations) -> Text {
     row("octal", value.octal.clone());
     row("binary", value.binary.clone());
     if let (Some(high), Some(low)) = (value.high, value.low) {
-        row("high, low", format!("{}h {}h, decimal {high} {low}", digits(high.into(), 16, 8), digits(low.into(), 16, 8)));
+        row(
+            "high, low",
+            format!("{}h {}h, decimal {high} {low}", digits(high.into(), 16, 8), digits(low.into(), 16, 8)),
+        );
     }
     if let Some(character) = &value.character {
         row("character", character.clone());

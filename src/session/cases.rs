@@ -223,17 +223,21 @@ fn number(session: &Session, value: &Value, range: &Range<usize>) -> Result<i64,
     match value {
         Value::Number(number) => Ok(*number),
         Value::Truth(truth) => Ok((*truth).into()),
-        Value::Expression(text) => session.evaluate(text).map_err(|error| {
-            wrong_at(range, format!("in `{text}`: {}", error.message), error.help)
-        }),
-        Value::List(_) => Err(wrong_at(range, "one value is wanted here, not a list", "write a number or an expression")),
+        Value::Expression(text) => session
+            .evaluate(text)
+            .map_err(|error| wrong_at(range, format!("in `{text}`: {}", error.message), error.help)),
+        Value::List(_) => {
+            Err(wrong_at(range, "one value is wanted here, not a list", "write a number or an expression"))
+        }
     }
 }
 
 /// Cells in a row, each checked against the cell's width.
 fn cells(session: &Session, value: &Value, range: &Range<usize>) -> Result<Vec<Cell>, Box<Diagnostic>> {
     let values = match value {
-        Value::List(values) => values.iter().map(|value| number(session, value, range)).collect::<Result<_, _>>()?,
+        Value::List(values) => {
+            values.iter().map(|value| number(session, value, range)).collect::<Result<_, _>>()?
+        }
         value => vec![number(session, value, range)?],
     };
     let bits = session.processor().cell_bits;
@@ -272,7 +276,8 @@ impl Given {
         }
         for (port, value) in &self.ports {
             let range = value.span();
-            let event = Event::Port(address(session, port, &range)?, cells(session, value.get_ref(), &range)?);
+            let event =
+                Event::Port(address(session, port, &range)?, cells(session, value.get_ref(), &range)?);
             session.happen(event).map_err(|error| state_error(&error, &range))?;
         }
         for (name, value) in &self.switches {
@@ -283,7 +288,9 @@ impl Given {
         for (name, value) in &self.interrupts {
             let range = value.span();
             let at = number(session, value.get_ref(), &range)?.max(0) as u64;
-            session.happen_at(at, Event::Interrupt(name.clone())).map_err(|error| state_error(&error, &range))?;
+            session
+                .happen_at(at, Event::Interrupt(name.clone()))
+                .map_err(|error| state_error(&error, &range))?;
         }
         if let Some(input) = &self.input {
             let typed = Event::Typed(input.clone().into_bytes());
@@ -294,7 +301,12 @@ impl Given {
 }
 
 impl Expected {
-    fn compare(&self, session: &Session, stop: &Stop, run: &RunTable) -> Result<Vec<String>, Box<Diagnostic>> {
+    fn compare(
+        &self,
+        session: &Session,
+        stop: &Stop,
+        run: &RunTable,
+    ) -> Result<Vec<String>, Box<Diagnostic>> {
         let set = session.processor();
         let mut differences = Vec::new();
         // A case that states no stop must at least have come to its end, or to the place or time it names.
@@ -313,11 +325,19 @@ impl Expected {
             let wanted = number(session, value.get_ref(), &value.span())?;
             let Some(is) = session.get(name) else {
                 let message = format!("the {} has no register or flag `{name}`", set.name);
-                return Err(wrong_at(&value.span(), message, "`plainbyte chart` shows the registers and flags"));
+                return Err(wrong_at(
+                    &value.span(),
+                    message,
+                    "`plainbyte chart` shows the registers and flags",
+                ));
             };
             let bits = set.register(name).map_or(1, |place| set.registers[place].bits);
             if is != wanted as u64 & ((1 << bits) - 1) {
-                differences.push(format!("{name} is {}, wanted {}", both(is), both(wanted as u64 & ((1 << bits) - 1))));
+                differences.push(format!(
+                    "{name} is {}, wanted {}",
+                    both(is),
+                    both(wanted as u64 & ((1 << bits) - 1))
+                ));
             }
         }
         for (place, value) in &self.memory {
@@ -334,7 +354,8 @@ impl Expected {
             let number = address(session, port, &range)?;
             let wanted = cells(session, value.get_ref(), &range)?;
             let writes = session.machine().port_writes().iter();
-            let is: Vec<Cell> = writes.filter(|write| write.port == number).map(|write| write.value).collect();
+            let is: Vec<Cell> =
+                writes.filter(|write| write.port == number).map(|write| write.value).collect();
             if is != wanted {
                 differences.push(format!("port {port} got {}, wanted {}", list(&is), list(&wanted)));
             }
@@ -343,7 +364,11 @@ impl Expected {
         Ok(differences)
     }
 
-    fn compare_outside(&self, session: &Session, differences: &mut Vec<String>) -> Result<(), Box<Diagnostic>> {
+    fn compare_outside(
+        &self,
+        session: &Session,
+        differences: &mut Vec<String>,
+    ) -> Result<(), Box<Diagnostic>> {
         for (name, value) in &self.lamps {
             let wanted = number(session, value.get_ref(), &value.span())? as u64;
             let chip = session.machine().chips().iter().find(|chip| chip.name == *name);

@@ -12,7 +12,11 @@ pub fn explain(session: &Session, address: u32) -> Text {
     let cells: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
     let place = set.address(address.into());
     let Some(decoded) = decoded else {
-        text.line().tone(Tone::Strong, place).put(format!("  {}  no instruction of the {}", cells.join(" "), set.name));
+        text.line().tone(Tone::Strong, place).put(format!(
+            "  {}  no instruction of the {}",
+            cells.join(" "),
+            set.name
+        ));
         return text;
     };
     let written = decoded.text(set, &|address| session.label(address as u32).map(String::from));

@@ -29,7 +29,9 @@ pub use open::{Found, OpenError, board_names, find_board};
 pub use program::{Program, SourceLine};
 pub use step::{Change, Step, instruction_at};
 pub use stop::{Limits, Stop};
-pub use trace::{Radix, Tracer, clock_text, describe, final_card, flags_text, memory_text, registers_card, time_text};
+pub use trace::{
+    Radix, Tracer, clock_text, describe, final_card, flags_text, memory_text, registers_card, time_text,
+};
 
 use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::image::{Cell, Image};
@@ -174,7 +176,8 @@ impl Session {
     fn program_at(&self, address: u32) -> Option<&Program> {
         [&self.program, &self.firmware].into_iter().flatten().find(|program| {
             program.line(address).is_some_and(|line| {
-                (0..line.cells).all(|at| program.image.cell(address + at) == Some(self.machine.cell(address + at)))
+                (0..line.cells)
+                    .all(|at| program.image.cell(address + at) == Some(self.machine.cell(address + at)))
             })
         })
     }
@@ -245,7 +248,8 @@ impl Session {
     pub fn put(&mut self, address: u32, cells: &[Cell]) -> Result<(), StateError> {
         let set = self.processor();
         let missing = (0..cells.len() as u64).map(|at| u64::from(address) + at).find(|&at| {
-            u32::try_from(at).map_or(true, |at| at > set.last_address() || self.machine.memory().kind(at).is_none())
+            u32::try_from(at)
+                .map_or(true, |at| at > set.last_address() || self.machine.memory().kind(at).is_none())
         });
         if let Some(missing) = missing {
             return Err(StateError::NoMemory(set.address(missing)));
@@ -377,7 +381,8 @@ impl Session {
             if stops.contains(self.machine.pc()) {
                 return Stop::Breakpoint;
             }
-            if let Some(condition) = self.conditions.iter().find(|one| one.quick(self).is_some_and(|value| value != 0))
+            if let Some(condition) =
+                self.conditions.iter().find(|one| one.quick(self).is_some_and(|value| value != 0))
             {
                 return Stop::Condition(condition.text().to_string());
             }
@@ -430,7 +435,8 @@ impl Environment for Session {
         if name == "$" {
             return Some(self.machine.pc().into());
         }
-        let symbol = [&self.program, &self.firmware].into_iter().flatten().find_map(|one| one.symbols.value(name));
+        let symbol =
+            [&self.program, &self.firmware].into_iter().flatten().find_map(|one| one.symbols.value(name));
         symbol.or_else(|| self.get(name).map(|value| value as i64))
     }
 

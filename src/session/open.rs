@@ -19,7 +19,9 @@ pub enum OpenError {
         near: Option<String>,
     },
     /// The board `bare` needs to be told its processor.
-    #[error("the board `bare` exists for every processor; say which one with --cpu or `cpu NAME` in the source")]
+    #[error(
+        "the board `bare` exists for every processor; say which one with --cpu or `cpu NAME` in the source"
+    )]
     NoProcessor,
     /// The description is wrong.
     #[error("the board description {file} has errors")]
@@ -145,7 +147,9 @@ impl Session {
                 let program = Program::from_assembly(&assembly);
                 if let Some(ready) = &firmware.ready {
                     let address = program.symbols.value(ready).ok_or_else(|| {
-                        start_error(format!("its firmware has no label `{ready}`, where it would wait for a program"))
+                        start_error(format!(
+                            "its firmware has no label `{ready}`, where it would wait for a program"
+                        ))
                     })?;
                     run_to_ready(&mut machine, address as u32).map_err(start_error)?;
                 }

@@ -96,7 +96,8 @@ impl Program {
 fn statement(line: &str) -> String {
     let mut text = line.trim_start();
     while let Some((head, rest)) = text.split_once(':') {
-        let is_label = !head.is_empty() && head.chars().all(|c| c.is_ascii_alphanumeric() || "_?@.".contains(c));
+        let is_label =
+            !head.is_empty() && head.chars().all(|c| c.is_ascii_alphanumeric() || "_?@.".contains(c));
         if !is_label {
             break;
         }

@@ -99,7 +99,8 @@ impl Step {
 pub fn instruction_at(machine: &Machine, address: u32) -> (Option<Decoded>, Vec<Cell>) {
     let set = machine.set();
     let last = set.last_address();
-    let mut cells: Vec<Cell> = (0..LONGEST as u32).map(|at| machine.cell(address.wrapping_add(at) & last)).collect();
+    let mut cells: Vec<Cell> =
+        (0..LONGEST as u32).map(|at| machine.cell(address.wrapping_add(at) & last)).collect();
     let decoded = decode(set, &cells).ok().flatten();
     cells.truncate(decoded.map_or(1, |decoded| decoded.cells()));
     (decoded, cells)
@@ -118,7 +119,10 @@ fn is_told(role: Role) -> bool {
 impl Seen {
     fn of(machine: &Machine) -> Self {
         let count = machine.set().registers.len();
-        Self { registers: (0..count).map(|place| machine.register(place)).collect(), output: machine.output().len() }
+        Self {
+            registers: (0..count).map(|place| machine.register(place)).collect(),
+            output: machine.output().len(),
+        }
     }
 
     fn changes(&self, machine: &Machine, set: &InstructionSet, notes: &[Noted]) -> Vec<Change> {
@@ -133,7 +137,9 @@ impl Seen {
                 changes.push(Change::Register { name: register.name, bits: register.bits, before, after });
             } else if register.role == Role::Flags {
                 let changed = set.flags.iter().filter(|flag| (before ^ after) & flag.mask != 0);
-                flags.extend(changed.map(|flag| Change::Flag { name: flag.name, after: after & flag.mask != 0 }));
+                flags.extend(
+                    changed.map(|flag| Change::Flag { name: flag.name, after: after & flag.mask != 0 }),
+                );
             }
         }
         changes.append(&mut flags);
@@ -178,7 +184,8 @@ pub(super) fn step(machine: &mut Machine) -> Step {
         Stopped::Cycles => None,
         other => Some(Stop::of(other)),
     };
-    let reads = notes.iter().filter(|note| note.access == Access::Read).map(|note| (note.address, note.value));
+    let reads =
+        notes.iter().filter(|note| note.access == Access::Read).map(|note| (note.address, note.value));
     Step {
         address,
         instruction,

@@ -70,7 +70,9 @@ impl Stop {
                 let port = set.cell(missing.address.into());
                 match missing.access {
                     Access::Read => format!("the instruction before read {place}, where there is no memory"),
-                    Access::Write => format!("the instruction before wrote to {place}, where there is no memory"),
+                    Access::Write => {
+                        format!("the instruction before wrote to {place}, where there is no memory")
+                    }
                     Access::Fetch => format!("the processor fetched from {place}, where there is no memory"),
                     Access::In => format!("the instruction before read port {port}, where nothing is"),
                     Access::Out => format!("the instruction before wrote to port {port}, where nothing is"),

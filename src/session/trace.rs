@@ -25,10 +25,15 @@ impl Tracer {
         let set = session.processor();
         let mut text = Text::new();
         let (address, cells) = (set.address(0).len(), cells_width(set));
-        let head = format!("{:>5}  {:address$}  {:cells$} {:INSTRUCTION$}  changes", "step", "addr", "cells", "instruction");
+        let head = format!(
+            "{:>5}  {:address$}  {:cells$} {:INSTRUCTION$}  changes",
+            "step", "addr", "cells", "instruction"
+        );
         text.line().tone(Tone::Faint, head);
         let state = registers_line(session.machine());
-        text.line().tone(Tone::Faint, format!("{:>5}  ", "start")).tone(Tone::Strong, set.address(session.machine().pc().into()));
+        text.line()
+            .tone(Tone::Faint, format!("{:>5}  ", "start"))
+            .tone(Tone::Strong, set.address(session.machine().pc().into()));
         text.put(format!("  {:cells$} ", "")).put(state);
         text
     }
@@ -132,9 +137,10 @@ pub(super) fn change_text(set: &InstructionSet, change: &Change, text: &mut Text
 pub(super) fn registers_line(machine: &Machine) -> String {
     let set = machine.set();
     let shown = set.registers.iter().enumerate();
-    let registers = shown.filter(|(_, one)| matches!(one.role, Role::Data | Role::Stack)).map(|(place, one)| {
-        format!("{}={}", one.name, digits(machine.register(place), set.habit.table_radix(), one.bits))
-    });
+    let registers =
+        shown.filter(|(_, one)| matches!(one.role, Role::Data | Role::Stack)).map(|(place, one)| {
+            format!("{}={}", one.name, digits(machine.register(place), set.habit.table_radix(), one.bits))
+        });
     format!("{}  {}", registers.collect::<Vec<_>>().join(" "), flags_text(machine))
 }
 
@@ -252,7 +258,10 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
     let set = machine.set();
     let mut text = Text::new();
     let (place, words) = stop_place(session, stop);
-    text.line().tone(Tone::Faint, "stopped    ").tone(Tone::Strong, format!("at {place}")).put(format!(": {words}"));
+    text.line()
+        .tone(Tone::Faint, "stopped    ")
+        .tone(Tone::Strong, format!("at {place}"))
+        .put(format!(": {words}"));
     text.append(registers_card(machine));
     let (cycles, clock) = (machine.cycles(), machine.board().clock);
     text.line().tone(Tone::Faint, "time       ").put(format!(
@@ -315,13 +324,14 @@ pub fn registers_card(machine: &Machine) -> Text {
             (one.name.to_string(), digits(*value, set.habit.table_radix(), one.bits), value.to_string())
         })
         .collect();
-    let row = |text: &mut Text, head: &str, tone: Tone, pick: &dyn Fn(&(String, String, String)) -> String| {
-        text.line().tone(Tone::Faint, format!("{head:11}"));
-        for entry in &shown {
-            let width = entry.1.len().max(entry.2.len()).max(3);
-            text.tone(tone, format!("{:>width$}  ", pick(entry)));
-        }
-    };
+    let row =
+        |text: &mut Text, head: &str, tone: Tone, pick: &dyn Fn(&(String, String, String)) -> String| {
+            text.line().tone(Tone::Faint, format!("{head:11}"));
+            for entry in &shown {
+                let width = entry.1.len().max(entry.2.len()).max(3);
+                text.tone(tone, format!("{:>width$}  ", pick(entry)));
+            }
+        };
     row(&mut text, "register", Tone::Strong, &|entry| entry.0.clone());
     let radix = if set.habit.table_radix() == 8 { "octal" } else { "hex" };
     row(&mut text, radix, Tone::Plain, &|entry| entry.1.clone());

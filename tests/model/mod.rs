@@ -43,8 +43,11 @@ impl Model {
 
     pub fn flag_byte(&self) -> u8 {
         let bit = |flag: bool, at: u32| u8::from(flag) << at;
-        let documented =
-            bit(self.sign, 7) | bit(self.zero, 6) | bit(self.half, 4) | bit(self.parity, 2) | bit(self.carry, 0);
+        let documented = bit(self.sign, 7)
+            | bit(self.zero, 6)
+            | bit(self.half, 4)
+            | bit(self.parity, 2)
+            | bit(self.carry, 0);
         match self.chip {
             Chip::I8080 => documented | 2,
             Chip::I8085 => documented,
@@ -228,13 +231,21 @@ impl Model {
             }
             1 => {
                 let memory = middle == 6 || low == 6;
-                if memory { self.takes(7, 7) } else { self.takes(5, 4) }
+                if memory {
+                    self.takes(7, 7)
+                } else {
+                    self.takes(5, 4)
+                }
                 let value = self.get(low);
                 self.set(middle, value);
                 true
             }
             2 => {
-                if low == 6 { self.takes(7, 7) } else { self.takes(4, 4) }
+                if low == 6 {
+                    self.takes(7, 7)
+                } else {
+                    self.takes(4, 4)
+                }
                 let value = self.get(low);
                 self.accumulate(middle, value);
                 true
@@ -312,7 +323,11 @@ impl Model {
                 self.set_pair(pair, value);
             }
             (4 | 5, _) => {
-                if middle == 6 { self.takes(10, 10) } else { self.takes(5, 4) }
+                if middle == 6 {
+                    self.takes(10, 10)
+                } else {
+                    self.takes(5, 4)
+                }
                 let (before, carry) = (self.get(middle), self.carry);
                 let after =
                     if low == 4 { self.add(before, 1, false) } else { self.subtract(before, 1, false) };
@@ -320,7 +335,11 @@ impl Model {
                 self.set(middle, after);
             }
             (6, _) => {
-                if middle == 6 { self.takes(10, 10) } else { self.takes(7, 7) }
+                if middle == 6 {
+                    self.takes(10, 10)
+                } else {
+                    self.takes(7, 7)
+                }
                 let value = self.next_byte();
                 self.set(middle, value);
             }
@@ -404,7 +423,11 @@ impl Model {
         let holds = self.condition(middle);
         match (low, middle) {
             (0, _) => {
-                if holds { self.takes(11, 12) } else { self.takes(5, 6) }
+                if holds {
+                    self.takes(11, 12)
+                } else {
+                    self.takes(5, 6)
+                }
                 if holds {
                     self.pc = self.pop();
                 }
@@ -413,7 +436,11 @@ impl Model {
             (3, 0) => self.jump(true, [(10, 10), (10, 10)]),
             (4, _) => {
                 let target = self.next_word();
-                if holds { self.takes(17, 18) } else { self.takes(11, 9) }
+                if holds {
+                    self.takes(17, 18)
+                } else {
+                    self.takes(11, 9)
+                }
                 if holds {
                     self.push(self.pc);
                     self.pc = target;
@@ -499,7 +526,11 @@ impl Model {
     fn undocumented_high(&mut self, middle: u8, low: u8) -> bool {
         match (low, middle) {
             (3, 1) => {
-                if self.overflow { self.takes(12, 12) } else { self.takes(6, 6) }
+                if self.overflow {
+                    self.takes(12, 12)
+                } else {
+                    self.takes(6, 6)
+                }
                 if self.overflow {
                     self.push(self.pc);
                     self.pc = 0x40;

@@ -53,6 +53,9 @@ fn list(json: bool) -> Result<(), Failure> {
         text.line().tone(Tone::Strong, format!("{name:8} ")).put(format!("{processor:6} {title}"));
         names.push(serde_json::json!({ "name": name, "processor": processor, "title": title }));
     }
-    text.line().tone(Tone::Faint, "a board of your own is a .toml file; begin with `plainbyte boards plover --toml > mine.toml`");
+    text.line().tone(
+        Tone::Faint,
+        "a board of your own is a .toml file; begin with `plainbyte boards plover --toml > mine.toml`",
+    );
     if json { print_json(&names) } else { Ok(paint::show(&text)?) }
 }

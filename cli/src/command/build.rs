@@ -13,7 +13,8 @@ use serde::Serialize;
 use std::collections::BTreeMap;
 
 pub fn run(arguments: &BuildArguments) -> Result<(), Failure> {
-    let outputs = arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
+    let outputs =
+        arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
     let asked = open::cpu_option(arguments.cpu.as_deref())?;
     let board = arguments.board.as_deref().map(|name| open::board(name, asked)).transpose()?;
     let mut options = Options::default().origin(board.as_ref().map_or(0, |found| found.board.load));
@@ -37,7 +38,10 @@ pub fn run(arguments: &BuildArguments) -> Result<(), Failure> {
     let mut files = Vec::new();
     for (kind, file) in outputs {
         let bytes = kind.write(&assembly.image).map_err(|error| {
-            Failure::input(format!("{file} is not written: {error}"), "`plainbyte build --help` lists the kinds")
+            Failure::input(
+                format!("{file} is not written: {error}"),
+                "`plainbyte build --help` lists the kinds",
+            )
         })?;
         files.push((file, bytes));
     }
@@ -59,7 +63,8 @@ pub fn run(arguments: &BuildArguments) -> Result<(), Failure> {
 
 fn parse_output(output: &str) -> Result<(Kind, &str), Failure> {
     let kinds = || Kind::ALL.iter().map(|(_, name, _)| *name).collect::<Vec<_>>().join(", ");
-    let wrong = |message: String| Failure::usage(message, format!("write KIND:FILE; the kinds are {}", kinds()));
+    let wrong =
+        |message: String| Failure::usage(message, format!("write KIND:FILE; the kinds are {}", kinds()));
     let (kind, file) =
         output.split_once(':').ok_or_else(|| wrong(format!("`{output}` does not say which kind of file")))?;
     if file.is_empty() {
@@ -71,7 +76,8 @@ fn parse_output(output: &str) -> Result<(Kind, &str), Failure> {
 fn summary<'f>(name: &str, assembly: &Assembly, written: impl Iterator<Item = &'f str>) -> Text {
     let mut text = Text::new();
     let segments = assembly.image.segments();
-    let show = |address: u64| assembly.set.map_or_else(|| format!("{address:04X}"), |set| set.address(address));
+    let show =
+        |address: u64| assembly.set.map_or_else(|| format!("{address:04X}"), |set| set.address(address));
     let places: Vec<String> =
         segments.iter().map(|one| format!("{}..{}", show(one.start.into()), show(one.end() - 1))).collect();
     text.line().tone(Tone::Strong, name);

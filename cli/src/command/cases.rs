@@ -45,7 +45,11 @@ fn run_table(name: &str) -> Result<Table, Failure> {
     let cases = Cases::parse(&text).map_err(drawn)?;
     let beside = Path::new(name).parent().unwrap_or(Path::new(""));
     let board = cases.board.as_ref().map(|board| {
-        if board.ends_with(".toml") { beside.join(board).to_string_lossy().into_owned() } else { board.clone() }
+        if board.ends_with(".toml") {
+            beside.join(board).to_string_lossy().into_owned()
+        } else {
+            board.clone()
+        }
     });
     let session = open::session(&ProgramArguments {
         program: beside.join(&cases.program).to_string_lossy().into_owned(),
@@ -65,10 +69,17 @@ pub fn text(file: &str, outcomes: &[Outcome]) -> Text {
     let passed = outcomes.iter().filter(|outcome| outcome.passed).count();
     let width = outcomes.iter().map(|outcome| outcome.name.chars().count()).max().unwrap_or(0).max(4);
     text.line().tone(Tone::Strong, file);
-    text.line().tone(Tone::Faint, format!("  {:6}  {:width$}  {:>9}  {:>12}", "result", "case", "cycles", "instructions"));
+    text.line().tone(
+        Tone::Faint,
+        format!("  {:6}  {:width$}  {:>9}  {:>12}", "result", "case", "cycles", "instructions"),
+    );
     for outcome in outcomes {
         text.line();
-        if outcome.passed { text.put("  passed") } else { text.tone(Tone::Wrong, "  FAILED") };
+        if outcome.passed {
+            text.put("  passed")
+        } else {
+            text.tone(Tone::Wrong, "  FAILED")
+        };
         let Outcome { name, cycles, instructions, .. } = outcome;
         text.put(format!("  {name:width$}  {cycles:>9}  {instructions:>12}"));
         for difference in &outcome.differences {
@@ -76,7 +87,11 @@ pub fn text(file: &str, outcomes: &[Outcome]) -> Text {
         }
     }
     let failed = outcomes.len() - passed;
-    let words = if failed == 0 { format!("  all {passed} passed") } else { format!("  {passed} passed, {failed} failed") };
+    let words = if failed == 0 {
+        format!("  all {passed} passed")
+    } else {
+        format!("  {passed} passed, {failed} failed")
+    };
     text.line().tone(if failed == 0 { Tone::Faint } else { Tone::Wrong }, words);
     text
 }

@@ -12,8 +12,9 @@ pub fn run(arguments: &ChartArguments) -> Result<(), Failure> {
     let set = open::cpu(&arguments.cpu)?;
     let mut entries = Vec::new();
     for what in &arguments.what {
-        let found = chart::select(set, what)
-            .map_err(|problem| Failure::usage(problem, format!("`plainbyte chart {}` shows them all", set.name)))?;
+        let found = chart::select(set, what).map_err(|problem| {
+            Failure::usage(problem, format!("`plainbyte chart {}` shows them all", set.name))
+        })?;
         entries.extend(found);
     }
     if arguments.what.is_empty() {

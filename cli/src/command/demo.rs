@@ -54,7 +54,9 @@ pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {
         Some(name) => {
             let names = CHAPTERS.iter().map(|chapter| chapter.name).collect::<Vec<_>>().join(", ");
             let found = CHAPTERS.iter().find(|chapter| chapter.name == name);
-            vec![found.ok_or_else(|| Failure::usage(format!("the tour has no program `{name}`"), format!("it has {names}")))?]
+            vec![found.ok_or_else(|| {
+                Failure::usage(format!("the tour has no program `{name}`"), format!("it has {names}"))
+            })?]
         }
     };
     let mut out = paint::out();
@@ -72,17 +74,24 @@ pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {
 }
 
 fn copy(folder: &str) -> Result<(), Failure> {
-    std::fs::create_dir_all(folder)
-        .map_err(|error| Failure::input(format!("the folder {folder} cannot be made: {error}"), "choose another"))?;
+    std::fs::create_dir_all(folder).map_err(|error| {
+        Failure::input(format!("the folder {folder} cannot be made: {error}"), "choose another")
+    })?;
     let path = |file: String| std::path::Path::new(folder).join(file).to_string_lossy().into_owned();
     let files: Vec<(String, &str)> = CHAPTERS
         .iter()
         .flat_map(|one| {
-            [(path(format!("{}.asm", one.name)), one.source), (path(format!("{}.cases.toml", one.name)), one.cases)]
+            [
+                (path(format!("{}.asm", one.name)), one.source),
+                (path(format!("{}.cases.toml", one.name)), one.cases),
+            ]
         })
         .collect();
     if let Some((file, _)) = files.iter().find(|(file, _)| std::path::Path::new(file).exists()) {
-        return Err(Failure::input(format!("{file} is there already"), "nothing was written; choose another folder"));
+        return Err(Failure::input(
+            format!("{file} is there already"),
+            "nothing was written; choose another folder",
+        ));
     }
     for (file, text) in &files {
         files::must_write(file, text.as_bytes())?;
@@ -96,7 +105,8 @@ fn heading(text: &mut Text, words: &str) {
 
 fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     let file = format!("{}.asm", chapter.name);
-    let broken = |what: &str| Failure::input(format!("the demo program {file} {what}"), "this is a mistake of ours");
+    let broken =
+        |what: &str| Failure::input(format!("the demo program {file} {what}"), "this is a mistake of ours");
     let assembly = assemble(&file, &mut Texts::one(&file, chapter.source), &Options::default());
     let mut session = Session::shipped("plover").map_err(open::open_failure)?;
     session.load_assembly(&assembly).map_err(|error| broken(&error.to_string()))?;
@@ -109,7 +119,8 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
         heading(&mut text, "its opcodes in the chart");
         let opcodes = ["mvi", "cma", "out", "hlt"].map(|name| chart::select(session.processor(), name));
         let mut entries: Vec<_> = opcodes.into_iter().flatten().flatten().collect();
-        entries.retain(|entry| !entry.instruction.starts_with("MVI") || entry.instruction.starts_with("MVI A"));
+        entries
+            .retain(|entry| !entry.instruction.starts_with("MVI") || entry.instruction.starts_with("MVI A"));
         text.append(chart::table(session.processor(), &entries));
     }
     let fresh = session.clone();
@@ -127,7 +138,11 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     text.append(cases::text(&format!("{}.cases.toml", chapter.name), &outcomes));
     text.line();
     paint::write(&text, out)?;
-    if outcomes.iter().all(|outcome| outcome.passed) { Ok(()) } else { Err(broken("does not pass its cases")) }
+    if outcomes.iter().all(|outcome| outcome.passed) {
+        Ok(())
+    } else {
+        Err(broken("does not pass its cases"))
+    }
 }
 
 /// The first lines of the trace and how many there were in all.

@@ -15,7 +15,8 @@ pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
         Some(at) => open::number("--at", at, set, &NoNames)?,
         None => 0,
     };
-    let at = u32::try_from(at).map_err(|_| Failure::usage(format!("--at {at} is no address"), "give 0 or more"))?;
+    let at = u32::try_from(at)
+        .map_err(|_| Failure::usage(format!("--at {at} is no address"), "give 0 or more"))?;
     let image = open::image(&files::find(&arguments.image, &["hex", "bin"]), at)?;
     let facts = inspect(&image);
     if arguments.json {

@@ -51,7 +51,8 @@ fn read_script(mut monitor: Monitor) -> Result<(), Failure> {
 
 fn converse(monitor: Monitor) -> Result<(), Failure> {
     paint::show(&monitor.greeting())?;
-    let terminal = |error: ReadlineError| Failure::input(format!("the terminal does not answer: {error}"), "");
+    let terminal =
+        |error: ReadlineError| Failure::input(format!("the terminal does not answer: {error}"), "");
     let mut editor: Editor<Words, DefaultHistory> = Editor::new().map_err(terminal)?;
     editor.set_helper(Some(Words { monitor }));
     let history = history_file();

@@ -8,6 +8,7 @@ use crate::paint;
 use crate::say::Failure;
 use plain_byte::image::Cell;
 use plain_byte::machine::{Event, PortWrite};
+use plain_byte::number::thousands;
 use plain_byte::session::{Limits, Session, Stop, Tracer, final_card};
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -55,13 +56,18 @@ pub fn run(arguments: &RunArguments) -> Result<(), Failure> {
 /// Everything that is set by hand before the run.
 fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failure> {
     let set = session.processor();
-    let state = |error: plain_byte::session::StateError| Failure::usage(error.to_string(), "see `plainbyte run --help`");
+    let state = |error: plain_byte::session::StateError| {
+        Failure::usage(error.to_string(), "see `plainbyte run --help`")
+    };
     for setting in &arguments.set {
         let (name, values) = sides("--set", setting, "--set A=12h or --set 4100h=1,2,3")?;
-        let switches = session.machine().chips().iter().any(|one| one.name == name && one.chip.switches().is_some());
+        let switches =
+            session.machine().chips().iter().any(|one| one.name == name && one.chip.switches().is_some());
         if switches {
             let value = open::number("--set", values, Some(set), &*session)?;
-            session.happen(Event::Switches(name.to_string(), value as u64 & set.last_cell())).map_err(state)?;
+            session
+                .happen(Event::Switches(name.to_string(), value as u64 & set.last_cell()))
+                .map_err(state)?;
         } else if session.get(name).is_some() {
             let value = open::number("--set", values, Some(set), &*session)?;
             session.set(name, value).map_err(state)?;
@@ -89,7 +95,9 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
 
 fn sides<'t>(option: &str, text: &'t str, example: &str) -> Result<(&'t str, &'t str), Failure> {
     match text.split_once('=') {
-        Some((left, right)) if !left.trim().is_empty() && !right.trim().is_empty() => Ok((left.trim(), right.trim())),
+        Some((left, right)) if !left.trim().is_empty() && !right.trim().is_empty() => {
+            Ok((left.trim(), right.trim()))
+        }
         _ => Err(Failure::usage(format!("{option} {text} has no value"), format!("write {example}"))),
     }
 }
@@ -101,7 +109,10 @@ fn cells(session: &Session, option: &str, text: &str) -> Result<Vec<Cell>, Failu
         .map(|part| {
             let value = open::number(option, part, Some(set), session)?;
             if value < -(1i64 << (set.cell_bits - 1)) || value > set.last_cell() as i64 {
-                let help = format!("a cell has {} bits; write the low byte and the high byte with a comma", set.cell_bits);
+                let help = format!(
+                    "a cell has {} bits; write the low byte and the high byte with a comma",
+                    set.cell_bits
+                );
                 return Err(Failure::usage(format!("{option}: {value} does not fit in a cell"), help));
             }
             Ok(value as u64 & set.last_cell())
@@ -198,7 +209,7 @@ fn verdict(session: &Session, stop: &Stop, arguments: &RunArguments) -> Result<(
         Stop::Undefined | Stop::Unmapped(_) => Err(Failure::Said(1)),
         Stop::Cycles if arguments.cycles.is_none() => {
             let name = session.processor().cycle_name;
-            let message = format!("the program did not end within {DEFAULT_CYCLES} {name}");
+            let message = format!("the program did not end within {} {name}", thousands(DEFAULT_CYCLES));
             Err(Failure::input(message, "give --until or --cycles, or look at its loops with --trace"))
         }
         Stop::Operator => Err(Failure::Said(1)),

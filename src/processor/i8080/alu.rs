@@ -56,8 +56,7 @@ pub fn add(a: u8, value: u8, carry: u8, overflow: bool) -> (u8, u8) {
 pub fn subtract(a: u8, value: u8, borrow: u8, overflow: bool) -> (u8, u8) {
     let difference = u16::from(a).wrapping_sub(u16::from(value)).wrapping_sub(u16::from(borrow));
     let result = difference as u8;
-    let mut flags =
-        SZP[usize::from(result)] | (difference >> 8) as u8 & CY | !(a ^ value ^ result) & AC;
+    let mut flags = SZP[usize::from(result)] | (difference >> 8) as u8 & CY | !(a ^ value ^ result) & AC;
     if overflow {
         flags |= overflow_flags((a ^ value) & (a ^ result), result);
     }

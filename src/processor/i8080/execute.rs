@@ -68,7 +68,8 @@ impl<const CHIP: u8> Cpu<CHIP> {
         B: Bus<Cell = u8>,
         W: Watch<Registers>,
     {
-        let Registers { mut a, mut f, mut b, mut c, mut d, mut e, mut h, mut l, mut sp, mut pc } = self.registers;
+        let Registers { mut a, mut f, mut b, mut c, mut d, mut e, mut h, mut l, mut sp, mut pc } =
+            self.registers;
         let mut now = self.now;
         let mut count = self.instructions;
 

@@ -145,7 +145,14 @@ pub struct Cpu<const CHIP: u8> {
 impl<const CHIP: u8> Default for Cpu<CHIP> {
     fn default() -> Self {
         let registers = Registers { f: Self::flag_byte(0), ..Registers::default() };
-        Self { registers, interrupts: Interrupts::reset(), now: 0, instructions: 0, halted: false, shadow: false }
+        Self {
+            registers,
+            interrupts: Interrupts::reset(),
+            now: 0,
+            instructions: 0,
+            halted: false,
+            shadow: false,
+        }
     }
 }
 

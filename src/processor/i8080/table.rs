@@ -73,8 +73,9 @@ const ALL_BUT_CARRY: &str = "****-";
 const CARRY: &str = "----*";
 const LOGIC: &str = "**0*0";
 
-/// Every row of the family; the rows of a mnemonic stand together.
+/// Every row of the family; the rows of a mnemonic stand together. Bits are grouped by their fields.
 #[rustfmt::skip]
+#[allow(clippy::unusual_byte_groupings)]
 pub const ROWS: &[Row] = &[
     // Data transfer
     row("MOV",             &[DESTINATION, SOURCE],        (0b11_000_000, 0b01_000_000),   t(5, 4),                    NONE,          "copies the second register into the first"),
