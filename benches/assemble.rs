@@ -52,8 +52,11 @@ fn source(lines: usize) -> String {
         let body = BODY[random % 16];
         if let Some((head, _)) = body.split_once("LABEL") {
             // Mostly to a label just above, now and then to one further down.
-            let target =
-                if random.is_multiple_of(5) { labels + 1 + random % 3 } else { labels - (random % 8).min(labels - 1) };
+            let target = if random.is_multiple_of(5) {
+                labels + 1 + random % 3
+            } else {
+                labels - (random % 8).min(labels - 1)
+            };
             let _ = write!(text, "{head}lab{}", target.max(1).min(lines / 4 - 1));
         } else {
             text.push_str(body);

@@ -84,7 +84,7 @@ fn random_model(chip: Chip, random: &mut Random) -> Model {
         memory: vec![0; 0x1_0000],
         port_in: random.byte(),
         written: vec![],
-        enabled: random.next() % 2 == 0,
+        enabled: random.next().is_multiple_of(2),
         halted: false,
         states: 0,
     };
@@ -247,7 +247,7 @@ fn every_pattern_decodes_encodes_and_reads_back() {
             assert_eq!(assembly.image.segments()[0].cells, cells, "{text}");
         }
         assert_eq!(
-            set.own_rows().map(|row| opcodes(row)).sum::<u64>(),
+            set.own_rows().map(opcodes).sum::<u64>(),
             set.index.iter().filter(|&&at| at != 0).count() as u64
         );
     }

@@ -26,7 +26,8 @@ fn step_text(session: &Session, step: &Step) -> String {
 #[test]
 fn a_step_tells_exactly_what_changed() {
     // Source, what is set before, what the step tells, T-states.
-    let cases: &[(&str, &[(&str, i64)], &str, u64)] = &[
+    type Case = (&'static str, &'static [(&'static str, i64)], &'static str, u64);
+    let cases: &[Case] = &[
         ("mvi a, 12h", &[], "A 00→12", 7),
         ("mvi a, 0", &[], "", 7),
         ("mvi m, 7", &[("hl", 0x8000)], "[8000] 00→07", 10),
@@ -83,7 +84,7 @@ fn any_state_can_be_set_and_read_back_by_name() {
 #[test]
 fn what_cannot_be_set_is_refused_and_changes_nothing() {
     let mut session = session("plover", "        org 4000h\n        hlt\n");
-    let mut refused =
+    let refused =
         |result: Result<(), plain_byte::session::StateError>| result.expect_err("refused").to_string();
     let lines = [
         refused(session.set("Q", 1)),

@@ -316,7 +316,7 @@ impl Model {
             }
             (3, _) => {
                 self.takes(5, 6);
-                let up = middle % 2 == 0;
+                let up = middle.is_multiple_of(2);
                 let before = self.pair(pair);
                 let value = if up { before.wrapping_add(1) } else { before.wrapping_sub(1) };
                 self.x5 = if up { before == 0xFFFF } else { before == 0 };
@@ -389,7 +389,7 @@ impl Model {
                 self.takes(7, 7);
                 let hl = self.pair(2);
                 self.carry = hl % 2 == 1;
-                self.set_pair(2, hl / 2 | hl & 0x8000);
+                self.set_pair(2, (hl / 2) | (hl & 0x8000));
             }
             3 => {
                 self.takes(10, 10);

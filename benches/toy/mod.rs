@@ -38,7 +38,9 @@ static SZP: [u8; 256] = {
     let mut at = 0;
     while at < 256 {
         let byte = at as u8;
-        table[at] = byte & S | if byte == 0 { Z } else { 0 } | if byte.count_ones() % 2 == 0 { P } else { 0 };
+        table[at] = byte & S
+            | if byte == 0 { Z } else { 0 }
+            | if byte.count_ones().is_multiple_of(2) { P } else { 0 };
         at += 1;
     }
     table

@@ -1,0 +1,44 @@
+//! Any lines typed at the monitor, with any program in memory.
+#![no_main]
+
+use libfuzzer_sys::fuzz_target;
+use plain_byte::assembler::{Loaded, Loader};
+use plain_byte::image::Image;
+use plain_byte::monitor::{Host, Monitor};
+use plain_byte::session::Session;
+
+/// No files, and little patience.
+struct Nobody(u32);
+
+impl Loader for Nobody {
+    fn resolve(&self, name: &str, _: Option<&str>) -> String {
+        name.to_string()
+    }
+    fn load(&mut self, _: &str, _: Option<&str>) -> Result<Loaded, String> {
+        Err("there is no such file".to_string())
+    }
+}
+
+impl Host for Nobody {
+    fn write(&mut self, _: &str, _: &[u8]) -> Result<(), String> {
+        Err("nothing can be written".to_string())
+    }
+    fn go_on(&mut self) -> bool {
+        self.0 = self.0.saturating_sub(1);
+        self.0 > 0
+    }
+}
+
+fuzz_target!(|input: (Vec<u8>, String)| {
+    let (program, lines) = input;
+    let mut session = Session::shipped("plover").expect("it opens");
+    let cells = program.iter().take(256).map(|&byte| byte.into()).collect();
+    if session.load(Image::from_cells(8, 0x4000, cells)).is_err() {
+        return;
+    }
+    let mut monitor = Monitor::new(session);
+    let mut host = Nobody(8);
+    for line in lines.lines().take(8) {
+        let _ = (monitor.complete(line), monitor.line(line, &mut host), monitor.prompt());
+    }
+});
