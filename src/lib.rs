@@ -1,4 +1,94 @@
-//! Plain Byte.
+//! Assembles, runs and explains programs for vintage processors and trainer boards.
+//!
+//! Today there are the Intel 8080 and 8085; the types carry other cell widths and radixes already. The command
+//! `plainbyte` is a thin layer over this crate.
+//!
+//! # From source to result
+//!
+//! [`assembler::assemble`] turns source text into an [`assembler::Assembly`]: the [`image::Image`], symbols, lines, and
+//! everything there is to tell as [`diagnostic::Diagnostic`] values. Nothing is printed; whoever calls decides how to show
+//! it. A [`session::Session`] puts the program into a board and runs it.
+//!
+//! ```
+//! use plain_byte::assembler::{Options, Texts, assemble};
+//! use plain_byte::session::{Limits, Session, Stop};
+//!
+//! let source = "
+//!         cpu 8085
+//!         org 4000h
+//! start:  lxi h, heights          ; the highest of three tides
+//!         mov a, m
+//!         mvi b, 2
+//! next:   inx h
+//!         cmp m
+//!         jnc lower
+//!         mov a, m
+//! lower:  dcr b
+//!         jnz next
+//!         sta highest
+//!         hlt
+//! heights: db 31, 45, 38
+//! highest: ds 1
+//! ";
+//! let assembly = assemble("tide.asm", &mut Texts::one("tide.asm", source), &Options::default());
+//! assert!(assembly.succeeded());
+//!
+//! let mut session = Session::shipped("plover")?;
+//! session.load_assembly(&assembly)?;
+//! assert_eq!(session.run(Limits::none()), Stop::Halt);
+//! assert_eq!(session.evaluate("cell highest").unwrap(), 45);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! # Any state, one step, everything read back
+//!
+//! Registers and flags go by name, cells by address, ports by the values that wait there. A [`session::Step`] tells exactly
+//! what one instruction changed.
+//!
+//! ```
+//! use plain_byte::processor::find;
+//! use plain_byte::session::{Change, Session};
+//!
+//! let mut session = Session::bare(find("8080")?)?;
+//! session.put(0x100, &[0x86])?;                   // ADD M
+//! session.set("PC", 0x100)?;
+//! session.set("HL", 0x2000)?;
+//! session.set("A", 0xF0)?;
+//! session.put(0x2000, &[0x20])?;
+//! let step = session.step();
+//! assert_eq!((session.get("A"), session.get("CY"), step.cycles), (Some(0x10), Some(1), 7));
+//! assert!(step.changes.contains(&Change::Flag { name: "CY", after: true }));
+//! assert_eq!(step.reads, [(0x2000, 0x20)]);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! # What goes wrong is data
+//!
+//! ```
+//! use plain_byte::assembler::{Options, Texts, assemble};
+//!
+//! let options = Options::default().cpu("8085")?;
+//! let assembly = assemble("slip.asm", &mut Texts::one("slip.asm", "        mvo a, 5\n"), &options);
+//! let first = &assembly.diagnostics[0];
+//! assert_eq!(first.message, "`mvo` is no instruction of the 8085");
+//! assert_eq!(first.help, "did you mean `mov`?");
+//! assert_eq!(assembly.sources.place(first.span).column, 9);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! # Where to look
+//!
+//! | module | what it holds |
+//! | --- | --- |
+//! | [`assembler`] | source to program: [`assembler::assemble`], [`assembler::Formula`] for a single expression |
+//! | [`session`] | a program being run and watched: steps, stops, going back, [`session::cases`] |
+//! | [`monitor`] | the machine monitor's words over a session |
+//! | [`report`] | [`report::chart`], disassembly, facts of images and boards, toned [`report::Text`] |
+//! | [`machine`] | boards, memory, chips; what a session runs |
+//! | [`image`] | programs as files |
+//! | [`processor`] | instruction sets: tables, encoding, decoding, executors |
+//! | [`diagnostic`], [`number`] | errors with places; notations |
+
 pub mod assembler;
 pub mod diagnostic;
 pub mod image;

@@ -2,7 +2,7 @@
 //!
 //! The source is walked once. Every line is read, its cells are put out, and what needs a symbol from further down is
 //! patched at the end. A wrong line is reported and takes its cells all the same, so that one mistake brings one
-//! message. Nothing here knows an executor: the tables of [`processor`](crate::processor) are all that is read.
+//! message. Nothing here knows an executor: the tables of [`processor`] are all that is read.
 
 mod directive;
 mod emit;
