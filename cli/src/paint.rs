@@ -1,7 +1,7 @@
 //! Text and diagnostics on a terminal: the palette, and the drawing of source lines.
 
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
-use anstyle::{AnsiColor, Color, RgbColor, Style};
+use anstyle::{Color, RgbColor, Style};
 use plain_byte::diagnostic::{Diagnostic, Severity, Sources, Span};
 use plain_byte::report::{Text, Tone};
 use std::io::{self, IsTerminal, Write};
@@ -10,7 +10,8 @@ use std::io::{self, IsTerminal, Write};
 const AMBER: Style = Style::new().fg_color(Some(Color::Rgb(RgbColor(240, 168, 48)))).bold();
 const FAINT: Style = Style::new().dimmed();
 const STRONG: Style = Style::new().bold();
-const WRONG: Style = Style::new().fg_color(Some(Color::Ansi(AnsiColor::Magenta))).bold();
+/// Reddish purple, told from amber by every eye.
+const WRONG: Style = Style::new().fg_color(Some(Color::Rgb(RgbColor(204, 121, 167)))).bold();
 
 /// Errors drawn; the rest is counted.
 const MOST_DRAWN: usize = 20;
@@ -70,7 +71,15 @@ pub fn complain(message: &str, help: &str) {
 /// Draws diagnostics on standard error, each with its source line.
 pub fn diagnostics(sources: &Sources, list: &[Diagnostic], more: usize) {
     let colour = anstream::AutoStream::choice(&io::stderr()) != anstream::ColorChoice::Never;
-    let renderer = if colour { Renderer::styled() } else { Renderer::plain() };
+    let styled = Renderer::styled()
+        .error(WRONG)
+        .warning(AMBER)
+        .note(STRONG)
+        .help(STRONG)
+        .line_num(FAINT)
+        .emphasis(STRONG)
+        .context(FAINT);
+    let renderer = if colour { styled } else { Renderer::plain() };
     let width = if io::stderr().is_terminal() { terminal_width() } else { 140 };
     let renderer = renderer.term_width(width);
     let mut error = anstream::stderr().lock();

@@ -11,13 +11,13 @@ use crate::session::{SessionError, explain, instruction_at};
 const LINES: usize = 12;
 
 impl Monitor {
-    /// One line of a list: marks, address, cells, label, instruction.
+    /// One line of a list: marks (where the machine stands, a breakpoint), address, cells, label, instruction.
     pub(super) fn list_line(&self, address: u32, text: &mut Text) -> u32 {
         let session = &self.session;
         let set = session.processor();
         let (decoded, cells) = instruction_at(session.machine(), address);
         let here = address == session.machine().halted_at().unwrap_or(session.machine().pc());
-        let mark = if here { ">" } else { " " };
+        let mark = if here { "▸" } else { " " };
         let stop = if session.breakpoints().contains(&address) { "*" } else { " " };
         let shown: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
         let width = 3 * (set.cell(0).len() + 1);

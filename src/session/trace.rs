@@ -276,15 +276,30 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
         text.append(lamps);
     }
     for &(first, last) in show {
-        let name = session.label(first).map(|label| format!("  {label}")).unwrap_or_default();
-        let range = format!("{}..{}", set.address(first.into()), set.address(last.into()));
-        text.line().tone(Tone::Faint, "memory     ").put(format!("{range}{name}"));
-        text.append(memory_text(machine, first, last, Radix::Habit));
-        if last - first < 16 {
-            let decimal: Vec<String> = (first..=last).map(|at| machine.cell(at).to_string()).collect();
-            text.line().tone(Tone::Faint, "decimal    ").put(decimal.join(" "));
-        }
+        text.append(shown_cells(session, first, last));
     }
+    text
+}
+
+/// Cells asked for: a short range as a row with the decimal values below, a longer one as a table.
+fn shown_cells(session: &Session, first: u32, last: u32) -> Text {
+    let machine = session.machine();
+    let set = machine.set();
+    let label = session.label(first).unwrap_or_default();
+    let mut text = Text::new();
+    text.line().tone(Tone::Faint, "memory     ").tone(Tone::Strong, set.address(first.into()));
+    if last - first >= 16 {
+        text.put(format!("..{}  {label}", set.address(last.into())));
+        text.append(memory_text(machine, first, last, Radix::Habit));
+        return text;
+    }
+    let width = set.last_cell().to_string().len().max(set.cell(0).len());
+    let row = |show: &dyn Fn(u64) -> String| -> String {
+        (first..=last).map(|at| format!(" {:>width$}", show(machine.cell(at)))).collect()
+    };
+    text.put(row(&|cell| set.cell(cell))).tone(Tone::Faint, format!("   {label}"));
+    let indent = set.address(0).len();
+    text.line().tone(Tone::Faint, "decimal    ").put(format!("{:indent$}{}", "", row(&|cell| cell.to_string())));
     text
 }
 
@@ -349,7 +364,7 @@ fn lamps_line(machine: &Machine) -> Option<Text> {
             let lit = lamps >> bit & 1 != 0;
             text.tone(if lit { Tone::Live } else { Tone::Faint }, if lit { "● " } else { "○ " });
         }
-        text.put(format!(" {} {}", machine.set().cell(lamps), lamps));
+        text.put(format!("  {}  {}", machine.set().cell(lamps), lamps));
     }
     (!text.is_empty()).then_some(text)
 }
