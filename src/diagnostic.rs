@@ -171,8 +171,8 @@ pub fn nearest<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Opti
     let name = name.to_lowercase();
     let allowed = match name.chars().count() {
         0..=1 => 0,
-        2 => 1,
-        3..=5 => 2,
+        2..=4 => 1,
+        5..=6 => 2,
         _ => 3,
     };
     let distance = |other: &str| strsim::osa_distance(&name, &other.to_lowercase());

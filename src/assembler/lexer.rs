@@ -172,7 +172,8 @@ impl<'a> Lexer<'a> {
                 self.run(WORD);
                 kind = Kind::Number;
             }
-            Kind::Bad => self.bad(),
+            Kind::Bad if byte >= 0x80 || byte == 0 => self.bad(),
+            Kind::Bad => {}
             _ => kind = self.operator(byte, kind),
         }
         Token { kind, start: start as u32, end: self.at as u32 }

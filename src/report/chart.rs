@@ -127,7 +127,8 @@ pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
         text.tone(Tone::Faint, entry.meaning);
     }
     if entries.iter().any(|entry| !entry.flags.is_empty()) {
-        text.line().tone(Tone::Faint, "flags: * by the result, 0 cleared, 1 set; those not named stay as they are");
+        text.line()
+            .tone(Tone::Faint, "flags: * by the result, 0 cleared, 1 set; those not named stay as they are");
     }
     text
 }

@@ -299,7 +299,11 @@ fn shown_cells(session: &Session, first: u32, last: u32) -> Text {
     };
     text.put(row(&|cell| set.cell(cell))).tone(Tone::Faint, format!("   {label}"));
     let indent = set.address(0).len();
-    text.line().tone(Tone::Faint, "decimal    ").put(format!("{:indent$}{}", "", row(&|cell| cell.to_string())));
+    text.line().tone(Tone::Faint, "decimal    ").put(format!(
+        "{:indent$}{}",
+        "",
+        row(&|cell| cell.to_string())
+    ));
     text
 }
 
