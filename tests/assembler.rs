@@ -329,6 +329,152 @@ fn maps_tell_which_line_made_which_cells() {
     assert_eq!(totals, [(0x100, 0x104, 2, 3), (0x200, 0x200, 1, 0)]);
 }
 
+/// Every directive with what it cannot do anything with: a line that is wrong, and what it is answered.
+#[test]
+fn every_directive_refuses_what_makes_no_sense() {
+    let lines = [
+        "cpu",
+        "cpu z",
+        "cpu 8085 8080",
+        "cpu \"8085\"",
+        "org",
+        "org later",
+        "org 1, 2",
+        "org \"x\"",
+        "db 1,",
+        "db ,1",
+        "db \"\"",
+        "db a",
+        "db 1 2",
+        "db 'ab' + 1",
+        "dw",
+        "dw \"ab\"",
+        "dw 1 +",
+        "dd 'ab'",
+        "dd 1 << 40",
+        "ds",
+        "ds later",
+        "ds 1, later",
+        "ds 1, 256",
+        "ds 1, 2, 3",
+        "ds 100000h",
+        "pad",
+        "pad later",
+        "pad 0",
+        "pad 40h, 256",
+        "align",
+        "align -1",
+        "align 3, 300",
+        "align later",
+        "if",
+        "if )",
+        "include",
+        "include x",
+        "include \"a\", 1",
+        "include \"\"",
+        "entry",
+        "entry nowhere",
+        "entry 1, 2",
+        "demand",
+        "demand 0",
+        "demand 1, 2",
+        "demand 0, \"the tank must hold\"",
+        "note",
+        "note 5",
+        "note \"a\" \"b\"",
+        "equ 1",
+        "let",
+        "x equ",
+        "x equ x",
+        "x let",
+        "x let later",
+        "x equ 1 2",
+        "mvi equ 1",
+        "b let 1",
+        "db equ 1",
+        "1x equ 2",
+        ".y equ 1",
+        "x: equ 1",
+        "x: let 1",
+        "x: y: z: db 1 + ",
+        ": nop",
+        "x nop",
+        "else 1",
+        "endif 1",
+        "defined(x)",
+        "db defined",
+        "db defined(",
+        "db defined(1)",
+        "db low",
+        "db low()",
+        "db ~",
+        "db (",
+        "db )",
+        "db $$",
+        "db 1 = 1",
+    ];
+    let mut text = String::new();
+    for line in lines {
+        let assembly = assembled(&format!("        org 20h\n        {line}\nlater:  nop\n"));
+        let _ = writeln!(text, "{line}");
+        for one in &assembly.diagnostics {
+            let place = assembly.sources.place(one.span);
+            let _ = writeln!(
+                text,
+                "    {}:{} {}: {} ({})",
+                place.line, place.column, one.code, one.message, one.help
+            );
+        }
+    }
+    insta::assert_snapshot!(text);
+}
+
+#[test]
+fn every_operand_of_every_instruction_refuses_what_it_cannot_take() {
+    for row in i8080::I8085U.own_rows() {
+        let good: Vec<String> = row
+            .operands
+            .iter()
+            .map(|shape| match shape {
+                Shape::Name { names, .. } => {
+                    names.list.iter().find(|name| !name.is_empty()).expect("a name").to_string()
+                }
+                Shape::Fixed(name) => (*name).to_string(),
+                _ => "1".to_string(),
+            })
+            .collect();
+        let line = |operands: &[String]| {
+            format!(
+                "        cpu 8085u\n        {} {}\n        hlt\n",
+                row.mnemonic.to_lowercase(),
+                operands.join(", ")
+            )
+        };
+        assert!(assembled(&line(&good)).succeeded(), "{}", row.form());
+        for at in 0..good.len() {
+            for wrong in ["(", "\"text\"", "qq", "999999", "-999999", "#1", "[hl]", ""] {
+                let mut operands = good.clone();
+                operands[at] = wrong.to_string();
+                let source = line(&operands);
+                let assembly = assembled(&source);
+                assert_eq!(assembly.errors(), 1, "{source}{}", told(&assembly));
+                let one = &assembly.diagnostics[0];
+                assert_eq!(assembly.sources.place(one.span).line, 2, "{source}");
+                assert!(!one.help.is_empty() && one.span.start < source.len() as u32, "{source}");
+                // The line takes its cells all the same, so that what follows stands where it would.
+                let hlt = assembly.lines.last().expect("two lines");
+                assert_eq!(hlt.address as usize, row.cells(), "{source}");
+            }
+        }
+        let extra = line(&[good.clone(), vec!["1".to_string()]].concat());
+        assert_eq!(assembled(&extra).errors(), 1, "{extra}");
+        if let Some((_, fewer)) = good.split_last() {
+            let missing = line(fewer);
+            assert_eq!(assembled(&missing).errors(), 1, "{missing}");
+        }
+    }
+}
+
 /// A random instruction as source text, with numbers that fit.
 fn instruction() -> impl Strategy<Value = String> {
     let rows: Vec<_> = i8080::I8085U.own_rows().collect();

@@ -105,12 +105,33 @@ const COMMANDS: &[Entry] = &[
     ),
 ];
 
+/// The help of the whole command.
+///
+/// PERF: laid out here, since the layout of the argument parser takes more instructions than all the rest of the start.
+fn overview() -> String {
+    let mut text = String::with_capacity(2048);
+    text.push_str(
+        "Assembles, runs and explains programs for vintage processors and trainer boards\n\nUsage: plainbyte <COMMAND>\n\nCommands:\n",
+    );
+    for entry in COMMANDS {
+        text.push_str("  ");
+        text.push_str(entry.name);
+        text.extend(std::iter::repeat_n(' ', 13 - entry.name.len().min(12)));
+        text.push_str(entry.about);
+        text.push('\n');
+    }
+    text.push_str(
+        "\nOptions:\n  -h, --help     Print help\n  -V, --version  Print version\n\nExamples:\n  plainbyte demo\n  plainbyte run divide.asm --board plover --trace\n\n`plainbyte COMMAND --help` shows a command's options with an example.\nExit status: 0 done, 1 the program or the input is wrong, 2 the command line is wrong.\n",
+    );
+    text
+}
+
 /// The whole command line. The options of a command are only made when it is the one that is meant.
 pub fn command() -> Command {
     let mut all = Command::new("plainbyte")
         .version(env!("CARGO_PKG_VERSION"))
         .about("Assembles, runs and explains programs for vintage processors and trainer boards")
-        .after_help("Examples:\n  plainbyte demo\n  plainbyte run divide.asm --board plover --trace\n\n`plainbyte COMMAND --help` shows a command's options with an example.\nExit status: 0 done, 1 the program or the input is wrong, 2 the command line is wrong.")
+        .override_help(overview())
         .subcommand_required(true)
         .arg_required_else_help(true)
         .disable_help_subcommand(true);

@@ -384,3 +384,57 @@ fn the_demo_writes_its_programs_and_the_tour_passes() {
         0
     );
 }
+
+#[test]
+fn colour_is_there_for_people_and_nowhere_else() {
+    let bench = Bench::new();
+    let run = |variables: &[(&str, &str)], arguments: &[&str]| {
+        let mut command = Command::cargo_bin("plainbyte").expect("it is built");
+        command.current_dir(bench.folder.path()).env_remove("NO_COLOR").env_remove("CLICOLOR_FORCE");
+        let output = command.envs(variables.iter().copied()).args(arguments).output().expect("it runs");
+        String::from_utf8_lossy(&[output.stdout, output.stderr].concat()).into_owned()
+    };
+    let forced = [("CLICOLOR_FORCE", "1")];
+    let refused = [("CLICOLOR_FORCE", "1"), ("NO_COLOR", "1")];
+    bench.write("bad.asm", "        cpu 8085\n        mvo a\n");
+    for arguments in [
+        &["run", "lamps", "--board", "plover", "--trace"][..],
+        &["build", "bad"],
+        &["chart", "8085", "mvi"],
+        &["nosuch"],
+    ] {
+        let coloured = run(&forced, arguments);
+        assert!(coloured.contains('\u{1b}'), "{arguments:?}: {coloured}");
+        assert!(!run(&[], arguments).contains('\u{1b}'), "{arguments:?} piped");
+        assert!(!run(&refused, arguments).contains('\u{1b}'), "{arguments:?} with NO_COLOR");
+        // Without colour it says the same.
+        let mut plain = String::new();
+        let mut rest = coloured.as_str();
+        while let Some((before, after)) = rest.split_once('\u{1b}') {
+            plain.push_str(before);
+            rest = after.split_once('m').map_or("", |(_, rest)| rest);
+        }
+        plain.push_str(rest);
+        let trimmed = |text: &str| text.lines().map(str::trim_end).collect::<Vec<_>>().join("\n");
+        assert_eq!(trimmed(&plain), trimmed(&run(&[], arguments)), "{arguments:?}");
+    }
+}
+
+#[test]
+fn a_reader_that_goes_away_is_no_failure() {
+    use std::io::Read;
+    let bench = Bench::new();
+    let binary = assert_cmd::cargo::cargo_bin("plainbyte");
+    let mut child = std::process::Command::new(binary)
+        .current_dir(bench.folder.path())
+        .args(["run", "divide", "--board", "plover", "--trace", "--set", "oil=255,1"])
+        .stdout(std::process::Stdio::piped())
+        .stderr(std::process::Stdio::piped())
+        .spawn()
+        .expect("it runs");
+    let mut first = [0; 64];
+    child.stdout.take().expect("a pipe").read_exact(&mut first).expect("something to read");
+    let output = child.wait_with_output().expect("it ends");
+    assert!(output.stderr.is_empty(), "{}", String::from_utf8_lossy(&output.stderr));
+    assert_eq!(output.status.code(), Some(0));
+}

@@ -284,6 +284,10 @@ impl<'l> Parser<'l> {
                 format!("`{text}` stands where the line should end"),
                 "put a comma between operands, or `;` before a comment",
             ),
+            Kind::Equal => (
+                format!("`{text}` stands where the line should end"),
+                "compare with `==`; a constant gets its value by `equ`",
+            ),
             Kind::Bad => (
                 format!("the character {} does not belong here", super::expression::shown(text)),
                 "put `;` before a comment",
@@ -349,7 +353,10 @@ impl<'l> Parser<'l> {
                 self.instruction(cursor, set, rows, first, line_start);
             }
         } else if let Some(directive) = packed.and_then(directive::find_packed) {
-            self.directive(cursor, directive, first, line_start);
+            // `db equ 1` is a name that cannot be used, not data.
+            if !self.definition(cursor, first, line_start) {
+                self.directive(cursor, directive, first, line_start);
+            }
         } else if !self.definition(cursor, first, line_start) {
             self.no_instruction(cursor, first);
         }
