@@ -1,4 +1,4 @@
-//! The monitor: whole evenings as transcripts, every word, every complaint, completion.
+//! The monitor: whole evenings as conversations, every word, every complaint, completion.
 
 mod common;
 
@@ -68,7 +68,7 @@ fn monitor() -> (Monitor, Shelf) {
 }
 
 /// What a person sees who types these lines.
-fn transcript(lines: &str) -> String {
+fn conversation(lines: &str) -> String {
     let (mut monitor, mut shelf) = monitor();
     let mut text = monitor.greeting().to_string();
     for line in lines.lines() {
@@ -84,28 +84,28 @@ fn transcript(lines: &str) -> String {
 
 #[test]
 fn an_evening_of_stepping() {
-    insta::assert_snapshot!(transcript(
+    insta::assert_snapshot!(conversation(
         "registers\nlist\nstep\nstep 2\nout\nover\nback 2\nhistory 4\nexplain\nstop at done\nwatch b\nrun\nstep\nstep\nreset\nquit"
     ));
 }
 
 #[test]
 fn an_evening_of_memory() {
-    insta::assert_snapshot!(transcript(
+    insta::assert_snapshot!(conversation(
         "memory start..start+10\nmemory name characters\nmemory count..name binary\nmemory count..count+3 decimal\nmemory 4000h..4003h octal\nput 5000h = 1, 0FFh, 'A', \"fog\"\nfill 5010h..5017h = 1, 2\ncopy 5010h..5017h to 5012h\nmemory 5010h..501Fh\nfind 4000h..5020h = \"fog\"\nfind 4000h..4020h = 0D3h, 10h\nfind 4000h..4020h = 99h\ncompare 5000h..5005h with 5010h\ncompare 4000h..4003h with 4000h\nset a = 12h, cy = 1, hl = count\nset switches = 0A5h\nset port 30h = 1, 2\nvalue hl\nvalue cell count + high hl\nregisters"
     ));
 }
 
 #[test]
 fn an_evening_of_programs() {
-    insta::assert_snapshot!(transcript(
+    insta::assert_snapshot!(conversation(
         "code 5000h mvi a, 5\ncode 5002h\nadi 3\nsta count\njmp done\n\nlist 5000h..5008h\nrun 5000h\nmemory count..count\nsave evening.hex 5000h..5009h\nfill 5000h..5009h = 0\nload evening.hex\nlist 5000h\nload two.bin at 6000h\nrun\nload blink.asm\nuntil done\nstop when b == 2 && $ == loop\nrun\nstop\nforget all\nstop\nrun\ninterrupt rst 7.5\nhelp set\nhelp"
     ));
 }
 
 #[test]
 fn what_cannot_be_done_is_said_and_changes_nothing() {
-    insta::assert_snapshot!(transcript(
+    insta::assert_snapshot!(conversation(
         "steep\nr\ns\nset\nset q = 1\nset a = 256, b = 1\nset b = 1, a = 256\nregisters\nmemory 4010h..4000h\nmemory zz\nmemory 0FFh..bb\nput 0 = 1\nput 3FFFh = 1, 2\nput 800h = 1\nput 4000h = 256\nput 4000h\nfill 4000h = \ncopy 1..2\ncompare 1..2\nfind 1\ncode 4000h mvo a\ncode 0F000000h\ncode 4000h\nmvi a\n\nload\nload nosuch.asm\nload bad.asm\nload torn.hex\nload two.bin at 7FFFFh\nsave x\nsave x.doc 1..2\nsave away/x.hex 4000h..4001h\nstop 4000h\nstop at\nstop when\nstop when zz\nforget 4000h\nforget\nwatch 1 +\ntype fog\ninterrupt nmi\nstep 0\nstep -1\nback 5\nuntil\nvalue\nhelp nothing\nlist start..start"
     ));
 }

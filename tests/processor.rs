@@ -241,8 +241,8 @@ fn every_pattern_decodes_encodes_and_reads_back() {
             // Its text assembles to the same cells.
             let options = plain_byte::assembler::Options::default().set(set);
             let text = format!("        {}\n", decoded.text(set, &|_| None));
-            let mut texts = plain_byte::assembler::Texts::one("t.asm", text.clone());
-            let assembly = plain_byte::assembler::assemble("t.asm", &mut texts, &options);
+            let mut texts = plain_byte::assembler::Texts::one("line.asm", text.clone());
+            let assembly = plain_byte::assembler::assemble("line.asm", &mut texts, &options);
             assert!(assembly.succeeded(), "{text}: {:?}", assembly.diagnostics);
             assert_eq!(assembly.image.segments()[0].cells, cells, "{text}");
         }

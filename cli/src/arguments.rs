@@ -154,11 +154,9 @@ pub fn run(matches: &ArgMatches) -> Result<(), Failure> {
     }
 }
 
-#[derive(Debug, Args)]
-pub struct ProgramArguments {
-    /// Source or image; the ending may be left out, `-` is a source on standard input
-    #[arg(value_name = "SOURCE|IMAGE")]
-    pub program: String,
+// What a program is for. (A comment for documentation would become the help of every command that has these.)
+#[derive(Debug, Clone, Default, Args)]
+pub struct TargetArguments {
     /// Processor, where neither the source nor the board names it: 8080, 8085 or 8085u
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
@@ -209,8 +207,11 @@ pub enum Speed {
 
 #[derive(Debug, Args)]
 pub struct RunArguments {
+    /// Source or image; the ending may be left out, `-` is a source on standard input
+    #[arg(value_name = "SOURCE|IMAGE")]
+    pub program: String,
     #[command(flatten)]
-    pub program: ProgramArguments,
+    pub target: TargetArguments,
     /// Stop at a label or address, before the instruction there
     #[arg(long, value_name = "LABEL|ADDRESS")]
     pub until: Option<String>,
@@ -245,18 +246,8 @@ pub struct MonitorArguments {
     /// Source or image to load; without one the memory is empty
     #[arg(value_name = "SOURCE|IMAGE")]
     pub program: Option<String>,
-    /// Processor, where neither the source nor the board names it
-    #[arg(long, value_name = "NAME")]
-    pub cpu: Option<String>,
-    /// Board: a shipped one or a description of your own ending in .toml
-    #[arg(long, value_name = "NAME")]
-    pub board: Option<String>,
-    /// Address of a raw image, or of a source before its first `org`
-    #[arg(long, value_name = "ADDRESS")]
-    pub at: Option<String>,
-    /// Define a symbol from outside
-    #[arg(long, value_name = "NAME=VALUE")]
-    pub define: Vec<String>,
+    #[command(flatten)]
+    pub target: TargetArguments,
 }
 
 #[derive(Debug, Args)]

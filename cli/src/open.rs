@@ -1,6 +1,6 @@
 //! What several commands begin with: a source or an image, a processor, a board, a session with the program in it.
 
-use crate::arguments::ProgramArguments;
+use crate::arguments::TargetArguments;
 use crate::files::{self, Files};
 use crate::paint;
 use crate::say::Failure;
@@ -163,9 +163,9 @@ pub fn open_failure(error: OpenError) -> Failure {
 }
 
 /// A session with the program loaded, as the arguments say.
-pub fn session(arguments: &ProgramArguments) -> Result<Session, Failure> {
+pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
     let asked = cpu_option(arguments.cpu.as_deref())?;
-    let name = files::find(&arguments.program, PROGRAM_ENDINGS);
+    let name = files::find(program, PROGRAM_ENDINGS);
     // `bare` waits for the processor that the source chooses.
     let named = arguments.board.as_deref().filter(|name| !name.eq_ignore_ascii_case("bare"));
     let chosen = named.map(|name| board(name, asked)).transpose()?;

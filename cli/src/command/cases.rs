@@ -1,7 +1,7 @@
 //! `cases`: case tables, run and told.
 
 use super::print_json;
-use crate::arguments::{CasesArguments, ProgramArguments};
+use crate::arguments::{CasesArguments, TargetArguments};
 use crate::files;
 use crate::open;
 use crate::paint;
@@ -51,13 +51,14 @@ fn run_table(name: &str) -> Result<Table, Failure> {
             board.clone()
         }
     });
-    let session = open::session(&ProgramArguments {
-        program: beside.join(&cases.program).to_string_lossy().into_owned(),
+    let program = beside.join(&cases.program).to_string_lossy().into_owned();
+    let target = TargetArguments {
         cpu: cases.processor.clone(),
         board,
         at: None,
         define: cases.defines.iter().map(|(name, value)| format!("{name}={value}")).collect(),
-    })?;
+    };
+    let session = open::session(&program, &target)?;
     let outcomes = cases.run(&session).map_err(drawn)?;
     let passed = outcomes.iter().filter(|outcome| outcome.passed).count();
     Ok(Table { file: name.to_string(), passed, failed: outcomes.len() - passed, cases: outcomes })

@@ -1,6 +1,6 @@
 //! `monitor`: the machine monitor at a terminal, or reading a script.
 
-use crate::arguments::{MonitorArguments, ProgramArguments};
+use crate::arguments::MonitorArguments;
 use crate::files::{self, Files};
 use crate::open;
 use crate::paint;
@@ -15,16 +15,10 @@ use std::io::{BufRead, IsTerminal};
 
 pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
     let session = match &arguments.program {
-        Some(program) => open::session(&ProgramArguments {
-            program: program.clone(),
-            cpu: arguments.cpu.clone(),
-            board: arguments.board.clone(),
-            at: arguments.at.clone(),
-            define: arguments.define.clone(),
-        })?,
+        Some(program) => open::session(program, &arguments.target)?,
         None => {
-            let set = open::cpu_option(arguments.cpu.as_deref())?;
-            let board = arguments.board.as_deref().unwrap_or("bare");
+            let set = open::cpu_option(arguments.target.cpu.as_deref())?;
+            let board = arguments.target.board.as_deref().unwrap_or("bare");
             Session::open(&open::board(board, set)?, &mut Files).map_err(open::open_failure)?
         }
     };

@@ -19,7 +19,7 @@ use std::time::{Duration, Instant};
 const DEFAULT_CYCLES: u64 = 2_000_000_000;
 
 pub fn run(arguments: &RunArguments) -> Result<(), Failure> {
-    let mut session = open::session(&arguments.program)?;
+    let mut session = open::session(&arguments.program, &arguments.target)?;
     prepare(&mut session, arguments)?;
     let show = arguments
         .show
