@@ -495,3 +495,18 @@ proptest! {
         prop_assert!(state(&run) == state(&stepped), "back {} and forth", back);
     }
 }
+
+#[test]
+fn a_halt_at_the_very_limit_is_a_halt_for_runs_and_traces() {
+    // NOP and HLT take 4 and 5 T-states.
+    for (cycles, expected) in [(4, Stop::Cycles), (5, Stop::Halt), (9, Stop::Halt), (10, Stop::Halt)] {
+        let mut run = session("bare", "        org 100h\n        nop\n        hlt\n");
+        let mut traced = run.clone();
+        assert_eq!(run.run(Limits::none().cycles(cycles)), expected, "{cycles}");
+        assert_eq!(
+            traced.trace(Limits::none().cycles(cycles), &mut |_, _| true),
+            expected,
+            "{cycles}, traced"
+        );
+    }
+}

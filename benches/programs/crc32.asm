@@ -1,7 +1,9 @@
-; CRC-32 of 2048 bytes, bit by bit, the reflected polynomial EDB88320h. The result ends in `crc`, low byte first.
+; CRC-32 of 2048 bytes, bit by bit, the reflected polynomial EDB88320h, held in B, C, D, E from the highest byte down.
+; The result ends in `crc`, low byte first.
         cpu 8080
         org 100h
-start:  lxi h, data
+start:  lxi sp, 8000h
+        lxi h, data
         lxi b, 2048
         xra a
 make:   mov m, a                ; the data: 0, 7, 14, 21 …
@@ -13,67 +15,60 @@ make:   mov m, a                ; the data: 0, 7, 14, 21 …
         ora c
         mov a, d
         jnz make
-        lxi h, 0FFFFh
-        shld crc
-        shld crc + 2
+        lxi b, 0FFFFh
+        lxi d, 0FFFFh
         lxi h, data
-        lxi b, 2048
-byte:   push b
-        mov a, m
+byte:   mov a, m
+        xra e
+        mov e, a
+        inx h
         push h
-        lxi h, crc
-        xra m
-        mov m, a
-        mvi b, 8
-bit:    lxi h, crc + 3
+        mvi h, 8                ; bits
+bit:    mov a, b
         ora a
-        mov a, m
         rar
-        mov m, a
-        dcx h
-        mov a, m
+        mov b, a
+        mov a, c
         rar
-        mov m, a
-        dcx h
-        mov a, m
+        mov c, a
+        mov a, d
         rar
-        mov m, a
-        dcx h
-        mov a, m
+        mov d, a
+        mov a, e
         rar
-        mov m, a
+        mov e, a
         jnc even
         xri 20h
-        mov m, a
-        inx h
-        mov a, m
+        mov e, a
+        mov a, d
         xri 83h
-        mov m, a
-        inx h
-        mov a, m
+        mov d, a
+        mov a, c
         xri 0B8h
-        mov m, a
-        inx h
-        mov a, m
+        mov c, a
+        mov a, b
         xri 0EDh
-        mov m, a
-even:   dcr b
+        mov b, a
+even:   dcr h
         jnz bit
         pop h
-        pop b
-        inx h
-        dcx b
-        mov a, b
-        ora c
+        mov a, h
+        cpi high(data + 2048)
         jnz byte
-        lxi h, crc
-        mvi b, 4
-invert: mov a, m
+        mov a, e
         cma
-        mov m, a
-        inx h
-        dcr b
-        jnz invert
+        mov l, a
+        mov a, d
+        cma
+        mov h, a
+        shld crc
+        mov a, c
+        cma
+        mov l, a
+        mov a, b
+        cma
+        mov h, a
+        shld crc + 2
         hlt
 crc:    ds 4
         org 2000h

@@ -2,7 +2,7 @@
 //! for attention) and recorded (checked as the board says, and every access is noted for a step).
 
 use super::io::Io;
-use super::memory::{Memory, MemoryKind, OPEN_BUS};
+use super::memory::{self, Area, MemoryKind, OPEN_BUS};
 use crate::processor::{Bus, InputLine, OutputLine};
 use serde::Serialize;
 
@@ -47,7 +47,10 @@ pub struct Noted {
 }
 
 pub(super) struct MachineBus<'a, const CHECKED: bool, const RECORDED: bool> {
-    pub memory: &'a mut Memory,
+    // PERF: cells and attributes without another pointer between, so that the run loop keeps both addresses.
+    pub cells: &'a mut [u8; 0x1_0000],
+    pub pages: &'a [u8; 0x100],
+    pub areas: &'a [Area],
     pub io: &'a mut Io,
     pub notes: &'a mut Vec<Noted>,
 }
@@ -55,14 +58,14 @@ pub(super) struct MachineBus<'a, const CHECKED: bool, const RECORDED: bool> {
 impl<const CHECKED: bool, const RECORDED: bool> MachineBus<'_, CHECKED, RECORDED> {
     #[inline(always)]
     fn look(&mut self, address: u32, access: Access) {
-        if CHECKED && self.memory.may_miss(address) {
+        if CHECKED && memory::may_miss(self.pages, address) {
             self.miss(address, access);
         }
     }
 
     #[cold]
     fn miss(&mut self, address: u32, access: Access) {
-        if self.io.stop_unmapped && self.memory.kind(address).is_none() && self.io.missing.is_none() {
+        if self.io.stop_unmapped && memory::kind(self.areas, address).is_none() && self.io.missing.is_none() {
             self.io.missing = Some(Missing { access, address });
         }
     }
@@ -70,9 +73,9 @@ impl<const CHECKED: bool, const RECORDED: bool> MachineBus<'_, CHECKED, RECORDED
     #[cold]
     #[inline(never)]
     fn write_elsewhere(&mut self, address: u32, value: u8) -> bool {
-        match self.memory.kind(address) {
+        match memory::kind(self.areas, address) {
             Some(MemoryKind::Ram) => {
-                self.memory.cells[address as usize & 0xFFFF] = value;
+                self.cells[address as usize & 0xFFFF] = value;
                 true
             }
             Some(MemoryKind::Rom) => false,
@@ -97,22 +100,22 @@ impl<const CHECKED: bool, const RECORDED: bool> Bus for MachineBus<'_, CHECKED, 
     #[inline(always)]
     fn fetch(&mut self, address: u32) -> u8 {
         self.look(address, Access::Fetch);
-        self.memory.cells[address as usize & 0xFFFF]
+        self.cells[address as usize & 0xFFFF]
     }
 
     #[inline(always)]
     fn read(&mut self, address: u32) -> u8 {
         self.look(address, Access::Read);
-        let value = self.memory.cells[address as usize & 0xFFFF];
+        let value = self.cells[address as usize & 0xFFFF];
         self.note(Access::Read, address, value.into(), value.into(), true);
         value
     }
 
     #[inline(always)]
     fn write(&mut self, address: u32, value: u8) {
-        let before = if RECORDED { self.memory.cell(address) } else { 0 };
-        let took_effect = if self.memory.is_plain_ram(address) {
-            self.memory.cells[address as usize & 0xFFFF] = value;
+        let before = if RECORDED { self.cells[address as usize & 0xFFFF].into() } else { 0 };
+        let took_effect = if memory::is_plain_ram(self.pages, address) {
+            self.cells[address as usize & 0xFFFF] = value;
             true
         } else {
             self.write_elsewhere(address, value)

@@ -9,7 +9,7 @@ use std::fmt::Debug;
 /// Sees each instruction: its address and the cycle it begins at.
 pub type Callback<'a> = &'a mut dyn FnMut(u32, u64);
 
-/// Addresses to stop at: a byte for each value of the lowest sixteen address bits, and the full addresses behind it.
+/// Addresses to stop at, and a mark for each of those below 64K.
 ///
 /// PERF: bytes are a load and a compare an instruction, bits three instructions more.
 #[derive(Debug, Clone)]
@@ -31,7 +31,9 @@ impl StopMap {
         if new {
             self.addresses.push(address);
             self.addresses.sort_unstable();
-            self.marks[address as usize & 0xFFFF] = true;
+            if let Some(mark) = self.marks.get_mut(address as usize) {
+                *mark = true;
+            }
         }
         new
     }
@@ -50,14 +52,8 @@ impl StopMap {
     }
 
     /// True where the run stops at the address.
-    #[inline(always)]
     pub fn contains(&self, address: u32) -> bool {
-        self.marks[address as usize & 0xFFFF] && self.really(address)
-    }
-
-    #[cold]
-    fn really(&self, address: u32) -> bool {
-        self.addresses.contains(&address)
+        self.addresses.binary_search(&address).is_ok()
     }
 }
 
@@ -86,11 +82,22 @@ pub enum Watching<'a> {
 struct AtStops<'a>(&'a StopMap);
 
 impl Watch<i8080::Registers> for AtStops<'_> {
-    const ACTIVE: bool = true;
+    const PURE: bool = true;
+    type Local<'l>
+        = &'l [bool; 0x1_0000]
+    where
+        Self: 'l;
+
+    fn local(&mut self) -> Self::Local<'_> {
+        &self.0.marks
+    }
 
     #[inline(always)]
-    fn before(&mut self, registers: &i8080::Registers, _: u64) -> bool {
-        self.0.contains(registers.pc.into())
+    fn before<'l>(marks: &mut &'l [bool; 0x1_0000], registers: &i8080::Registers, _: u64) -> bool
+    where
+        Self: 'l,
+    {
+        marks[usize::from(registers.pc)]
     }
 }
 
@@ -99,11 +106,22 @@ impl Watch<i8080::Registers> for AtStops<'_> {
 struct EachInstruction<'a>(Callback<'a>);
 
 impl Watch<i8080::Registers> for EachInstruction<'_> {
-    const ACTIVE: bool = true;
+    const PURE: bool = false;
+    type Local<'l>
+        = &'l mut dyn FnMut(u32, u64)
+    where
+        Self: 'l;
+
+    fn local(&mut self) -> Self::Local<'_> {
+        &mut *self.0
+    }
 
     #[inline(always)]
-    fn before(&mut self, registers: &i8080::Registers, now: u64) -> bool {
-        (self.0)(registers.pc.into(), now);
+    fn before<'l>(callback: &mut &'l mut dyn FnMut(u32, u64), registers: &i8080::Registers, now: u64) -> bool
+    where
+        Self: 'l,
+    {
+        callback(registers.pc.into(), now);
         false
     }
 }
@@ -124,7 +142,7 @@ pub trait Core: Debug + Send {
     fn memory(&self) -> &Memory;
     /// Sets a cell whatever it is made of. False where nothing is.
     fn put(&mut self, address: u32, value: u64) -> bool;
-    /// True where it waits for an interrupt.
+    /// True where it waits for an interrupt, and none is pending that it would take.
     fn halted(&self) -> bool;
     /// Cycles since power-on.
     fn now(&self) -> u64;
@@ -223,7 +241,7 @@ impl<const CHIP: u8> Core for Bytes<i8080::Cpu<CHIP>> {
     }
 
     fn halted(&self) -> bool {
-        self.processor.halted
+        self.processor.waits()
     }
 
     fn memory(&self) -> &Memory {
@@ -236,12 +254,13 @@ impl<const CHIP: u8> Core for Bytes<i8080::Cpu<CHIP>> {
 
     fn run(&mut self, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {
         let Self { processor, memory } = self;
+        let (cells, pages, areas) = memory.parts();
         let checked = io.stop_unmapped;
         let nothing = StopMap::default;
         let notes = &mut Vec::new();
         macro_rules! bus {
             ($checked:literal, $recorded:literal, $notes:expr) => {
-                &mut MachineBus::<$checked, $recorded> { memory, io, notes: $notes }
+                &mut MachineBus::<$checked, $recorded> { cells, pages, areas, io, notes: $notes }
             };
         }
         // PERF: each pair of bus and watcher is a loop of its own of 256 arms; only the pairs that earn it are made.

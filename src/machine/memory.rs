@@ -39,8 +39,8 @@ pub const OPEN_BUS: u8 = 0xFF;
 /// 65536 cells of 8 bits.
 #[derive(Debug, Clone)]
 pub struct Memory {
-    pub(super) cells: Box<[u8; 0x1_0000]>,
-    pub(super) pages: Box<[u8; 0x100]>,
+    cells: Box<[u8; 0x1_0000]>,
+    pages: Box<[u8; 0x100]>,
     areas: Vec<Area>,
 }
 
@@ -70,7 +70,7 @@ impl Memory {
 
     /// What is at an address; `None` where nothing is.
     pub fn kind(&self, address: u32) -> Option<MemoryKind> {
-        self.areas.iter().find(|area| (area.first..=area.last).contains(&address)).map(|area| area.kind)
+        kind(&self.areas, address)
     }
 
     /// The stretches of memory.
@@ -92,15 +92,25 @@ impl Memory {
         exists
     }
 
-    /// True where the processor's write takes effect.
-    #[inline(always)]
-    pub(super) fn is_plain_ram(&self, address: u32) -> bool {
-        self.pages[(address >> 8) as usize & 0xFF] == RAM
+    /// The parts that a bus works on: cells, page attributes, areas.
+    pub(super) fn parts(&mut self) -> (&mut [u8; 0x1_0000], &[u8; 0x100], &[Area]) {
+        (&mut self.cells, &self.pages, &self.areas)
     }
+}
 
-    /// True where the page has cells that do not exist.
-    #[inline(always)]
-    pub(super) fn may_miss(&self, address: u32) -> bool {
-        self.pages[(address >> 8) as usize & 0xFF] & HOLES != 0
-    }
+/// What is at an address; `None` where nothing is.
+pub(super) fn kind(areas: &[Area], address: u32) -> Option<MemoryKind> {
+    areas.iter().find(|area| (area.first..=area.last).contains(&address)).map(|area| area.kind)
+}
+
+/// True where the processor's write takes effect.
+#[inline(always)]
+pub(super) fn is_plain_ram(pages: &[u8; 0x100], address: u32) -> bool {
+    pages[(address >> 8) as usize & 0xFF] == RAM
+}
+
+/// True where the page has cells that do not exist.
+#[inline(always)]
+pub(super) fn may_miss(pages: &[u8; 0x100], address: u32) -> bool {
+    pages[(address >> 8) as usize & 0xFF] & HOLES != 0
 }

@@ -45,11 +45,21 @@ pub enum OutputLine {
 /// Watches the processor between instructions. The run loop is compiled once for each watcher, so that
 /// [`NoWatch`] costs nothing.
 pub trait Watch<Registers> {
-    /// False where [`before`](Self::before) need not be called.
-    const ACTIVE: bool;
+    /// True where [`before`](Self::before) only looks, and may be asked once more than there are instructions. Its
+    /// answer counts only then.
+    const PURE: bool;
+    /// What the run loop keeps at hand while it runs.
+    type Local<'l>
+    where
+        Self: 'l;
+
+    /// What to keep at hand.
+    fn local(&mut self) -> Self::Local<'_>;
 
     /// Called before each instruction with the registers as they are; true stops the run there.
-    fn before(&mut self, registers: &Registers, now: u64) -> bool;
+    fn before<'l>(local: &mut Self::Local<'l>, registers: &Registers, now: u64) -> bool
+    where
+        Self: 'l;
 }
 
 /// Watches nothing.
@@ -57,10 +67,16 @@ pub trait Watch<Registers> {
 pub struct NoWatch;
 
 impl<Registers> Watch<Registers> for NoWatch {
-    const ACTIVE: bool = false;
+    const PURE: bool = true;
+    type Local<'l> = ();
+
+    fn local(&mut self) {}
 
     #[inline(always)]
-    fn before(&mut self, _: &Registers, _: u64) -> bool {
+    fn before<'l>((): &mut (), _: &Registers, _: u64) -> bool
+    where
+        Self: 'l,
+    {
         false
     }
 }

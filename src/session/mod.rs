@@ -418,7 +418,8 @@ impl Session {
                 return self.which_stop(limits);
             }
         }
-        Stop::Cycles
+        // A halt that is the last instruction within the limit is a halt, as it is for a run.
+        if self.machine.halted_at().is_some() { Stop::Halt } else { Stop::Cycles }
     }
 
     /// An expression with the session's registers, flags, symbols, `$` for the program counter and `cell ADDRESS`.

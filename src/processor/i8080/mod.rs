@@ -209,6 +209,11 @@ impl<const CHIP: u8> Cpu<CHIP> {
         true
     }
 
+    /// True where it is halted and nothing that is pending would wake it.
+    pub fn waits(&self) -> bool {
+        self.halted && !self.interrupts.acceptable()
+    }
+
     /// The value of the register at `place` in the instruction set's list.
     pub fn register(&self, place: usize) -> u64 {
         match place {
