@@ -291,3 +291,54 @@ proptest! {
         }
     }
 }
+
+/// Which requests are taken, in which order, for every mask and every set of pending requests.
+#[test]
+fn every_set_of_requests_is_taken_in_the_makers_order() {
+    use plain_byte::processor::i8080::Input;
+    // In the order of priority: the input, its bit in the masks, where it leads.
+    let inputs = [
+        (Input::Trap, None, 0x24),
+        (Input::Rst75, Some(4u8), 0x3C),
+        (Input::Rst65, Some(2), 0x34),
+        (Input::Rst55, Some(1), 0x2C),
+        (Input::Intr { vector: 3 }, None, 0x18),
+    ];
+    for masks in 0..8u8 {
+        for requests in 0..32u8 {
+            for enabled in [false, true] {
+                let mut cpu = Cpu::<I85>::default();
+                (cpu.interrupts.masks, cpu.interrupts.enabled) = (masks, enabled);
+                cpu.registers.sp = 0x8000;
+                for (at, (input, ..)) in inputs.iter().enumerate() {
+                    if requests >> at & 1 == 1 {
+                        cpu.interrupts.request(*input);
+                    }
+                }
+                let open = |(at, (input, mask, _)): &(usize, &(Input, Option<u8>, u16))| {
+                    let asked = requests >> at & 1 == 1;
+                    let allowed = *input == Input::Trap || enabled;
+                    asked && allowed && mask.is_none_or(|mask| masks & mask == 0)
+                };
+                let expected = inputs.iter().enumerate().find(open).map(|(_, row)| row.2);
+                // A memory full of NOPs: without an interrupt one of them is executed.
+                let mut bus = Flat { memory: vec![0; 0x1_0000], port_in: 0, written: vec![] };
+                cpu.run(&mut bus, &mut NoWatch, 1);
+                let context = format!("masks {masks:03b}, requests {requests:05b}, enabled {enabled}");
+                match expected {
+                    Some(vector) => {
+                        assert_eq!(
+                            (cpu.registers.pc, cpu.now, cpu.registers.sp),
+                            (vector, 12, 0x7FFE),
+                            "{context}"
+                        );
+                        assert!(!cpu.interrupts.enabled, "{context}");
+                    }
+                    None => {
+                        assert_eq!((cpu.registers.pc, cpu.now, cpu.registers.sp), (1, 4, 0x8000), "{context}")
+                    }
+                }
+            }
+        }
+    }
+}

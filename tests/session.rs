@@ -510,3 +510,131 @@ fn a_halt_at_the_very_limit_is_a_halt_for_runs_and_traces() {
         );
     }
 }
+
+#[test]
+fn a_trace_shows_interrupts_jumps_and_instructions_without_source() {
+    let source = "        org 4000h
+start:  mvi a, 1Bh
+        sim
+        ei
+        nop
+        call 4010h
+        hlt
+        org 4010h
+        db 3Ch, 0C0h, 0C9h
+";
+    let mut session = session("plover", source);
+    session.happen_at(20, Event::Interrupt("RST7.5".into())).expect("a key");
+    let mut tracer = Tracer::default();
+    let mut text = tracer.head(&session).to_string();
+    let stop = session.trace(Limits::none(), &mut |session, step| {
+        text.push_str(&tracer.line(session, step).to_string());
+        true
+    });
+    assert_eq!(stop, Stop::Halt);
+    insta::assert_snapshot!(text);
+}
+
+#[test]
+fn a_trace_ends_when_whoever_watches_has_seen_enough() {
+    let mut session = session("bare", "        org 100h\nagain:  inr a\n        jmp again\n");
+    let mut seen = 0;
+    let stop = session.trace(Limits::none(), &mut |_, _| {
+        seen += 1;
+        seen < 5
+    });
+    assert_eq!((stop, seen, session.get("A")), (Stop::Operator, 5, Some(3)));
+    let mut asked = 0;
+    let stop = session.run_while(Limits::none(), &mut |_| {
+        asked += 1;
+        asked < 3
+    });
+    assert_eq!((stop, asked), (Stop::Operator, 3));
+}
+
+#[test]
+fn limits_are_cut_into_slices_that_add_up() {
+    let limits = Limits::none().cycles(1000);
+    assert_eq!(limits.within(500, 300, 600), Limits::none().cycles(300));
+    assert_eq!(limits.within(500, 300, 1400), Limits::none().cycles(100));
+    assert_eq!(limits.within(500, 300, 2000), Limits::none().cycles(0));
+    assert_eq!(Limits::none().within(500, 300, 2000), Limits::none().cycles(300));
+    assert_eq!([1499, 1500, 1501].map(|now| limits.reached(500, now)), [false, true, true]);
+    assert!(!Limits::none().reached(0, u64::MAX));
+}
+
+#[test]
+fn every_reason_to_stop_has_a_name_and_words() {
+    use plain_byte::machine::{Access, Missing};
+    let missing = |access| Stop::Unmapped(Missing { access, address: 0x12 });
+    let all = [
+        Stop::Halt,
+        Stop::Endless,
+        Stop::Breakpoint,
+        Stop::Until,
+        Stop::Condition("a == 1".to_string()),
+        Stop::Cycles,
+        Stop::Undefined,
+        missing(Access::Read),
+        missing(Access::Write),
+        missing(Access::Fetch),
+        missing(Access::In),
+        missing(Access::Out),
+        Stop::Operator,
+    ];
+    let told: Vec<String> =
+        all.iter().map(|stop| format!("{}: {}", stop.reason(), stop.words(&i8080::I8085))).collect();
+    insta::assert_snapshot!(told.join("\n"), @r"
+    halt: the processor waits for an interrupt, and none is coming
+    endless: the program jumps to itself for ever
+    breakpoint: a breakpoint stands here
+    until: this is where the run was to stop
+    condition: the condition a == 1 holds
+    cycles: the limit of T-states was reached
+    undefined: the cell here is no instruction of the 8085
+    unmapped: the instruction before read 0012, where there is no memory
+    unmapped: the instruction before wrote to 0012, where there is no memory
+    unmapped: the processor fetched from 0012, where there is no memory
+    unmapped: the instruction before read port 12, where nothing is
+    unmapped: the instruction before wrote to port 12, where nothing is
+    operator: the operator stopped it
+    ");
+    assert_eq!(all.iter().filter(|stop| stop.is_end()).count(), 2);
+}
+
+#[test]
+fn expressions_know_registers_flags_symbols_and_cells() {
+    let mut session = session("plover", "        org 4000h\nstart:  hlt\n.here:  db 7\ntable:  db 1, 2, 3\n");
+    session.set("HL", 0x4001).expect("HL");
+    session.set("CY", 1).expect("CY");
+    let rows: &[(&str, Result<i64, &str>)] = &[
+        ("hl", Ok(0x4001)),
+        ("HL + cy", Ok(0x4002)),
+        ("$", Ok(0x4000)),
+        ("table - start", Ok(2)),
+        ("start.here", Ok(0x4001)),
+        ("cell hl", Ok(7)),
+        ("cell(table + 1) * 10", Ok(20)),
+        ("cell cell hl", Ok(0x4F)),
+        ("ready > 0", Ok(1)),
+        ("cell 3000h", Err("there is no cell at 12288")),
+        ("cell -1", Err("there is no cell at -1")),
+        ("tabel", Err("there is no `tabel`")),
+        ("START", Err("there is no `START`")),
+        ("hl +", Err("an operand is missing at the end of the line")),
+    ];
+    for &(text, expected) in rows {
+        let value = session.evaluate(text).map_err(|wrong| wrong.message);
+        if text == "cell cell hl" {
+            assert!(value.is_ok(), "{text}");
+            continue;
+        }
+        assert_eq!(value, expected.map_err(String::from), "{text}");
+    }
+    let near = session.evaluate("tabel").expect_err("misspelt");
+    assert_eq!((near.help.as_str(), near.span.start, near.span.end), ("did you mean `table`?", 0, 5));
+    assert_eq!(
+        session.evaluate("0 + FFh").expect_err("no digit").help,
+        "a hex number begins with a digit: 0FFh"
+    );
+}

@@ -438,3 +438,67 @@ fn a_reader_that_goes_away_is_no_failure() {
     assert!(output.stderr.is_empty(), "{}", String::from_utf8_lossy(&output.stderr));
     assert_eq!(output.status.code(), Some(0));
 }
+
+#[test]
+fn odd_files_are_answered_not_stumbled_over() {
+    let bench = Bench::new();
+    let at = |name: &str| bench.folder.path().join(name);
+    bench.write("empty.asm", "");
+    bench.write("comment.asm", "; nothing but words");
+    fs::write(at("binary.asm"), [0u8, 159, 146, 150, 10, 255]).expect("a file");
+    fs::write(at("wide.bin"), vec![0u8; 70_000]).expect("a file");
+    fs::write(at("nothing.bin"), []).expect("a file");
+    bench.write("far.hex", ":020000040001F9\n:0100000076 89\n:00000001FF\n".replace(' ', "").as_str());
+    bench.write("huge.asm", "        cpu 8085\n        ds 0FFFFFFFFh, 1\n        hlt\n");
+    bench.write("self.asm", "        cpu 8085\n        include \"self.asm\"\n");
+    bench.write("bare.toml", "version = 1\nname = \"x\"\nprocessor = \"8085\"\nclock = 1\n[firmware]\nsource = \"gone.asm\"\n[[memory]]\nkind = \"ram\"\nfirst = 0\nlast = 255\n");
+    fs::create_dir(at("folder.asm")).expect("a folder");
+    let rows = [
+        ("build empty", 0, "no cells"),
+        ("build empty --output raw:x.bin", 1, "there is nothing to write"),
+        ("build comment --json", 0, "\"segments\":[]"),
+        ("run empty --cpu 8085 --cycles 8", 0, "stopped"),
+        ("build binary --cpu 8085", 1, "not UTF-8"),
+        ("build folder.asm", 1, "it is a folder"),
+        ("build huge", 1, "past the last address"),
+        ("build self", 1, "includes itself"),
+        ("run wide.bin --cpu 8085", 1, "has no memory"),
+        ("run nothing.bin --cpu 8085 --cycles 4", 0, "stopped"),
+        ("run far.hex --cpu 8085", 1, "has no memory"),
+        ("inspect far.hex", 0, "10000"),
+        ("disassemble nothing.bin --cpu 8085", 0, "cpu 8085"),
+        ("run lamps --board bare.toml", 1, "gone.asm"),
+        ("monitor lamps --board folder.asm", 2, "there is no board"),
+        ("cases lamps.asm", 1, "lamps.asm"),
+        ("boards empty.asm", 2, "there is no board"),
+    ];
+    for (arguments, status, part) in rows {
+        let ran = bench.run(arguments);
+        assert_eq!(ran.status, status, "{arguments}: {}", ran.all());
+        assert!(ran.all().contains(part), "{arguments}: {}", ran.all());
+    }
+}
+
+#[test]
+fn a_case_table_may_bring_its_board_processor_and_symbols() {
+    let bench = Bench::new();
+    fs::create_dir(bench.folder.path().join("night")).expect("a folder");
+    let board = bench.run("boards plover --toml").out;
+    bench.write(
+        "night/mine.toml",
+        &board.replace("[firmware]\nsource = \"plover.asm\"\nready = \"ready\"\n", ""),
+    );
+    bench.write("night/watch.asm", "        org 4000h\n        mvi a, bells\n        dsub\n        hlt\n");
+    bench.write(
+        "night/watch.cases.toml",
+        "version = 1\nprogram = \"watch.asm\"\nprocessor = \"8085u\"\nboard = \"mine.toml\"\ndefine = { bells = 8 }\n\
+         [[case]]\nname = \"eight bells\"\ngiven.registers = { HL = 5, BC = 7 }\nexpect.registers = { A = 8, HL = -2 }\n",
+    );
+    let ran = bench.run("cases night/watch");
+    assert!(ran.status == 0 && ran.out.contains("all 1 passed"), "{}", ran.all());
+    // The plain 8085 has no such instruction, and says which processor has.
+    let text = bench.read("night/watch.cases.toml").replace("processor = \"8085u\"\n", "");
+    bench.write("night/watch.cases.toml", &text);
+    let ran = bench.run("cases night/watch");
+    assert!(ran.status == 1 && ran.err.contains("write `cpu 8085u` if the machine has one"), "{}", ran.all());
+}
