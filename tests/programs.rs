@@ -47,7 +47,7 @@ fn the_sieve_finds_the_primes() {
 fn the_checksum_is_the_one_that_everybody_computes() {
     let mut crc = u32::MAX;
     for at in 0..2048u32 {
-        crc ^= at * 7 & 0xFF;
+        crc ^= (at * 7) & 0xFF;
         for _ in 0..8 {
             crc = if crc & 1 == 1 { crc >> 1 ^ 0xEDB8_8320 } else { crc >> 1 };
         }

@@ -17,7 +17,7 @@ fn the_chart_has_every_opcode_with_every_column() {
     assert_eq!(counts, [("8080", 244), ("8085", 246), ("8085u", 256)]);
     for set in ALL {
         for entry in chart::entries(set) {
-            assert_eq!(parse(&format!("{}h", format!("0{}", entry.hex)), 10), Ok(entry.opcode));
+            assert_eq!(parse(&format!("0{}h", entry.hex), 10), Ok(entry.opcode));
             assert_eq!(parse(&entry.octal, 8), Ok(entry.opcode));
             assert!((1..=3).contains(&entry.cells) && !entry.meaning.is_empty(), "{entry:?}");
             let times: Vec<u64> =
