@@ -11,7 +11,9 @@ mod formula;
 mod instruction;
 pub mod lexer;
 mod listing;
+mod names;
 mod parser;
+mod quoted;
 mod symbols;
 
 pub use expression::CodeRange;

@@ -6,15 +6,13 @@ use super::directive;
 use super::emit::{Fixup, Output};
 use super::expression::{Code, Expression, Value};
 use super::lexer::{Kind, Lexer, Token};
-use super::symbols::{SymbolId, SymbolKind, Symbols, Use};
-use crate::diagnostic::{Diagnostic, Severity, Sources, Span, nearest};
+use super::symbols::{SymbolId, Symbols};
+use crate::diagnostic::{Diagnostic, Severity, Sources, Span};
 use crate::processor::{self, InstructionSet};
 use std::sync::Arc;
 
 /// More errors than this are counted and not kept.
-const MOST_DIAGNOSTICS: usize = 500;
-/// A misspelt name is compared with this many others.
-const MOST_NEAR: usize = 20_000;
+pub(super) const MOST_DIAGNOSTICS: usize = 500;
 /// A source has a symbol in so many bytes, more or less.
 const BYTES_A_SYMBOL: usize = 100;
 /// A source has a line that does something in so many bytes.
@@ -28,7 +26,7 @@ const MOST_INCLUDES: usize = 10_000;
 pub(crate) struct Cursor<'a> {
     text: &'a str,
     lexer: Lexer<'a>,
-    source: u32,
+    pub(super) source: u32,
     /// The token to be read next.
     pub token: Token,
     /// Where the token before it ended.
@@ -150,9 +148,9 @@ pub(crate) struct Parser<'l> {
     pub demands: Vec<directive::Demand>,
     conditions: Vec<Condition>,
     /// The global label that local labels belong to.
-    scope: Option<SymbolId>,
+    pub(super) scope: Option<SymbolId>,
     /// The name of a local label, put together.
-    scratch: String,
+    pub(super) scratch: String,
     including: Vec<String>,
 }
 
@@ -431,166 +429,6 @@ impl<'l> Parser<'l> {
         self.lines.push(Line { source, start, address: address as u32, kind });
     }
 
-    /// The name with its global label in front, for a local one.
-    #[inline]
-    pub fn full_name<'n>(&'n mut self, name: &'n str) -> &'n str {
-        match (name.starts_with('.'), self.scope) {
-            (true, Some(scope)) => {
-                self.scratch.clear();
-                self.scratch.push_str(self.symbols.name(scope));
-                self.scratch.push_str(name);
-                &self.scratch
-            }
-            _ => name,
-        }
-    }
-
-    #[inline]
-    fn intern(&mut self, name: &str) -> SymbolId {
-        if !name.starts_with('.') {
-            return self.symbols.intern(name);
-        }
-        let mut scratch = std::mem::take(&mut self.scratch);
-        scratch.clear();
-        if let Some(scope) = self.scope {
-            scratch.push_str(self.symbols.name(scope));
-        }
-        scratch.push_str(name);
-        let symbol = self.symbols.intern(&scratch);
-        self.scratch = scratch;
-        symbol
-    }
-
-    /// A symbol that is used, as against defined.
-    #[inline]
-    pub fn mention(&mut self, cursor: &Cursor<'_>, token: Token) -> SymbolId {
-        let symbol = self.intern(cursor.text(token));
-        self.symbols.uses.push(Use { symbol, source: cursor.source, start: token.start });
-        symbol
-    }
-
-    fn label(&mut self, cursor: &mut Cursor<'_>, token: Token, line_start: u32) {
-        let name = cursor.text(token);
-        if let Kind::Name = cursor.token.kind
-            && let word = cursor.text(cursor.token)
-            && (word.eq_ignore_ascii_case("equ") || word.eq_ignore_ascii_case("let"))
-        {
-            let message = format!("a colon stands before `{word}`");
-            let span = Span { start: token.end, end: token.end + 1, ..cursor.span() };
-            let help = format!("labels end with a colon, constants do not: `{name} {word} …`");
-            self.report(Diagnostic::error("colon", span, message, help));
-            cursor.next();
-            self.define_value(cursor, token, word.eq_ignore_ascii_case("let"), line_start);
-            return;
-        }
-        let value = Value::Known(self.location as i64);
-        let symbol = self.define(cursor, token, value, SymbolKind::Label);
-        if !name.starts_with('.') {
-            self.scope = Some(symbol);
-        }
-    }
-
-    /// `NAME equ EXPR` and `NAME let EXPR`; false where the line is neither.
-    #[inline]
-    fn definition(&mut self, cursor: &mut Cursor<'_>, name: Token, line_start: u32) -> bool {
-        if cursor.token.kind != Kind::Name || cursor.token.end - cursor.token.start != 3 {
-            return false;
-        }
-        let word = cursor.text(cursor.token);
-        let variable = word.eq_ignore_ascii_case("let");
-        if !variable && !word.eq_ignore_ascii_case("equ") {
-            return false;
-        }
-        cursor.next();
-        self.define_value(cursor, name, variable, line_start);
-        true
-    }
-
-    fn define_value(&mut self, cursor: &mut Cursor<'_>, name: Token, variable: bool, line_start: u32) {
-        let expression = self.expression(cursor);
-        let kind = if variable { SymbolKind::Variable } else { SymbolKind::Constant };
-        if variable && matches!(expression.value, Value::Later(_)) {
-            self.needs_known(expression, "`let`");
-        }
-        let symbol = self.define(cursor, name, expression.value, kind);
-        let kind = match (variable, expression.value) {
-            (true, Value::Known(value)) => {
-                self.settings.push(value);
-                LineKind::Setting(self.settings.len() as u32 - 1)
-            }
-            _ => LineKind::Value(symbol),
-        };
-        self.record(cursor.source, line_start, self.location, kind);
-    }
-
-    fn define(&mut self, cursor: &Cursor<'_>, token: Token, value: Value, kind: SymbolKind) -> SymbolId {
-        let name = cursor.text(token);
-        let span = cursor.span_of(token);
-        if name.starts_with('.') && self.scope.is_none() {
-            let message = format!("the local label `{name}` has no label above it");
-            self.report(Diagnostic::error(
-                "local-label",
-                span,
-                message,
-                "put a label without a point above it",
-            ));
-        }
-        if name.len() <= 8 {
-            self.check_reserved(name, span);
-        }
-        let symbol = self.intern(name);
-        let known = self.symbols.get_mut(symbol);
-        let redefined = match known.kind {
-            SymbolKind::Undefined => false,
-            SymbolKind::Variable => kind != SymbolKind::Variable,
-            _ => true,
-        };
-        if redefined {
-            let (first, given) = (known.defined, known.kind == SymbolKind::Given);
-            let message = format!("`{name}` is defined twice");
-            if given {
-                let help = format!(
-                    "it is defined from outside; put the line between `if !defined({name})` and `endif`"
-                );
-                self.report(Diagnostic::error("defined-twice", span, message, help));
-            } else {
-                let help = "give one of them another name, or make it local with a point in front";
-                let error = Diagnostic::error("defined-twice", span, message, help);
-                self.report(error.with_label(first, "the first definition"));
-            }
-            return symbol;
-        }
-        known.defined = span;
-        (known.kind, known.value) = match value {
-            Value::Known(value) => (kind, value),
-            Value::Later(range) if kind == SymbolKind::Constant => (SymbolKind::Waiting(range), 0),
-            Value::Later(_) | Value::Broken => (SymbolKind::Broken, 0),
-        };
-        symbol
-    }
-
-    #[inline]
-    fn check_reserved(&mut self, name: &str, span: Span) {
-        let set = self.set.map_or("", |set| set.name);
-        let what = if self.is_register(name) {
-            format!("a register of the {set}")
-        } else if self.set.is_some_and(|set| super::instruction::rows_of(set, name).is_some()) {
-            format!("an instruction of the {set}")
-        } else if directive::find(name).is_some() {
-            "a directive".to_string()
-        } else {
-            return;
-        };
-        let message = format!("`{name}` is {what} and cannot be a symbol");
-        self.report(Diagnostic::error("reserved", span, message, format!("call it `{name}_1` or the like")));
-    }
-
-    /// True where the current processor has a register of that name as an operand.
-    #[inline]
-    pub fn is_register(&self, name: &str) -> bool {
-        name.len() <= 3 && self.set.is_some_and(|set| super::instruction::is_register(set, name))
-    }
-
     /// Reports that a value must be known where it stands.
     #[cold]
     pub fn needs_known(&mut self, expression: Expression, what: &str) {
@@ -623,68 +461,6 @@ impl<'l> Parser<'l> {
         }
     }
 
-    /// Reports an undefined symbol once, at its first use, with the nearest defined name.
-    #[cold]
-    pub fn report_undefined(&mut self, symbol: SymbolId, span: Span) {
-        if self.diagnostics.len() >= MOST_DIAGNOSTICS {
-            self.more_errors += 1;
-            self.symbols.get_mut(symbol).kind = SymbolKind::Broken;
-            return;
-        }
-        let name = self.symbols.name(symbol).to_string();
-        let uses: Vec<Span> = self
-            .symbols
-            .uses
-            .iter()
-            .filter(|one| one.symbol == symbol)
-            .take(4)
-            .map(|one| Span { source: one.source, start: one.start, end: one.start })
-            .collect();
-        let written = name.rsplit_once('.').map_or(name.as_str(), |(_, local)| local);
-        let mut first = uses.first().copied().unwrap_or(span);
-        first.end = first.start + written.len() as u32 + u32::from(written.len() != name.len());
-        let help = self.undefined_help(&name);
-        let message = match name.rsplit_once('.') {
-            Some((label, local)) if self.sources.text(first).starts_with('.') => {
-                format!("the local label `.{local}` is not defined under `{label}`")
-            }
-            _ => format!("`{name}` is not defined anywhere"),
-        };
-        let mut error = Diagnostic::error("undefined-symbol", first, message, help);
-        for more in uses.iter().skip(1) {
-            error = error
-                .with_label(Span { end: more.start + (first.end - first.start), ..*more }, "used here too");
-        }
-        self.report(error);
-        self.symbols.get_mut(symbol).kind = SymbolKind::Broken;
-    }
-
-    fn undefined_help(&self, name: &str) -> String {
-        let digits = name.trim_end_matches(['h', 'H']);
-        if digits.len() < name.len()
-            && !digits.is_empty()
-            && digits.bytes().all(|byte| byte.is_ascii_hexdigit())
-        {
-            return format!("a hex number begins with a digit: 0{name}");
-        }
-        // A local label is compared with those under the same label, other names with names without a point.
-        let scope = name.rsplit_once('.').map(|(label, _)| label);
-        let near =
-            |symbol: &super::SymbolView<'_>| symbol.name.rsplit_once('.').map(|(label, _)| label) == scope;
-        let defined = self.symbols.iter().take(MOST_NEAR).filter(near).map(|symbol| symbol.name);
-        if let Some(near) = nearest(name, defined) {
-            let near = scope.map_or(near, |label| &near[label.len()..]);
-            return format!("did you mean `{near}`?");
-        }
-        if self.set.is_some_and(|set| set.register(name).is_some()) {
-            return "this is a register; the instruction takes an address or a number here".to_string();
-        }
-        if let Some((label, local)) = name.rsplit_once('.') {
-            return format!("put `.{local}:` between `{label}:` and the next label without a point");
-        }
-        format!("define it: `{name}:` as a label or `{name} equ …` as a constant")
-    }
-
     /// The instruction set, or an error once.
     pub fn need_set(&mut self, span: Span) -> Option<&'static InstructionSet> {
         if self.set.is_none() && !self.diagnostics.iter().any(|one| one.code == "no-processor") {
@@ -698,71 +474,4 @@ impl<'l> Parser<'l> {
         }
         self.set
     }
-
-    /// The bytes of a text token, escapes replaced; reports what is wrong with it.
-    pub fn text_bytes(&mut self, cursor: &mut Cursor<'_>) -> Option<Vec<u8>> {
-        let token = cursor.token;
-        let span = cursor.span();
-        let text = cursor.text(token);
-        cursor.next();
-        if token.kind == Kind::OpenText {
-            let quote = &text[..1];
-            let message = format!("the text has no closing {quote}");
-            let help = format!("add {quote} where the text ends");
-            self.report(Diagnostic::error("open-text", span, message, help));
-            return None;
-        }
-        match unescape(&text[1..text.len() - 1]) {
-            Ok(bytes) => Some(bytes),
-            Err((at, message, help)) => {
-                let start = span.start + 1 + at as u32;
-                let wide = text[1 + at..].chars().next().map_or(1, char::len_utf8) as u32;
-                self.report(Diagnostic::error(
-                    "text",
-                    Span { start, end: start + wide, ..span },
-                    message,
-                    help,
-                ));
-                None
-            }
-        }
-    }
-}
-
-/// Replaces escapes; the error has its place in the text, a message and help.
-fn unescape(text: &str) -> Result<Vec<u8>, (usize, String, &'static str)> {
-    let mut bytes = Vec::with_capacity(text.len());
-    let mut rest = text.char_indices();
-    while let Some((at, c)) = rest.next() {
-        let byte = match c {
-            '\\' => match rest.next().map(|(_, c)| c) {
-                Some('n') => b'\n',
-                Some('r') => b'\r',
-                Some('t') => b'\t',
-                Some('0') => 0,
-                Some(c @ ('\\' | '"' | '\'')) => c as u8,
-                Some('x') => {
-                    let digits =
-                        text.get(at + 2..at + 4).and_then(|digits| u8::from_str_radix(digits, 16).ok());
-                    let Some(byte) = digits else {
-                        return Err((at, "`\\x` wants two hex digits".to_string(), "write \\x1B"));
-                    };
-                    rest.nth(1);
-                    byte
-                }
-                other => {
-                    let other = other.map(String::from).unwrap_or_default();
-                    let help = "there are \\n \\r \\t \\0 \\\\ \\\" \\' and \\x with two hex digits";
-                    return Err((at, format!("`\\{other}` is no escape"), help));
-                }
-            },
-            c if c.is_ascii() => c as u8,
-            c => {
-                let message = format!("`{}` has no code in a single byte", c.escape_debug());
-                return Err((at, message, "write its code as a number or with \\x"));
-            }
-        };
-        bytes.push(byte);
-    }
-    Ok(bytes)
 }
