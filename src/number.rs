@@ -100,8 +100,9 @@ pub fn push_decimal(text: &mut String, mut value: u64, width: usize) {
             break;
         }
     }
-    push_blanks(text, width.saturating_sub(digits.len() - at));
-    text.push_str(std::str::from_utf8(&digits[at..]).unwrap_or_default());
+    push_blanks(text, width.saturating_sub(digits.len()));
+    let start = at.min(digits.len().saturating_sub(width));
+    text.push_str(std::str::from_utf8(&digits[start..]).unwrap_or_default());
 }
 
 /// Adds blanks.

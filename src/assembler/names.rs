@@ -45,7 +45,7 @@ impl Parser<'_> {
     #[inline]
     pub fn mention(&mut self, cursor: &Cursor<'_>, token: Token) -> SymbolId {
         let symbol = self.intern(cursor.text(token));
-        self.symbols.uses.push(Use { symbol, source: cursor.source, start: token.start });
+        self.symbols.uses.push(Use { symbol, source: cursor.source, start: token.start, end: token.end });
         symbol
     }
 

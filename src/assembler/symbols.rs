@@ -45,6 +45,7 @@ pub(crate) struct Use {
     pub symbol: SymbolId,
     pub source: u32,
     pub start: u32,
+    pub end: u32,
 }
 
 /// The symbols of one assembly.
@@ -177,8 +178,7 @@ impl Symbols {
         let mut places = vec![Span::default(); self.uses.len()];
         for one in &self.uses {
             let end = &mut ends[one.symbol.0 as usize];
-            let length = self.name(one.symbol).len() as u32;
-            places[*end as usize] = Span { source: one.source, start: one.start, end: one.start + length };
+            places[*end as usize] = Span { source: one.source, start: one.start, end: one.end };
             *end += 1;
         }
         Uses { ends, places }
