@@ -5,7 +5,9 @@ mod common;
 use common::session;
 use plain_byte::diagnostic::{Sources, Span, nearest};
 use plain_byte::image::{Image, Segment};
-use plain_byte::number::{Habit, Notations, digits, grouped, parse, thousands};
+use plain_byte::number::{
+    Habit, Notations, digits, grouped, parse, push_blanks, push_decimal, push_digits, thousands,
+};
 use plain_byte::processor::{ALL, foreign, i8080};
 use plain_byte::report::{Text, Tone, chart, disassemble, inspect, notations};
 use plain_byte::session::{Radix, clock_text, memory_text, time_text};
@@ -322,6 +324,25 @@ proptest! {
             prop_assert_eq!(u64::from_str_radix(&text, radix), Ok(value));
         }
         prop_assert_eq!(parse(&Habit::IntelHex.literal(value, bits), 10), Ok(value));
+    }
+
+    /// Numbers put together by hand for listings are those that formatting makes.
+    #[test]
+    fn numbers_by_hand_are_numbers_by_format(value in any::<u64>(), small in 0u64..300, width in 0usize..40, bits in 1u8..=64) {
+        for value in [value, small, value >> 32, value >> 48] {
+            let mut text = String::from("x");
+            push_decimal(&mut text, value, width);
+            prop_assert_eq!(&text, &format!("x{value:>width$}"));
+            text.clear();
+            push_digits(&mut text, value, 16, bits);
+            prop_assert_eq!(&text, &format!("{value:0width$X}", width = usize::from(bits).div_ceil(4)));
+            text.clear();
+            push_digits(&mut text, value, 8, bits);
+            prop_assert_eq!(&text, &format!("{value:0width$o}", width = usize::from(bits).div_ceil(3)));
+        }
+        let mut blanks = String::new();
+        push_blanks(&mut blanks, width * 5);
+        prop_assert_eq!(blanks, " ".repeat(width * 5));
     }
 
     /// Line and column are those that a person would count.

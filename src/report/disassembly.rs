@@ -27,7 +27,7 @@ pub struct DisassembledLine {
 /// Disassembles an image from its first cell on. What is no instruction, or is cut off by the end of a segment,
 /// becomes data; nothing fails.
 ///
-/// `known` may name addresses; every other address that an instruction of the image goes to gets a label `atXXXX`.
+/// `known` may name addresses; every other address that an instruction of the image goes to gets a label such as `at4000`.
 pub fn disassemble(
     set: &'static InstructionSet,
     image: &Image,
