@@ -98,7 +98,7 @@ impl Monitor {
         }
     }
 
-    pub(super) fn over(&mut self, rest: &str, host: &mut dyn Host) -> Done {
+    pub(super) fn over(&mut self, _: &str, host: &mut dyn Host) -> Done {
         let stack = self.session.machine().sp();
         let step = self.session.step();
         let behind =
@@ -116,7 +116,6 @@ impl Monitor {
             });
             return Ok(text);
         }
-        let _ = rest;
         let stop = self.steps_until(host, &|monitor, step| {
             step.next == behind && monitor.session.machine().sp() == stack
         });
