@@ -108,8 +108,21 @@ pub struct Source {
     pub name: String,
     /// The text.
     pub text: std::sync::Arc<String>,
-    /// Where it was included from.
+    /// Where it was included from, or where it was called for.
     pub included: Option<Span>,
+    /// Where its pieces come from, where it is what a macro or a repetition wrote.
+    pub expansion: Option<Expansion>,
+}
+
+/// A text that was written by expanding another.
+#[derive(Debug, Clone)]
+pub struct Expansion {
+    /// What was expanded: ``the macro `blink` ``.
+    pub of: std::sync::Arc<str>,
+    /// The stretch that was expanded.
+    pub body: Span,
+    /// Where each piece begins in the text, and the place it was copied from.
+    pub pieces: Box<[(u32, Span)]>,
 }
 
 /// Every text of one assembly, the main one first.
@@ -131,8 +144,66 @@ impl Sources {
     /// Adds a text and returns its number.
     pub fn add(&mut self, name: &str, text: impl Into<String>, included: Option<Span>) -> u32 {
         let text = std::sync::Arc::new(text.into());
-        self.list.push(Source { name: name.to_string(), text, included });
+        self.push(Source { name: name.to_string(), text, included, expansion: None })
+    }
+
+    pub(crate) fn push(&mut self, source: Source) -> u32 {
+        self.list.push(source);
         (self.list.len() - 1) as u32
+    }
+
+    /// The place in a file that a span comes from: expansions are followed back to what they were copied from.
+    pub fn origin(&self, mut span: Span) -> Span {
+        while let Some(Source { expansion: Some(expansion), .. }) = self.get(span.source) {
+            let after = expansion.pieces.partition_point(|&(start, _)| start <= span.start);
+            let Some((start, from)) = after.checked_sub(1).map(|at| expansion.pieces[at]) else { break };
+            let place = (from.start + (span.start - start)).min(from.end);
+            let end = (place + span.end.saturating_sub(span.start)).clamp(place, from.end.max(place));
+            span = Span { source: from.source, start: place, end };
+        }
+        span
+    }
+
+    /// The diagnostic with its places in files, and the calls that led to a place inside an expansion.
+    pub fn outside(&self, mut diagnostic: Diagnostic) -> Diagnostic {
+        /// A deeper chain of calls says nothing new.
+        const MOST_CALLS: usize = 4;
+        for label in &mut diagnostic.labels {
+            label.span = self.origin(label.span);
+        }
+        let mut source = diagnostic.span.source;
+        if let Some(span) = self.parameter(diagnostic.span) {
+            diagnostic.labels.push(Label { span: self.origin(span), text: "it is put in here".to_string() });
+        }
+        diagnostic.span = self.origin(diagnostic.span);
+        let mut calls = 0;
+        while let Some(Source { expansion: Some(expansion), included: Some(call), .. }) = self.get(source) {
+            let label = Label { span: self.origin(*call), text: format!("in {} called here", expansion.of) };
+            if calls < MOST_CALLS && !diagnostic.labels.contains(&label) {
+                diagnostic.labels.push(label);
+                calls += 1;
+            }
+            source = call.source;
+        }
+        diagnostic
+    }
+
+    /// The parameter in a template, where the span is what was put in its place.
+    fn parameter(&self, span: Span) -> Option<Span> {
+        let expansion = self.get(span.source)?.expansion.as_ref()?;
+        let pieces = &expansion.pieces;
+        let at = pieces.partition_point(|&(start, _)| start <= span.start).checked_sub(1)?;
+        let inside = |from: Span| {
+            let body = expansion.body;
+            from.source == body.source && body.start <= from.start && from.end <= body.end
+        };
+        if inside(pieces[at].1) {
+            return None;
+        }
+        let before = pieces.get(at.checked_sub(1)?)?.1;
+        let after = pieces.get(at + 1)?.1;
+        let is_gap = inside(before) && inside(after) && before.end < after.start;
+        is_gap.then_some(Span { start: before.end, end: after.start, ..before })
     }
 
     /// A text by its number.

@@ -2,53 +2,15 @@
 
 mod common;
 
-use common::assembled;
+use common::{assembled, cells, error, told};
 use plain_byte::assembler::{
     Assembly, Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals,
 };
-use plain_byte::diagnostic::Severity;
 use plain_byte::processor::{Shape, i8080};
 use plain_byte::report::{disassemble, disassembly_source};
 use proptest::prelude::*;
 use std::collections::HashMap;
 use std::fmt::Write;
-
-/// Diagnostics as lines: place, severity, code, message, help, other places.
-fn told(assembly: &Assembly) -> String {
-    let mut text = String::new();
-    for one in &assembly.diagnostics {
-        let place = assembly.sources.place(one.span);
-        let under = assembly.sources.text(one.span).lines().next().unwrap_or_default();
-        let severity = match one.severity {
-            Severity::Error => "error",
-            Severity::Warning => "warning",
-            Severity::Note => "note",
-        };
-        let _ = writeln!(
-            text,
-            "{}:{} `{under}` {severity}[{}]: {}",
-            place.line, place.column, one.code, one.message
-        );
-        let _ = writeln!(text, "        help: {}", one.help);
-        for label in &one.labels {
-            let _ = writeln!(text, "        {}: {}", assembly.sources.place(label.span).line, label.text);
-        }
-    }
-    text
-}
-
-fn cells(source: &str) -> Vec<u64> {
-    let assembly = assembled(source);
-    assert!(assembly.succeeded(), "{source}: {}", told(&assembly));
-    assembly.image.segments().iter().flat_map(|one| one.cells.clone()).collect()
-}
-
-/// The only error of a source.
-fn error(source: &str) -> String {
-    let text = told(&assembled(source));
-    assert_eq!(text.matches("error[").count(), 1, "{source}: {text}");
-    text
-}
 
 #[test]
 fn every_mistake_is_told_once_with_what_to_do() {
@@ -248,10 +210,7 @@ fn conditions_leave_lines_out_whole() {
         ("        endif\n", "`endif` without `if`"),
         ("        else\n", "`else` without `if`"),
         ("        if 1\n        else\n        else\n        endif\n", "a second `else`"),
-        (
-            "        if later\n        endif\nlater equ 1\n",
-            "needs a value that is known here, and `later` is not",
-        ),
+        ("        if later\n        endif\n", "`later` is not defined anywhere"),
     ] {
         assert!(error(source).contains(part), "{source}");
     }
@@ -412,6 +371,67 @@ fn every_directive_refuses_what_makes_no_sense() {
         "db )",
         "db $$",
         "db 1 = 1",
+        "macro",
+        "macro m 1",
+        "macro m a b",
+        "macro m a, a",
+        "macro mvi",
+        "macro m",
+        "endm",
+        "copies",
+        "copies 2",
+        "copies -1",
+        "endcopies",
+        "space",
+        "space a, b",
+        "space .a",
+        "space a",
+        "endspace",
+        "cycle 1",
+        "cycle",
+        "leave",
+        "endcycle",
+        "when",
+        "when q",
+        "when zz",
+        "when 1",
+        "when z",
+        "otherwise",
+        "endwhen",
+        "embed",
+        "embed nothing",
+        "embed \"nothing\"",
+        "region",
+        "region a",
+        "region a, 1",
+        "region a, 2, 1",
+        "region a, -1, 1",
+        "region a, 0, 10000h",
+        "region a, 0, 1, 256",
+        "region a, 0, 1, 2, 3",
+        "text",
+        "text \"x\"",
+        "text zero",
+        "text zero \"x\"",
+        "text zer, \"x\"",
+        "text zero, \"a\\0b\"",
+        "text marker, \"x\"",
+        "text marker(256), \"x\"",
+        "text marker('x'), \"axb\"",
+        "text ff, \"\\xFF\"",
+        "text high-bit, \"\"",
+        "text high-bit, \"\\x80\"",
+        "text six-bit, \"fog\"",
+        "text seven-bit, \"\\x80\"",
+        "text zero, 256",
+        "image",
+        "image hexx, \"f\"",
+        "image hex",
+        "image hex, f",
+        "image hex, \"f\", 1",
+        "image hex, \"f\", fill = 1",
+        "image hex, \"f\", record = 0",
+        "image raw, \"f\", lenght = 5",
     ];
     let mut text = String::new();
     for line in lines {

@@ -1,6 +1,6 @@
 //! Images and their formats: there and back, and every damage told with its line.
 
-use plain_byte::image::{Image, Kind, ReadError, Segment, hex, raw};
+use plain_byte::image::{Format, Image, Place, ReadError, Segment, Settings, hex, raw};
 use proptest::prelude::*;
 
 fn line(digits: &str) -> String {
@@ -28,7 +28,8 @@ fn intel_hex_is_written_as_its_makers_describe_it() {
     let (mut image, overlaps) = Image::from_pieces(8, pieces);
     assert!(overlaps.is_empty());
     image.entry = Some(0x4002);
-    let file = String::from_utf8(hex::write(&image).expect("it can be written")).expect("text");
+    let file = String::from_utf8(hex::write(&image, &Settings::default()).expect("it can be written"))
+        .expect("text");
     insta::assert_snapshot!(file);
     assert_eq!(hex::read(file.as_bytes()), Ok(image));
 }
@@ -90,7 +91,7 @@ fn every_damage_is_told_with_its_line() {
 #[test]
 fn a_file_cut_anywhere_is_refused() {
     let image = Image::from_cells(8, 0x4000, (0..40).collect());
-    let file = hex::write(&image).expect("it can be written");
+    let file = hex::write(&image, &Settings::default()).expect("it can be written");
     for cut in 0..file.len() {
         let read = hex::read(&file[..cut]);
         // Without the last line end the file is whole.
@@ -123,20 +124,20 @@ fn raw_fills_gaps_and_refuses_what_would_be_huge() {
         )
         .0
     };
-    assert_eq!(raw::write(&two(0x14)), Ok(vec![1, 2, 0xFF, 0xFF, 3]));
-    insta::assert_snapshot!(raw::write(&two(0x200_0000)).expect_err("too long"),
+    assert_eq!(raw::write(&two(0x14), &Settings::default()), Ok(vec![1, 2, 0xFF, 0xFF, 3]));
+    insta::assert_snapshot!(raw::write(&two(0x200_0000), &Settings::default()).expect_err("too long"),
         @"a raw file from 10h to 2000000h would be 33554417 bytes; write `hex`, which keeps gaps short");
-    insta::assert_snapshot!(raw::write(&Image::new(8)).expect_err("empty"),
+    insta::assert_snapshot!(raw::write(&Image::new(8), &Settings::default()).expect_err("empty"),
         @"the program has no cells, so there is nothing to write");
-    insta::assert_snapshot!(hex::write(&Image::from_cells(12, 0, vec![0o7777])).expect_err("wide"),
+    insta::assert_snapshot!(hex::write(&Image::from_cells(12, 0, vec![0o7777]), &Settings::default()).expect_err("wide"),
         @"the format holds cells of 8 bits, and the program has cells of 12");
     assert_eq!(raw::read(&[7, 8], 0x100), Image::from_cells(8, 0x100, vec![7, 8]));
 }
 
 #[test]
 fn kinds_are_known_by_name_and_by_ending() {
-    let names = ["raw", "HEX", "srec", ""].map(|name| Kind::named(name).is_some());
-    let endings = ["bin", "ROM", "ihx", "asm"].map(|ending| Kind::of_ending(ending).is_some());
+    let names = ["raw", "HEX", "wax", ""].map(|name| Format::named(name).is_some());
+    let endings = ["bin", "ROM", "ihx", "asm"].map(|ending| Format::of_ending(ending).is_some());
     assert_eq!((names, endings), ([true, true, false, false], [true, true, true, false]));
 }
 
@@ -175,20 +176,20 @@ prop_compose! {
 proptest! {
     #[test]
     fn hex_there_and_back(image in image()) {
-        prop_assert_eq!(hex::read(&hex::write(&image).expect("it can be written")), Ok(image));
+        prop_assert_eq!(hex::read(&hex::write(&image, &Settings::default()).expect("it can be written")), Ok(image));
     }
 
     #[test]
     fn raw_there_and_back(cells in proptest::collection::vec(0u64..=255, 1..500), start in 0u32..0xF000) {
         let image = Image::from_cells(8, start, cells);
-        prop_assert_eq!(raw::read(&raw::write(&image).expect("it can be written"), start), image);
+        prop_assert_eq!(raw::read(&raw::write(&image, &Settings::default()).expect("it can be written"), start), image);
     }
 
     #[test]
     fn any_bytes_are_read_or_refused(file in proptest::collection::vec(any::<u8>(), 0..300), text in "[:0-9A-F\n]{0,200}") {
         for bytes in [file.as_slice(), text.as_bytes()] {
             if let Err(errors) = hex::read(bytes) {
-                prop_assert!(!errors.is_empty() && errors.iter().all(|error| error.line >= 1 && !error.help.is_empty()));
+                prop_assert!(!errors.is_empty() && errors.iter().all(|error| error.place != Place::Line(0) && !error.help.is_empty()));
             }
         }
     }

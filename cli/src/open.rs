@@ -6,7 +6,7 @@ use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Environment, Formula, NoNames, Options, assemble};
 use plain_byte::diagnostic::Sources;
-use plain_byte::image::{Image, Kind};
+use plain_byte::image::{Format, Image, ReadError, Settings, hex, raw};
 use plain_byte::processor::{self, InstructionSet};
 use plain_byte::session::{Found, OpenError, Session, find_board};
 
@@ -104,22 +104,28 @@ pub enum Program {
 /// True where the file is a source by its ending, or has an ending of no image format.
 pub fn is_source(name: &str) -> bool {
     let ending = std::path::Path::new(name).extension().map(|ending| ending.to_string_lossy().into_owned());
-    ending.is_none_or(|ending| Kind::of_ending(&ending).is_none())
+    ending.is_none_or(|ending| Format::of_ending(&ending).is_none())
 }
 
-/// Reads an image file; a raw one stands at `at`.
-pub fn image(name: &str, at: u32) -> Result<Image, Failure> {
+/// Reads an image file. One without addresses stands at `at` where that is given, a raw one else at `place`.
+pub fn image(name: &str, at: Option<u32>, place: u32) -> Result<Image, Failure> {
     let bytes = files::must_read(name)?;
     let ending = std::path::Path::new(name).extension().map(|ending| ending.to_string_lossy().into_owned());
     // A file without an ending that begins like Intel HEX is taken for it.
-    let by_content = if bytes.starts_with(b":") { Kind::Hex } else { Kind::Raw };
-    let kind = ending.as_deref().and_then(Kind::of_ending).unwrap_or(by_content);
-    kind.read(&bytes, at).map_err(|errors| {
-        for error in &errors {
-            paint::complain(&format!("{name}, line {}: {}", error.line, error.problem), &error.help);
-        }
-        Failure::Said(1)
-    })
+    let by_content = if bytes.starts_with(b":") { &hex::FORMAT } else { &raw::FORMAT };
+    let format = ending.as_deref().and_then(Format::of_ending).unwrap_or(by_content);
+    let first = at.or((*format == raw::FORMAT).then_some(place));
+    format
+        .read(&bytes, &Settings { first, ..Settings::default() })
+        .map_err(|errors| unreadable(name, &errors))
+}
+
+/// Says what is wrong in a file.
+pub fn unreadable(name: &str, errors: &[ReadError]) -> Failure {
+    for error in errors {
+        paint::complain(&format!("{name}, {}: {}", error.place, error.problem), &error.help);
+    }
+    Failure::Said(1)
 }
 
 /// Assembles a source; where it has errors they are drawn and there is no program.
@@ -162,6 +168,18 @@ pub fn open_failure(error: OpenError) -> Failure {
     }
 }
 
+/// The address given with `--at`.
+pub fn origin(at: Option<&str>, set: Option<&'static InstructionSet>) -> Result<Option<u32>, Failure> {
+    let Some(text) = at else { return Ok(None) };
+    if let Some(set) = set {
+        return address("--at", text, set, &NoNames).map(Some);
+    }
+    let value = u32::try_from(number("--at", text, None, &NoNames)?);
+    value
+        .map(Some)
+        .map_err(|_| Failure::usage(format!("--at {text} is no address"), "give an address such as 4000h"))
+}
+
 /// A session with the program loaded, as the arguments say.
 pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
     let asked = cpu_option(arguments.cpu.as_deref())?;
@@ -171,13 +189,8 @@ pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Fa
     let chosen = named.map(|name| board(name, asked)).transpose()?;
     let load = chosen.as_ref().map_or(0, |found| found.board.load);
     let set = asked.or(chosen.as_ref().map(|found| found.board.set));
-    let at = match (&arguments.at, set) {
-        (Some(at), Some(set)) => address("--at", at, set, &NoNames)?,
-        (Some(at), None) => u32::try_from(number("--at", at, None, &NoNames)?).map_err(|_| {
-            Failure::usage(format!("--at {at} is no address"), "give an address such as 4000h")
-        })?,
-        (None, _) => load,
-    };
+    let given = origin(arguments.at.as_deref(), set)?;
+    let at = given.unwrap_or(load);
     let program = if is_source(&name) {
         let mut options = Options::default().origin(at);
         if let Some(set) = set {
@@ -188,7 +201,7 @@ pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Fa
         }
         Program::Assembled(Box::new(source(&name, &options)?))
     } else {
-        Program::Image(image(&name, at)?)
+        Program::Image(image(&name, given, load)?)
     };
     let own = match &program {
         Program::Assembled(assembly) => assembly.set,

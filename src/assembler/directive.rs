@@ -25,6 +25,22 @@ pub(crate) enum Directive {
     Entry,
     Demand,
     Note,
+    Macro,
+    Copies,
+    SpaceOpen,
+    SpaceEnd,
+    Cycle,
+    Leave,
+    EndCycle,
+    When,
+    Otherwise,
+    EndWhen,
+    Embed,
+    Region,
+    Text,
+    Image,
+    /// A word that closes what is not open.
+    Closes(&'static str),
     /// `equ` or `let` without a name.
     Nameless,
 }
@@ -46,6 +62,22 @@ pub(crate) const DIRECTIVES: &[(&str, Directive)] = &[
     ("entry", Directive::Entry),
     ("demand", Directive::Demand),
     ("note", Directive::Note),
+    ("macro", Directive::Macro),
+    ("endm", Directive::Closes("macro")),
+    ("copies", Directive::Copies),
+    ("endcopies", Directive::Closes("copies")),
+    ("space", Directive::SpaceOpen),
+    ("endspace", Directive::SpaceEnd),
+    ("cycle", Directive::Cycle),
+    ("leave", Directive::Leave),
+    ("endcycle", Directive::EndCycle),
+    ("when", Directive::When),
+    ("otherwise", Directive::Otherwise),
+    ("endwhen", Directive::EndWhen),
+    ("embed", Directive::Embed),
+    ("region", Directive::Region),
+    ("text", Directive::Text),
+    ("image", Directive::Image),
     ("equ", Directive::Nameless),
     ("let", Directive::Nameless),
 ];
@@ -61,15 +93,19 @@ const fn key(name: &str) -> u64 {
     packed
 }
 
-/// Perfect enough: the directives in a table of 64 places by a multiplication, made at compile time.
-const TABLE: [(u64, u8); 64] = {
-    let mut table = [(0, 0); 64];
+/// The directives of at most eight letters in a table of 128 places by a multiplication, made at compile time.
+const TABLE: [(u64, u8); 128] = {
+    let mut table = [(0, 0); 128];
     let mut at = 0;
     while at < DIRECTIVES.len() {
+        if DIRECTIVES[at].0.len() > 8 {
+            at += 1;
+            continue;
+        }
         let packed = key(DIRECTIVES[at].0);
         let mut place = place_of(packed);
         while table[place].0 != 0 {
-            place = (place + 1) % 64;
+            place = (place + 1) % 128;
         }
         table[place] = (packed, at as u8);
         at += 1;
@@ -78,13 +114,16 @@ const TABLE: [(u64, u8); 64] = {
 };
 
 const fn place_of(packed: u64) -> usize {
-    (packed.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 58) as usize
+    (packed.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 57) as usize
 }
 
 /// The directive of that name, capitals or not.
 #[inline]
 pub(crate) fn find(name: &str) -> Option<Directive> {
-    find_packed(pack(name)?)
+    match pack(name) {
+        Some(packed) => find_packed(packed),
+        None => DIRECTIVES.iter().find(|row| row.0.eq_ignore_ascii_case(name)).map(|row| row.1),
+    }
 }
 
 /// The same for a packed name.
@@ -99,7 +138,7 @@ pub(crate) fn find_packed(packed: u64) -> Option<Directive> {
         if known == 0 {
             return None;
         }
-        place = (place + 1) % 64;
+        place = (place + 1) % 128;
     }
 }
 
@@ -156,6 +195,26 @@ impl Parser<'_> {
                     });
                 }
             }
+            Directive::Macro => self.define_macro(cursor, span),
+            Directive::Copies => self.copies(cursor, span),
+            Directive::SpaceOpen => self.open_space(cursor, span),
+            Directive::SpaceEnd => self.end_space(span),
+            Directive::Cycle => self.cycle(span, line),
+            Directive::Leave => self.leave(cursor, span, line),
+            Directive::EndCycle => self.end_cycle(cursor, span, line),
+            Directive::When => self.when(cursor, span, line),
+            Directive::Otherwise => self.when_otherwise(span, line),
+            Directive::EndWhen => self.end_when(span, line),
+            Directive::Embed => self.embed(cursor, span, line),
+            Directive::Region => self.region(cursor, span, line),
+            Directive::Text => self.encoded_text(cursor, span, line),
+            Directive::Image => self.image_request(cursor, span),
+            Directive::Closes(opener) => {
+                let word = cursor.text(name);
+                let message = format!("`{word}` without `{opener}`");
+                let help = format!("add the `{opener}`, or remove this");
+                self.report(Diagnostic::error("block", span, message, help));
+            }
             Directive::Nameless => {
                 let word = cursor.text(name);
                 let message = format!("`{word}` has no name in front");
@@ -195,9 +254,13 @@ impl Parser<'_> {
     fn org(&mut self, cursor: &mut Cursor<'_>, line: u32) {
         let address = self.expression(cursor);
         let Some(value) = self.known(address, "`org`") else { return };
+        let value = self.settling.place(value);
         let last = self.last_address();
         match u64::try_from(value) {
-            Ok(value) if value <= last => self.set_location(value),
+            Ok(value) if value <= last => {
+                self.org_and_regions(value);
+                self.set_location(value);
+            }
             _ => {
                 let message = format!("{value} is no address");
                 let help = format!("addresses go from 0 to {last:X}h");
@@ -319,7 +382,7 @@ impl Parser<'_> {
         self.include(&name, span);
     }
 
-    fn quoted(&mut self, cursor: &mut Cursor<'_>, what: &str) -> Option<String> {
+    pub(super) fn quoted(&mut self, cursor: &mut Cursor<'_>, what: &str) -> Option<String> {
         if !matches!(cursor.token.kind, Kind::Text | Kind::OpenText) {
             let message = format!("{what} in double quotes is wanted here");
             self.report(Diagnostic::error("text", cursor.span(), message, "write \"…\""));
@@ -334,6 +397,7 @@ impl Parser<'_> {
         let value = self.fill_value(cursor).unwrap_or(0);
         let before = self.location;
         let Some(address) = self.known(target, "`pad`") else { return };
+        let address = self.settling.place(address);
         let Some(count) = u64::try_from(address).ok().and_then(|address| address.checked_sub(self.location))
         else {
             let message =

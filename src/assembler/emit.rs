@@ -57,8 +57,10 @@ pub(crate) struct Output {
     pub pieces: Vec<Piece>,
     /// Where the last piece ends; emitting elsewhere begins another.
     end: u64,
-    /// The location has run past the end of memory and was reported.
-    overrun: bool,
+    /// The location has run past the end of memory or of its region.
+    pub overrun: bool,
+    /// The first location that is past the end of memory or of the region.
+    pub limit: u64,
 }
 
 impl Parser<'_> {
@@ -113,7 +115,8 @@ impl Parser<'_> {
     /// Sets the location.
     pub fn set_location(&mut self, location: u64) {
         self.location = location;
-        self.output.overrun = location > self.last_address() + 1;
+        self.update_limit();
+        self.output.overrun = location > self.output.limit;
     }
 
     pub fn last_address(&self) -> u64 {
@@ -123,7 +126,7 @@ impl Parser<'_> {
     /// Reports the cells that would stand behind the end of memory, once.
     #[inline]
     fn room(&mut self, count: u64, span: Span) {
-        if !self.output.overrun && self.location.saturating_add(count) > self.last_address() + 1 {
+        if self.location.saturating_add(count) > self.output.limit && !self.output.overrun {
             self.overrun(span);
         }
     }
@@ -131,6 +134,9 @@ impl Parser<'_> {
     #[cold]
     fn overrun(&mut self, span: Span) {
         self.output.overrun = true;
+        if self.region_overflows(span) {
+            return;
+        }
         let last = self.last_address();
         let text = self.set.map_or_else(|| format!("{last:X}"), |set| set.address(last));
         let message = format!("the program runs past the last address {text}");
@@ -182,6 +188,7 @@ impl Parser<'_> {
 
     /// Resolves what waits: constants first, then the patches.
     pub fn finish(&mut self) {
+        self.settle_spaces();
         for id in 0..self.symbols.list.len() as u32 {
             if let SymbolKind::Waiting(_) = self.symbols.get(SymbolId(id)).kind {
                 self.resolve(SymbolId(id));
@@ -191,7 +198,7 @@ impl Parser<'_> {
             match self.compute(fixup.code) {
                 Ok(value) => {
                     if self.fits(value, fixup.field, fixup.span) {
-                        self.patch(&fixup, value as u64);
+                        self.patch((fixup.piece, fixup.offset), fixup.field, value as u64);
                     }
                 }
                 Err(fault) => {
@@ -200,20 +207,23 @@ impl Parser<'_> {
             }
         }
         self.finish_directives();
+        self.finish_regions();
+        self.check_assumptions();
     }
 
-    fn patch(&mut self, fixup: &Fixup, value: u64) {
-        let Some(piece) = self.output.pieces.get_mut(fixup.piece as usize) else { return };
-        let count = match fixup.field {
+    /// Puts a value into cells that are out already.
+    pub(super) fn patch(&mut self, (piece, offset): (u32, u32), field: Field, value: u64) {
+        let Some(piece) = self.output.pieces.get_mut(piece as usize) else { return };
+        let count = match field {
             Field::Operand(shape) => shape.cells().max(1),
             Field::Byte => 1,
             Field::Word => 2,
             Field::Double => 4,
         };
-        let Some(cells) = piece.cells.get_mut(fixup.offset as usize..fixup.offset as usize + count) else {
+        let Some(cells) = piece.cells.get_mut(offset as usize..offset as usize + count) else {
             return;
         };
-        match fixup.field {
+        match field {
             Field::Operand(Shape::Digit { shift, last }) => cells[0] |= (value & u64::from(last)) << shift,
             _ => {
                 for (at, cell) in cells.iter_mut().enumerate() {

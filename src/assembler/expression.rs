@@ -402,7 +402,7 @@ impl Parser<'_> {
                 Value::Known(known.value)
             }
             SymbolKind::Broken => Value::Broken,
-            SymbolKind::Undefined | SymbolKind::Waiting(_) => {
+            SymbolKind::Undefined | SymbolKind::Waiting(_) | SymbolKind::Macro(_) => {
                 let start = self.code.len() as u32;
                 self.code.push(Code::Symbol(symbol));
                 Value::Later(CodeRange { start, end: start + 1 })
@@ -420,12 +420,13 @@ impl Parser<'_> {
         if cursor.token.kind != Kind::Name {
             return self.refuse(cursor, "operand", "`defined` wants a name", "write defined(NAME)");
         }
-        let name = self.full_name(cursor.text(cursor.token)).to_string();
+        let name = cursor.text(cursor.token);
         cursor.next();
         if open && cursor.token.kind == Kind::Close {
             cursor.next();
         }
-        Value::Known(self.symbols.find(&name).is_some().into())
+        let found = self.visible(name).is_some_and(|symbol| self.symbols.is_defined(symbol));
+        Value::Known(found.into())
     }
 
     fn no_operand(&mut self, cursor: &mut Cursor<'_>) -> Value {
@@ -480,7 +481,7 @@ impl Parser<'_> {
     /// Computes postfix code whose symbols have been resolved.
     pub(crate) fn compute(&self, range: CodeRange) -> Result<i64, Fault> {
         let symbol = |id| match self.symbols.get(id).kind {
-            SymbolKind::Undefined => Err(Fault::Undefined(id)),
+            SymbolKind::Undefined | SymbolKind::Macro(_) => Err(Fault::Undefined(id)),
             SymbolKind::Broken | SymbolKind::Waiting(_) => Err(Fault::Broken),
             _ => Ok(self.symbols.get(id).value),
         };

@@ -40,6 +40,7 @@ struct Writer<'a, W> {
     assembly: &'a Assembly,
     set: Option<&'static InstructionSet>,
     next: usize,
+    numbers: &'a LineNumbers,
     out: &'a mut W,
     /// The row being put together.
     row: String,
@@ -67,10 +68,12 @@ impl Assembly {
         let cycles = set.map_or("cycles", |set| set.cycle_name);
         writeln!(out, "{:address_width$}  {:cells_width$} {cycles:>8}   line  source", "addr", "cells")?;
         let row = String::with_capacity(256);
+        let numbers = LineNumbers::new(self);
         let mut writer = Writer {
             assembly: self,
             set,
             next: 0,
+            numbers: &numbers,
             out,
             row,
             address_width,
@@ -80,10 +83,10 @@ impl Assembly {
             address_bits,
         };
         if self.sources.get(0).is_some() {
-            writer.source(0, 0)?;
+            writer.source(0, ' ', 0)?;
         }
         if options.symbols {
-            self.write_symbols(out)?;
+            self.write_symbols(&numbers, out)?;
             self.write_totals(out)?;
         }
         Ok(())
@@ -98,7 +101,7 @@ impl Assembly {
         text
     }
 
-    fn write_symbols(&self, out: &mut impl Write) -> fmt::Result {
+    fn write_symbols(&self, numbers: &LineNumbers, out: &mut impl Write) -> fmt::Result {
         // PERF: most names are told apart by their first eight letters, which need no look into the names' text.
         let first = |name: &str| {
             name.bytes().chain(std::iter::repeat(0)).take(8).fold(0, |key, byte| key << 8 | u64::from(byte))
@@ -112,7 +115,6 @@ impl Assembly {
         });
         let symbols: Vec<_> = keyed.into_iter().map(|(_, symbol)| symbol).collect();
         let uses = self.symbols.uses();
-        let numbers = LineNumbers::new(self);
         let mut row = String::new();
         let width = symbols.iter().map(|symbol| symbol.name.chars().count()).max().unwrap_or(0).clamp(6, 32);
         writeln!(out, "\n{:width$}  {:>6}  kind      defined  used in lines", "symbol", "value")?;
@@ -126,7 +128,7 @@ impl Assembly {
             row.push_str("  ");
             row.push_str(kind_name(symbol.kind));
             pad_to(&mut row, width + 20);
-            let place = |span: Span| numbers.line(span.source, span.start) as u64;
+            let place = |span: Span| numbers.line(self.sources.origin(span)) as u64;
             match symbol.kind {
                 SymbolKind::Given => row.push_str("outside"),
                 _ => push_decimal(&mut row, place(symbol.defined), 7),
@@ -192,14 +194,17 @@ pub fn kind_name(kind: SymbolKind) -> &'static str {
         SymbolKind::Constant | SymbolKind::Waiting(_) => "constant",
         SymbolKind::Variable => "variable",
         SymbolKind::Given => "given",
+        SymbolKind::Macro(_) => "macro",
         SymbolKind::Undefined | SymbolKind::Broken => "unknown",
     }
 }
 
 impl<W: Write> Writer<'_, W> {
-    /// Lists a source from its first line to its last; the line records come in the same order.
-    fn source(&mut self, source: u32, depth: usize) -> fmt::Result {
+    /// Lists a source from its first line to its last; the line records come in the same order. `mark` tells included
+    /// lines (`+`) and lines that were written out (`>`).
+    fn source(&mut self, source: u32, mark: char, depth: usize) -> fmt::Result {
         let Some(text) = self.assembly.sources.get(source) else { return Ok(()) };
+        let expansion = text.expansion.is_some();
         let mut start = 0;
         let whole = text.text.as_str();
         let ends = memchr::memchr_iter(b'\n', whole.as_bytes()).map(|at| at + 1);
@@ -207,40 +212,48 @@ impl<W: Write> Writer<'_, W> {
         for (number, end) in ends.chain(last).enumerate() {
             let line = &whole[start..end];
             let line_text = line.trim_ascii_end();
+            let mut number = number + 1;
+            if expansion {
+                // The line of the macro that this one was copied from.
+                let at = start as u32;
+                number = self.numbers.line(self.assembly.sources.origin(Span { source, start: at, end: at }));
+            }
             let mut first = true;
-            let mut included = None;
+            let mut inner = None;
             // A line has more than one record where a label stands before data and the like.
             while let Some(&record) = self.assembly.lines.get(self.next)
                 && record.source == source
                 && (record.start as usize) < start + line.len()
             {
                 self.next += 1;
-                if let LineKind::Include(inner) = record.kind {
-                    included = Some(inner);
+                match record.kind {
+                    LineKind::Include(text) => inner = Some((text, '+')),
+                    LineKind::Expansion(text) => inner = Some((text, '>')),
+                    _ => {}
                 }
-                self.line(&record, number + 1, if first { line_text } else { "" }, depth)?;
+                self.line(&record, number, if first { line_text } else { "" }, mark)?;
                 first = false;
-                if included.is_some() {
+                if inner.is_some() {
                     break;
                 }
             }
             if first {
-                self.bare(number + 1, line_text, depth)?;
+                self.bare(number, line_text, mark)?;
             }
-            if let Some(inner) = included
+            if let Some((inner, mark)) = inner
                 && inner > source
-                && depth < 64
+                && depth < 256
             {
-                self.source(inner, depth + 1)?;
+                self.source(inner, mark, depth + 1)?;
             }
             start += line.len();
         }
         Ok(())
     }
 
-    fn bare(&mut self, number: usize, text: &str, depth: usize) -> fmt::Result {
+    fn bare(&mut self, number: usize, text: &str, mark: char) -> fmt::Result {
         self.row.clear();
-        self.finish(number, text, depth)
+        self.finish(number, text, mark)
     }
 
     /// Fills the row up to a column.
@@ -251,15 +264,16 @@ impl<W: Write> Writer<'_, W> {
     }
 
     /// Adds line number and source text and writes the row.
-    fn finish(&mut self, number: usize, text: &str, depth: usize) -> fmt::Result {
+    fn finish(&mut self, number: usize, text: &str, mark: char) -> fmt::Result {
         self.pad(self.address_width + 2 + self.cells_width + 1 + 8, 0);
         self.row.push(' ');
         push_decimal(&mut self.row, number as u64, 6);
         if !text.is_empty() {
-            self.row.push_str(if depth > 0 { "+ " } else { "  " });
+            self.row.push(mark);
+            self.row.push(' ');
             self.row.push_str(text);
-        } else if depth > 0 {
-            self.row.push('+');
+        } else if mark != ' ' {
+            self.row.push(mark);
         }
         self.row.push('\n');
         self.out.write_str(&self.row)
@@ -281,7 +295,41 @@ impl<W: Write> Writer<'_, W> {
         }
     }
 
-    fn line(&mut self, record: &Line, number: usize, text: &str, depth: usize) -> fmt::Result {
+    /// The T-states of a row of the table.
+    fn timing(&mut self, set: &InstructionSet, row: u16, from: usize) {
+        self.pad(self.cells_width + 1, from);
+        let timing = set.timing(&set.rows[usize::from(row)]);
+        let width = if timing.is_conditional() { 8 - 1 - decimal_width(timing.taken) } else { 8 };
+        push_decimal(&mut self.row, timing.base.into(), width);
+        if timing.is_conditional() {
+            self.row.push('/');
+            push_decimal(&mut self.row, timing.taken.into(), 0);
+        }
+    }
+
+    /// A line that stands for an instruction: the line, then the instruction.
+    fn generated(&mut self, address: u32, count: u32, row: u16, number: usize) -> fmt::Result {
+        self.begin(address.into());
+        let from = self.row.len();
+        let cells = self.assembly.image.cells_at(address, count as usize);
+        self.cells(cells);
+        let mut text = String::new();
+        if let (Some(set), Some(row)) = (self.set, row.checked_sub(1)) {
+            self.timing(set, row, from);
+            let decoded = crate::processor::decode(set, cells).ok().flatten();
+            text =
+                decoded.map_or(String::new(), |decoded| format!("        {}", decoded.text(set, &|_| None)));
+        }
+        self.finish(number, &text, '>')
+    }
+
+    fn line(&mut self, record: &Line, number: usize, text: &str, mark: char) -> fmt::Result {
+        if let LineKind::Generated { count, row } = record.kind {
+            if !text.is_empty() {
+                self.bare(number, text, mark)?;
+            }
+            return self.generated(record.address, count, row, number);
+        }
         self.begin(record.address.into());
         let from = self.row.len();
         match record.kind {
@@ -291,16 +339,9 @@ impl<W: Write> Writer<'_, W> {
                 let (first, rest) = cells.split_at(cells.len().min(CELLS));
                 self.cells(first);
                 if let (Some(set), Some(row)) = (self.set, row.checked_sub(1)) {
-                    self.pad(self.cells_width + 1, from);
-                    let timing = set.timing(&set.rows[usize::from(row)]);
-                    let width = if timing.is_conditional() { 8 - 1 - decimal_width(timing.taken) } else { 8 };
-                    push_decimal(&mut self.row, timing.base.into(), width);
-                    if timing.is_conditional() {
-                        self.row.push('/');
-                        push_decimal(&mut self.row, timing.taken.into(), 0);
-                    }
+                    self.timing(set, row, from);
                 }
-                self.finish(number, text, depth)?;
+                self.finish(number, text, mark)?;
                 for (at, chunk) in rest.chunks(CELLS).enumerate() {
                     self.begin(u64::from(record.address) + ((at + 1) * CELLS) as u64);
                     self.cells(chunk);
@@ -322,7 +363,7 @@ impl<W: Write> Writer<'_, W> {
                 self.row.push('(');
                 push_decimal(&mut self.row, count.into(), 0);
                 self.row.push_str(" free)");
-                self.finish(number, text, depth)
+                self.finish(number, text, mark)
             }
             LineKind::Value(_) | LineKind::Setting(_) => {
                 let value = match record.kind {
@@ -337,9 +378,12 @@ impl<W: Write> Writer<'_, W> {
                 self.pad(self.address_width + 2, 0);
                 self.row.push_str("= ");
                 self.row.push_str(&value);
-                self.finish(number, text, depth)
+                self.finish(number, text, mark)
             }
-            LineKind::Location | LineKind::Include(_) => self.finish(number, text, depth),
+            LineKind::Location
+            | LineKind::Include(_)
+            | LineKind::Expansion(_)
+            | LineKind::Generated { .. } => self.finish(number, text, mark),
         }
     }
 }
@@ -382,7 +426,7 @@ pub fn segment_totals(assembly: &Assembly) -> Vec<SegmentTotal> {
         })
         .collect();
     for line in &assembly.lines {
-        if let LineKind::Cells { count, row: 1.., .. } = line.kind {
+        if let Some((count, 1..)) = line.kind.cells() {
             let after = totals.partition_point(|total| total.first <= line.address);
             if let Some(total) = after.checked_sub(1).and_then(|at| totals.get_mut(at)) {
                 total.code += u64::from(count);
@@ -411,13 +455,12 @@ pub struct MappedLine {
 /// Which cells each source line made, in the order of reading.
 pub fn line_map(assembly: &Assembly) -> Vec<MappedLine> {
     let numbers = LineNumbers::new(assembly);
-    let lines = assembly.lines.iter().filter_map(|line| match line.kind {
-        LineKind::Cells { count: count @ 1.., row, .. } => {
-            let file = assembly.sources.get(line.source).map_or(String::new(), |source| source.name.clone());
-            let number = numbers.line(line.source, line.start);
-            Some(MappedLine { address: line.address, cells: count, file, line: number, code: row > 0 })
-        }
-        _ => None,
+    let lines = assembly.lines.iter().filter_map(|line| {
+        let (count, row) = line.kind.cells()?;
+        let place = assembly.sources.origin(line.span());
+        let file = assembly.sources.get(place.source).map_or(String::new(), |source| source.name.clone());
+        let number = numbers.line(place);
+        Some(MappedLine { address: line.address, cells: count, file, line: number, code: row > 0 })
     });
     lines.collect()
 }
@@ -441,6 +484,9 @@ const BLOCK: u32 = 1024;
 impl LineNumbers {
     fn new(assembly: &Assembly) -> Self {
         let sources = assembly.sources.iter().map(|source| {
+            if source.expansion.is_some() {
+                return Breaks { breaks: Vec::new(), before: Vec::new() };
+            }
             let breaks: Vec<u32> =
                 memchr::memchr_iter(b'\n', source.text.as_bytes()).map(|at| at as u32).collect();
             let mut before = Vec::with_capacity(source.text.len() / BLOCK as usize + 2);
@@ -454,8 +500,8 @@ impl LineNumbers {
         Self { sources: sources.collect() }
     }
 
-    /// The line that a byte of a source stands in, from 1.
-    fn line(&self, source: u32, start: u32) -> usize {
+    /// The line that a place in a file stands in, from 1.
+    fn line(&self, Span { source, start, .. }: Span) -> usize {
         let Breaks { breaks, before } = &self.sources[source as usize];
         let block = (start / BLOCK) as usize;
         let first = before.get(block).map_or(breaks.len(), |&first| first as usize);

@@ -1,11 +1,14 @@
 //! Source text to program: lexer, expressions, directives, layout, listing, diagnostics.
 //!
 //! The source is walked once. Every line is read, its cells are put out, and what needs a symbol from further down is
-//! patched at the end. A wrong line is reported and takes its cells all the same, so that one mistake brings one
+//! patched at the end. Only where the layout itself depends on such a symbol is the walk repeated (see `settle`). A wrong line is reported and takes its cells all the same, so that one mistake brings one
 //! message. Nothing here knows an executor: the tables of [`processor`] are all that is read.
 
+mod block;
+mod data;
 mod directive;
 mod emit;
+mod expand;
 mod expression;
 mod formula;
 mod instruction;
@@ -14,12 +17,17 @@ mod listing;
 mod names;
 mod parser;
 mod quoted;
+mod region;
+mod settle;
+mod space;
 mod symbols;
 
+pub use data::ImageRequest;
 pub use expression::CodeRange;
 pub use formula::{Environment, Formula, NoNames};
 pub use listing::{ListingOptions, kind_name, line_map, segment_totals};
 pub use parser::{Line, LineKind};
+pub use region::Region;
 pub use symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
 
 use crate::diagnostic::{Diagnostic, Severity, Sources, Span};
@@ -77,6 +85,7 @@ pub struct Options {
     set: Option<&'static InstructionSet>,
     defines: Vec<(String, i64)>,
     origin: u32,
+    moved: Option<(i64, Vec<i64>)>,
 }
 
 impl Options {
@@ -106,6 +115,14 @@ impl Options {
     pub fn origin(self, origin: u32) -> Self {
         Self { origin, ..self }
     }
+
+    /// The same program, every address that the source gives for the location moved by so many cells. `places` are
+    /// those of the program where it stands: [`Assembly::places`].
+    #[must_use]
+    pub fn moved(self, by: i64, places: &[i64]) -> Self {
+        let origin = u32::try_from(i64::from(self.origin).saturating_add(by)).unwrap_or(self.origin);
+        Self { origin, moved: Some((by, places.to_vec())), ..self }
+    }
 }
 
 /// What assembling came to.
@@ -119,6 +136,12 @@ pub struct Assembly {
     pub symbols: Symbols,
     /// What each source line did, in the order of reading.
     pub lines: Vec<Line>,
+    /// The stretches of memory that the source names.
+    pub regions: Vec<Region>,
+    /// The files that the source asks for.
+    pub images: Vec<ImageRequest>,
+    /// The addresses given by `org`, `pad` and `region`, in order.
+    pub places: Vec<i64>,
     /// The values that `let` gave, one after the other.
     pub settings: Vec<i64>,
     /// The texts that were read.
@@ -152,31 +175,58 @@ impl Assembly {
 /// assert_eq!(assembly.image.segments()[0].cells, [0x3E, 0x12, 0x76]);
 /// ```
 pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assembly {
-    let mut parser = parser::Parser::new(loader);
-    if let Some(set) = options.set {
-        parser.choose(set);
-        // A choice in the source comes before this one when the program is named.
-        parser.first_set = None;
+    let mut before = None;
+    for walk in 1.. {
+        let mut parser = parser::Parser::new(loader);
+        parser.settling = settle::Settling::new(before.take(), options.moved.clone());
+        if let Some(set) = options.set {
+            parser.choose(set);
+            // A choice in the source comes before this one when the program is named.
+            parser.first_set = None;
+        }
+        parser.set_location(options.origin.into());
+        for (name, value) in &options.defines {
+            let symbol = parser.symbols.intern(name);
+            let symbol = parser.symbols.get_mut(symbol);
+            (symbol.kind, symbol.value) = (Kind::Given, *value);
+        }
+        parser.file(name, None);
+        parser.finish();
+        if !parser.is_unsettled(walk) {
+            return finished(parser, options);
+        }
+        before = Some(parser.into_walk());
     }
-    parser.set_location(options.origin.into());
-    for (name, value) in &options.defines {
-        let symbol = parser.symbols.intern(name);
-        let symbol = parser.symbols.get_mut(symbol);
-        (symbol.kind, symbol.value) = (Kind::Given, *value);
-    }
-    parser.file(name, None);
-    parser.finish();
+    unreachable!("the last walk is always taken")
+}
+
+fn finished(mut parser: parser::Parser<'_>, options: &Options) -> Assembly {
     let set = parser.first_set.or(options.set);
     let entry = parser.entry.take().and_then(|(entry, _)| parser.settled(entry));
     let (pieces, spans) = parser.take_pieces();
-    let (mut image, overlaps) = Image::from_pieces(set.map_or(8, |set| set.cell_bits), pieces);
-    image.entry = entry.and_then(|entry| u32::try_from(entry).ok());
+    let (image, overlaps) = Image::from_pieces(set.map_or(8, |set| set.cell_bits), pieces);
     for overlap in overlaps {
         parser.report(overlap_error(set, &overlap, &spans));
     }
-    let parser::Parser { symbols, lines, settings, sources, mut diagnostics, more_errors, .. } = parser;
+    let mut image = region::fill(image, &parser.regions.list);
+    image.entry = entry.and_then(|entry| u32::try_from(entry).ok());
+    let parser::Parser { symbols, lines, settings, sources, images, mut diagnostics, more_errors, .. } =
+        parser;
     diagnostics.sort_by_key(|one| (one.span.source, one.span.start));
-    Assembly { set, image, symbols, lines, settings, sources, diagnostics, more_errors }
+    let (regions, places) = (parser.regions.list, parser.settling.places);
+    Assembly {
+        set,
+        image,
+        symbols,
+        lines,
+        regions,
+        images,
+        places,
+        settings,
+        sources,
+        diagnostics,
+        more_errors,
+    }
 }
 
 fn overlap_error(set: Option<&'static InstructionSet>, overlap: &Overlap, spans: &[Span]) -> Diagnostic {

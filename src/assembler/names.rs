@@ -11,29 +11,17 @@ use crate::diagnostic::{Diagnostic, Span, nearest};
 const MOST_NEAR: usize = 20_000;
 
 impl Parser<'_> {
-    /// The name with its global label in front, for a local one.
-    #[inline]
-    pub fn full_name<'n>(&'n mut self, name: &'n str) -> &'n str {
-        match (name.starts_with('.'), self.scope) {
-            (true, Some(scope)) => {
-                self.scratch.clear();
-                self.scratch.push_str(self.symbols.name(scope));
-                self.scratch.push_str(name);
-                &self.scratch
-            }
-            _ => name,
-        }
-    }
-
     #[inline]
     pub(super) fn intern(&mut self, name: &str) -> SymbolId {
-        if !name.starts_with('.') {
+        let local = name.starts_with('.');
+        if !local && self.prefix.is_empty() {
             return self.symbols.intern(name);
         }
         let mut scratch = std::mem::take(&mut self.scratch);
         scratch.clear();
-        if let Some(scope) = self.scope {
-            scratch.push_str(self.symbols.name(scope));
+        match self.scope {
+            Some(scope) if local => scratch.push_str(self.symbols.name(scope)),
+            _ => scratch.push_str(&self.prefix),
         }
         scratch.push_str(name);
         let symbol = self.symbols.intern(&scratch);
@@ -44,9 +32,19 @@ impl Parser<'_> {
     /// A symbol that is used, as against defined.
     #[inline]
     pub fn mention(&mut self, cursor: &Cursor<'_>, token: Token) -> SymbolId {
-        let symbol = self.intern(cursor.text(token));
-        self.symbols.uses.push(Use { symbol, source: cursor.source, start: token.start, end: token.end });
+        let name = cursor.text(token);
+        let symbol = if self.prefix.is_empty() || name.starts_with('.') {
+            self.intern(name)
+        } else {
+            self.meant(name)
+        };
+        self.note_use(symbol, cursor.source, token);
         symbol
+    }
+
+    #[inline]
+    pub(super) fn note_use(&mut self, symbol: SymbolId, source: u32, token: Token) {
+        self.symbols.uses.push(Use { symbol, source, start: token.start, end: token.end });
     }
 
     pub(super) fn label(&mut self, cursor: &mut Cursor<'_>, token: Token, line_start: u32) {
@@ -89,11 +87,12 @@ impl Parser<'_> {
     fn define_value(&mut self, cursor: &mut Cursor<'_>, name: Token, variable: bool, line_start: u32) {
         let expression = self.expression(cursor);
         let kind = if variable { SymbolKind::Variable } else { SymbolKind::Constant };
-        if variable && matches!(expression.value, Value::Later(_)) {
-            self.needs_known(expression, "`let`");
-        }
-        let symbol = self.define(cursor, name, expression.value, kind);
-        let kind = match (variable, expression.value) {
+        let value = match (variable, expression.value) {
+            (true, Value::Later(_)) => self.known(expression, "`let`").map_or(Value::Broken, Value::Known),
+            (_, value) => value,
+        };
+        let symbol = self.define(cursor, name, value, kind);
+        let kind = match (variable, value) {
             (true, Value::Known(value)) => {
                 self.settings.push(value);
                 LineKind::Setting(self.settings.len() as u32 - 1)
@@ -118,7 +117,14 @@ impl Parser<'_> {
         if name.len() <= 8 {
             self.check_reserved(name, span);
         }
-        let symbol = self.intern(name);
+        let symbol = match kind {
+            // A variable of a space around this one is changed, not hidden.
+            SymbolKind::Variable if !self.prefix.is_empty() => self.variable(name),
+            _ => self.intern(name),
+        };
+        if !self.settling.passed_over.is_empty() {
+            self.hides(symbol);
+        }
         let known = self.symbols.get_mut(symbol);
         let redefined = match known.kind {
             SymbolKind::Undefined => false,
@@ -150,7 +156,7 @@ impl Parser<'_> {
     }
 
     #[inline]
-    fn check_reserved(&mut self, name: &str, span: Span) {
+    pub(super) fn check_reserved(&mut self, name: &str, span: Span) {
         let set = self.set.map_or("", |set| set.name);
         let what = if self.is_register(name) {
             format!("a register of the {set}")
@@ -191,6 +197,11 @@ impl Parser<'_> {
         let written = name.rsplit_once('.').map_or(name.as_str(), |(_, local)| local);
         let mut first = uses.first().copied().unwrap_or(span);
         first.end = first.start + written.len() as u32 + u32::from(written.len() != name.len());
+        if matches!(self.symbols.get(symbol).kind, SymbolKind::Macro(_)) {
+            let message = format!("`{name}` is a macro and has no value");
+            let help = "a macro stands where an instruction may stand";
+            return self.report(Diagnostic::error("undefined-symbol", span, message, help));
+        }
         let help = self.undefined_help(&name);
         let message = match name.rsplit_once('.') {
             Some((label, local)) if self.sources.text(first).starts_with('.') => {

@@ -2,11 +2,15 @@
 //! symbols further down are patched at the end.
 
 use super::Loader;
+use super::block::Block;
 use super::directive;
 use super::emit::{Fixup, Output};
+use super::expand::Template;
 use super::expression::{Code, Expression, Value};
 use super::lexer::{Kind, Lexer, Token};
-use super::symbols::{SymbolId, Symbols};
+use super::region::Regions;
+use super::settle::Settling;
+use super::symbols::{SymbolId, SymbolKind, Symbols};
 use crate::diagnostic::{Diagnostic, Severity, Sources, Span};
 use crate::processor::{self, InstructionSet};
 use std::sync::Arc;
@@ -107,6 +111,27 @@ pub enum LineKind {
     Location,
     /// Another text is read here.
     Include(u32),
+    /// A macro or a repetition was written out here, as this text.
+    Expansion(u32),
+    /// Cells that the line stands for, of an instruction it does not show: how many, and the row plus one.
+    Generated {
+        /// How many.
+        count: u32,
+        /// The instruction's row plus one.
+        row: u16,
+    },
+}
+
+impl LineKind {
+    /// The cells the line made and the table row plus one, 0 for data.
+    pub fn cells(self) -> Option<(u32, u16)> {
+        match self {
+            LineKind::Cells { count, row } | LineKind::Generated { count, row } if count > 0 => {
+                Some((count, row))
+            }
+            _ => None,
+        }
+    }
 }
 
 /// A line of source that did something.
@@ -120,6 +145,13 @@ pub struct Line {
     pub address: u32,
     /// What it did.
     pub kind: LineKind,
+}
+
+impl Line {
+    /// The beginning of the line in its text.
+    pub fn span(&self) -> Span {
+        Span { source: self.source, start: self.start, end: self.start }
+    }
 }
 
 /// Everything known while assembling.
@@ -147,6 +179,19 @@ pub(crate) struct Parser<'l> {
     pub entry: Option<(Expression, Span)>,
     pub demands: Vec<directive::Demand>,
     conditions: Vec<Condition>,
+    /// Open `cycle`, `when` and `space`.
+    pub(super) blocks: Vec<Block>,
+    /// Conditions and blocks that belong to the texts around the one being read.
+    pub(super) floor: (usize, usize),
+    pub(super) templates: Vec<Arc<Template>>,
+    /// How deep macros are in macros now, how much was written out, and how many got names of their own.
+    pub(super) expanding: super::expand::Expanding,
+    pub(super) regions: Regions,
+    pub(super) settling: Settling,
+    /// The spaces around the line, with points behind: `lamp.`.
+    pub(super) prefix: String,
+    /// Images that the source asks for.
+    pub(super) images: Vec<super::ImageRequest>,
     /// The global label that local labels belong to.
     pub(super) scope: Option<SymbolId>,
     /// The name of a local label, put together.
@@ -175,6 +220,14 @@ impl<'l> Parser<'l> {
             entry: None,
             demands: Vec::new(),
             conditions: Vec::new(),
+            blocks: Vec::new(),
+            floor: (0, 0),
+            templates: Vec::new(),
+            expanding: super::expand::Expanding::default(),
+            regions: Regions::default(),
+            settling: Settling::default(),
+            prefix: String::new(),
+            images: Vec::new(),
             scope: None,
             scratch: String::new(),
             including: Vec::new(),
@@ -184,7 +237,7 @@ impl<'l> Parser<'l> {
     #[cold]
     pub fn report(&mut self, diagnostic: Diagnostic) {
         if self.diagnostics.len() < MOST_DIAGNOSTICS {
-            self.diagnostics.push(diagnostic);
+            self.diagnostics.push(self.sources.outside(diagnostic));
         } else if diagnostic.severity == Severity::Error {
             self.more_errors += 1;
         }
@@ -194,12 +247,14 @@ impl<'l> Parser<'l> {
         self.set = Some(set);
         self.first_set.get_or_insert(set);
         self.radix = set.habit.default_radix();
+        self.update_limit();
     }
 
     /// Reads a file and everything it includes.
     pub fn file(&mut self, name: &str, from: Option<Span>) {
         let origin = from.and_then(|span| self.sources.get(span.source)).map(|source| source.name.clone());
-        let loaded = match self.loader.load(name, origin.as_deref()) {
+        let remembered = self.settling.text(name, origin.as_deref());
+        let loaded = match remembered.map_or_else(|| self.loader.load(name, origin.as_deref()), Ok) {
             Ok(loaded) => loaded,
             Err(problem) => {
                 let span = from.unwrap_or_default();
@@ -227,6 +282,7 @@ impl<'l> Parser<'l> {
         self.symbols.expect(text.len() / BYTES_A_SYMBOL);
         self.lines.reserve(text.len() / BYTES_A_LINE);
         let source = self.sources.add(&loaded.name, text, from);
+        self.settling.texts.push((name.to_string(), origin.clone(), source));
         if let Some((at, byte)) = bad_byte {
             let span = Span { source, start: at as u32, end: at as u32 + 3 };
             let message = format!("the byte {byte:02X}h is not UTF-8 text");
@@ -254,10 +310,11 @@ impl<'l> Parser<'l> {
         self.report(Diagnostic::error("include", span, problem, "remove one of the includes"));
     }
 
-    fn text(&mut self, source: u32) {
+    pub(super) fn text(&mut self, source: u32) {
         let Some(text) = self.sources.get(source).map(|source| Arc::clone(&source.text)) else { return };
         let mut cursor = Cursor::new(&text, source);
         let open = self.conditions.len();
+        let floor = std::mem::replace(&mut self.floor, (open, self.blocks.len()));
         while cursor.token.kind != Kind::End {
             self.line(&mut cursor);
             if !cursor.at_line_end() {
@@ -271,6 +328,8 @@ impl<'l> Parser<'l> {
             let help = "add `endif` where the condition ends";
             self.report(Diagnostic::error("open-if", condition.span, "this `if` is never closed", help));
         }
+        self.close_blocks();
+        self.floor = floor;
     }
 
     /// Something is left on the line.
@@ -301,7 +360,7 @@ impl<'l> Parser<'l> {
     }
 
     fn line(&mut self, cursor: &mut Cursor<'_>) {
-        if !self.reading() {
+        if !self.conditions.is_empty() && !self.reading() {
             return self.passed_over(cursor);
         }
         let line_start = cursor.token.start;
@@ -356,7 +415,21 @@ impl<'l> Parser<'l> {
                 self.directive(cursor, directive, first, line_start);
             }
         } else if !self.definition(cursor, first, line_start) {
-            self.no_instruction(cursor, first);
+            self.other_statement(cursor, first, name, line_start);
+        }
+    }
+
+    /// Neither an instruction nor a directive with a short name: a macro, or a mistake.
+    fn other_statement(&mut self, cursor: &mut Cursor<'_>, first: Token, name: &str, line_start: u32) {
+        if let Some(symbol) = self.visible(name)
+            && let SymbolKind::Macro(template) = self.symbols.get(symbol).kind
+        {
+            self.note_use(symbol, cursor.source, first);
+            return self.call(cursor, template, first, line_start);
+        }
+        match directive::find(name) {
+            Some(directive) => self.directive(cursor, directive, first, line_start),
+            None => self.no_instruction(cursor, first),
         }
     }
 
@@ -388,7 +461,8 @@ impl<'l> Parser<'l> {
     }
 
     pub fn otherwise(&mut self, span: Span) {
-        match self.conditions.last_mut() {
+        let floor = self.floor.0;
+        match self.conditions.get_mut(floor..).and_then(<[_]>::last_mut) {
             Some(condition) if !condition.otherwise => {
                 condition.otherwise = true;
                 condition.active = !condition.done;
@@ -413,7 +487,9 @@ impl<'l> Parser<'l> {
     }
 
     pub fn end_condition(&mut self, span: Span) {
-        if self.conditions.pop().is_none() {
+        if self.conditions.len() > self.floor.0 {
+            self.conditions.pop();
+        } else {
             self.report(Diagnostic::error(
                 "endif",
                 span,
@@ -429,34 +505,11 @@ impl<'l> Parser<'l> {
         self.lines.push(Line { source, start, address: address as u32, kind });
     }
 
-    /// Reports that a value must be known where it stands.
-    #[cold]
-    pub fn needs_known(&mut self, expression: Expression, what: &str) {
-        let name = match expression.value {
-            Value::Later(range) => {
-                self.code[range.start as usize..range.end as usize].iter().find_map(|code| {
-                    let Code::Symbol(symbol) = code else { return None };
-                    Some(self.symbols.name(*symbol).to_string())
-                })
-            }
-            _ => None,
-        };
-        let message = match &name {
-            Some(name) => format!("{what} needs a value that is known here, and `{name}` is not"),
-            None => format!("{what} needs a value that is known here"),
-        };
-        let help = "define it further up, or from outside with --define";
-        self.report(Diagnostic::error("not-known-yet", expression.span, message, help));
-    }
-
-    /// The value of an expression that must be known; reports where it is not.
+    /// The value of an expression that the layout depends on; see [`super::settle`].
     pub fn known(&mut self, expression: Expression, what: &str) -> Option<i64> {
         match expression.value {
             Value::Known(value) => Some(value),
-            Value::Later(_) => {
-                self.needs_known(expression, what);
-                None
-            }
+            Value::Later(range) => self.assume(range, expression.span, what),
             Value::Broken => None,
         }
     }

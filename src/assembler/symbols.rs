@@ -26,6 +26,8 @@ pub enum SymbolKind {
     Given,
     /// Its definition is wrong; whoever uses it is not told again.
     Broken,
+    /// The name of a macro, by its number.
+    Macro(u32),
 }
 
 /// A symbol.
@@ -128,11 +130,15 @@ impl Symbols {
         &self.text[start as usize..end as usize]
     }
 
+    /// The number of that exact name, if it was ever mentioned.
+    pub(crate) fn id_of(&self, name: &str) -> Option<SymbolId> {
+        let same = |&id: &u32| self.name(SymbolId(id)) == name;
+        self.table.find(hash(name), same).map(|&id| SymbolId(id))
+    }
+
     /// The symbol of that exact name, if it is defined.
     pub fn find(&self, name: &str) -> Option<SymbolView<'_>> {
-        let same = |&id: &u32| self.name(SymbolId(id)) == name;
-        let id = *self.table.find(hash(name), same)?;
-        self.view(SymbolId(id))
+        self.view(self.id_of(name)?)
     }
 
     /// The value of the symbol of that name.
@@ -140,10 +146,17 @@ impl Symbols {
         self.find(name).map(|symbol| symbol.value)
     }
 
+    /// True where it has a value, or is going to have one.
+    pub(crate) fn is_defined(&self, id: SymbolId) -> bool {
+        self.get(id).kind != SymbolKind::Undefined
+    }
+
     fn view(&self, id: SymbolId) -> Option<SymbolView<'_>> {
         let symbol = self.get(id);
-        let defined =
-            !matches!(symbol.kind, SymbolKind::Undefined | SymbolKind::Broken | SymbolKind::Waiting(_));
+        let defined = !matches!(
+            symbol.kind,
+            SymbolKind::Undefined | SymbolKind::Broken | SymbolKind::Waiting(_) | SymbolKind::Macro(_)
+        );
         defined.then(|| SymbolView {
             id,
             name: self.name(id),

@@ -1,10 +1,24 @@
 //! Programs as files: one [`Image`] type, one file of code per format.
 //!
-//! To add a format: a file beside [`hex`] and a line in [`Kind`].
+//! To add a format: a file beside [`hex`] and a line in [`FORMATS`].
 
+pub mod boot;
+pub mod com;
+pub mod data_lines;
+mod digits;
+mod format;
 pub mod hex;
+pub mod prefixed;
 pub mod raw;
+mod records;
+pub mod roms;
+pub mod srec;
+mod sums;
 
+pub use format::{FORMATS, Format, Place, ReadError, SETTINGS, SettingError, Settings, WriteError, Written};
+pub use sums::{Sums, sums};
+
+use format::one_file;
 use serde::Serialize;
 
 /// A memory cell's value: 8, 12 or 36 bits, as the image says.
@@ -134,91 +148,19 @@ impl Image {
         &rest[..rest.len().min(count)]
     }
 
+    /// First and last address of an image of bytes.
+    ///
+    /// # Errors
+    /// Where there are no cells, or they are no bytes.
+    pub fn byte_bounds(&self) -> Result<(u32, u32), WriteError> {
+        match self.cell_bits {
+            8 => self.bounds().ok_or(WriteError::Empty),
+            bits => Err(WriteError::CellBits(bits)),
+        }
+    }
+
     /// Where running starts: the entry, else the first address.
     pub fn start(&self) -> Option<u32> {
         self.entry.or_else(|| self.bounds().map(|(first, _)| first))
     }
-}
-
-/// The formats there are.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Kind {
-    /// The bare cells.
-    Raw,
-    /// Intel HEX.
-    Hex,
-}
-
-impl Kind {
-    /// Every format with the name it has in `--output` and the endings its files have.
-    pub const ALL: &[(Kind, &'static str, &'static [&'static str])] =
-        &[(Kind::Raw, "raw", &["bin", "rom", "raw"]), (Kind::Hex, "hex", &["hex", "ihx"])];
-
-    /// A format by its name.
-    pub fn named(name: &str) -> Option<Kind> {
-        Self::ALL.iter().find(|(_, known, _)| known.eq_ignore_ascii_case(name)).map(|row| row.0)
-    }
-
-    /// The format that a file's ending tells.
-    pub fn of_ending(ending: &str) -> Option<Kind> {
-        let ending = ending.to_ascii_lowercase();
-        Self::ALL.iter().find(|(_, _, endings)| endings.contains(&ending.as_str())).map(|row| row.0)
-    }
-
-    /// Writes an image.
-    ///
-    /// # Errors
-    /// [`WriteError`] where the format cannot hold the image.
-    pub fn write(self, image: &Image) -> Result<Vec<u8>, WriteError> {
-        match self {
-            Kind::Raw => raw::write(image),
-            Kind::Hex => hex::write(image),
-        }
-    }
-
-    /// Reads an image of 8-bit cells. A format without addresses is placed at `at`.
-    ///
-    /// # Errors
-    /// Every place that is wrong; nothing is read in part.
-    pub fn read(self, file: &[u8], at: u32) -> Result<Image, Vec<ReadError>> {
-        match self {
-            Kind::Raw => Ok(raw::read(file, at)),
-            Kind::Hex => hex::read(file),
-        }
-    }
-}
-
-/// One thing wrong in a file.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error, Serialize)]
-#[error("line {line}: {problem}; {help}")]
-pub struct ReadError {
-    /// The line, from 1.
-    pub line: usize,
-    /// What is wrong there.
-    pub problem: String,
-    /// What to do about it.
-    pub help: String,
-}
-
-/// An image that a format cannot hold.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub enum WriteError {
-    /// There is nothing to write.
-    #[error("the program has no cells, so there is nothing to write")]
-    Empty,
-    /// Gaps of more than a raw file may sensibly have.
-    #[error(
-        "a raw file from {first:X}h to {last:X}h would be {length} bytes; write `hex`, which keeps gaps short"
-    )]
-    TooLong {
-        /// First address.
-        first: u32,
-        /// Last address.
-        last: u32,
-        /// Bytes that would be written.
-        length: u64,
-    },
-    /// The format is made of bytes.
-    #[error("the format holds cells of 8 bits, and the program has cells of {0}")]
-    CellBits(u8),
 }

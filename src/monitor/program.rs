@@ -3,7 +3,7 @@
 use super::{Complaint, Done, Host, Monitor};
 use crate::assembler::{Options, SymbolKind, Texts, assemble};
 use crate::diagnostic::Severity;
-use crate::image::{Image, Kind, Segment};
+use crate::image::{Format, Image, Segment, Settings, raw};
 use crate::report::{Text, Tone};
 use crate::session::{SessionError, explain, instruction_at};
 
@@ -136,16 +136,16 @@ impl Monitor {
             }
             self.session.load_assembly(&assembly).map_err(loaded_error)?;
         } else {
-            let kind = Kind::of_ending(ending).unwrap_or(Kind::Raw);
+            let format = Format::of_ending(ending).unwrap_or(&raw::FORMAT);
             let unreadable = |problem: String| {
                 Complaint::new(format!("{name} cannot be read: {problem}"), "check the name")
             };
             let file = host.load(name, None).map_err(unreadable)?;
             let place = at.unwrap_or(self.session.machine().board().load);
-            let image = kind.read(&file.bytes, place).map_err(|errors| {
-                let first = errors
-                    .first()
-                    .map(|one| (format!("line {}: {}", one.line, one.problem), one.help.clone()));
+            let settings = Settings { first: Some(place), ..Settings::default() };
+            let image = format.read(&file.bytes, &settings).map_err(|errors| {
+                let first =
+                    errors.first().map(|one| (format!("{}: {}", one.place, one.problem), one.help.clone()));
                 let (message, help) = first.unwrap_or_default();
                 Complaint::new(format!("{name}, {message}"), help)
             })?;
@@ -166,17 +166,21 @@ impl Monitor {
             .ok_or_else(|| Complaint::new("name and range are wanted", form))?;
         let (first, last) = self.range_of(range)?;
         let ending = name.rsplit_once('.').map_or("", |(_, ending)| ending);
-        let Some(kind) = Kind::of_ending(ending) else {
+        let Some(format) = Format::of_ending(ending) else {
             let help = "end it in .hex for Intel HEX, in .bin for raw bytes";
             return Err(Complaint::new(format!("the ending of {name} names no format"), help));
         };
         let cells: Vec<u64> = (first..=last).map(|at| self.session.cell(at)).collect();
         let bits = self.session.processor().cell_bits;
         let (image, _) = Image::from_pieces(bits, vec![Segment { start: first, cells }]);
-        let bytes = kind.write(&image).map_err(|error| Complaint::new(error.to_string(), form))?;
-        host.write(name, &bytes).map_err(|problem| {
-            Complaint::new(format!("{name} cannot be written: {problem}"), "check the folder")
-        })?;
+        let files = format
+            .write(&image, &Settings::default())
+            .map_err(|error| Complaint::new(error.to_string(), form))?;
+        for file in files {
+            host.write(name, &file.bytes).map_err(|problem| {
+                Complaint::new(format!("{name} cannot be written: {problem}"), "check the folder")
+            })?;
+        }
         Ok(Text::plain(format!("{} cells saved to {name}", last - first + 1)))
     }
 }

@@ -30,6 +30,10 @@ pub struct InstructionSet {
     pub registers: &'static [Register],
     /// The flags, most significant first.
     pub flags: &'static [Flag],
+    /// The conditions of `when`, `leave` and `endcycle`.
+    pub conditions: &'static [Condition],
+    /// The mnemonic of the jump without a condition.
+    pub jump: &'static str,
     /// The interrupt inputs by the names printed on the pins.
     pub inputs: &'static [&'static str],
     /// Bits in a memory cell.
@@ -79,7 +83,23 @@ pub struct Flag {
     pub meaning: &'static str,
 }
 
+/// A condition that a branch can test.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Condition {
+    /// Its names, the maker's first.
+    pub names: &'static [&'static str],
+    /// The mnemonic of the branch that is taken where it holds.
+    pub holds: &'static str,
+    /// The mnemonic of the branch that is taken where it does not.
+    pub fails: &'static str,
+}
+
 impl InstructionSet {
+    /// A condition by one of its names, capitals or not.
+    pub fn condition(&self, name: &str) -> Option<&'static Condition> {
+        self.conditions.iter().find(|one| one.names.iter().any(|known| known.eq_ignore_ascii_case(name)))
+    }
+
     /// The row that a first cell belongs to.
     #[inline]
     pub fn row_of(&self, first: u64) -> Option<&'static Row> {

@@ -1,6 +1,6 @@
 //! A program as a session knows it: the image, and, where it was assembled here, its source and symbols.
 
-use crate::assembler::{Assembly, LineKind, SymbolKind, Symbols};
+use crate::assembler::{Assembly, SymbolKind, Symbols};
 use crate::image::Image;
 use std::collections::BTreeMap;
 
@@ -41,19 +41,21 @@ impl Program {
         let mut lines = BTreeMap::new();
         let mut numbers: Vec<(Vec<u32>, &str)> = Vec::new();
         for source in assembly.sources.iter() {
-            let breaks = memchr::memchr_iter(b'\n', source.text.as_bytes()).map(|at| at as u32).collect();
+            let text = if source.expansion.is_some() { &[] } else { source.text.as_bytes() };
+            let breaks = memchr::memchr_iter(b'\n', text).map(|at| at as u32).collect();
             numbers.push((breaks, &source.name));
         }
         for line in &assembly.lines {
-            let LineKind::Cells { count: count @ 1.., row, .. } = line.kind else { continue };
+            let Some((count, row)) = line.kind.cells() else { continue };
             let Some(source) = assembly.sources.get(line.source) else { continue };
             let rest = source.text.get(line.start as usize..).unwrap_or_default();
-            let (breaks, file) = &numbers[line.source as usize];
+            let place = assembly.sources.origin(line.span());
+            let (breaks, file) = &numbers[place.source as usize];
             lines.insert(
                 line.address,
                 SourceLine {
                     file: (*file).to_string(),
-                    number: breaks.partition_point(|&at| at < line.start) + 1,
+                    number: breaks.partition_point(|&at| at < place.start) + 1,
                     text: statement(rest.lines().next().unwrap_or_default()),
                     cells: count,
                     code: row > 0,

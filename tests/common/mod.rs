@@ -2,7 +2,9 @@
 #![allow(dead_code)]
 
 use plain_byte::assembler::{Assembly, Options, Texts, assemble};
+use plain_byte::diagnostic::Severity;
 use plain_byte::session::Session;
+use std::fmt::Write;
 
 /// Assembles a text for the 8085.
 pub fn assembled(source: &str) -> Assembly {
@@ -21,4 +23,41 @@ pub fn session(board: &str, source: &str) -> Session {
     .expect("the board opens");
     session.load_assembly(&assembly).expect("it fits");
     session
+}
+
+/// Diagnostics as lines: place, severity, code, message, help, other places.
+pub fn told(assembly: &Assembly) -> String {
+    let mut text = String::new();
+    for one in &assembly.diagnostics {
+        let place = assembly.sources.place(one.span);
+        let under = assembly.sources.text(one.span).lines().next().unwrap_or_default();
+        let severity = match one.severity {
+            Severity::Error => "error",
+            Severity::Warning => "warning",
+            Severity::Note => "note",
+        };
+        let _ = writeln!(
+            text,
+            "{}:{} `{under}` {severity}[{}]: {}",
+            place.line, place.column, one.code, one.message
+        );
+        let _ = writeln!(text, "        help: {}", one.help);
+        for label in &one.labels {
+            let _ = writeln!(text, "        {}: {}", assembly.sources.place(label.span).line, label.text);
+        }
+    }
+    text
+}
+
+pub fn cells(source: &str) -> Vec<u64> {
+    let assembly = assembled(source);
+    assert!(assembly.succeeded(), "{source}: {}", told(&assembly));
+    assembly.image.segments().iter().flat_map(|one| one.cells.clone()).collect()
+}
+
+/// The only error of a source.
+pub fn error(source: &str) -> String {
+    let text = told(&assembled(source));
+    assert_eq!(text.matches("error[").count(), 1, "{source}: {text}");
+    text
 }

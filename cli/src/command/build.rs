@@ -6,11 +6,12 @@ use crate::files::{self, Files};
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::assembler::{Assembly, Options, assemble, line_map};
-use plain_byte::image::{Kind, Segment};
+use plain_byte::assembler::{Assembly, ImageRequest, NoNames, Options, assemble, line_map};
+use plain_byte::image::{FORMATS, Format, Image, Segment, Settings, Written};
 use plain_byte::report::{Text, Tone};
 use serde::Serialize;
 use std::collections::BTreeMap;
+use std::path::Path;
 
 pub fn run(arguments: &BuildArguments) -> Result<(), Failure> {
     let outputs =
@@ -36,33 +37,59 @@ pub fn run(arguments: &BuildArguments) -> Result<(), Failure> {
     }
     // Everything is made before anything is written.
     let mut files = Vec::new();
-    for (kind, file) in outputs {
-        let bytes = kind.write(&assembly.image).map_err(|error| {
-            Failure::input(
-                format!("{file} is not written: {error}"),
-                "`plainbyte build --help` lists the kinds",
-            )
-        })?;
-        files.push((file, bytes));
+    for output in outputs.into_iter().chain(assembly.images.iter().map(|one| asked_for(&assembly, one))) {
+        files.extend(output.files(&assembly.image)?);
     }
     if let Some(file) = &arguments.listing {
-        files.push((file.as_str(), assembly.listing().into_bytes()));
+        files.push((file.clone(), assembly.listing().into_bytes()));
     }
     if let Some(file) = &arguments.symbols {
-        files.push((file.as_str(), symbols_json(&assembly).into_bytes()));
+        files.push((file.clone(), symbols_json(&assembly).into_bytes()));
     }
     for (file, bytes) in &files {
         files::must_write(file, bytes)?;
     }
     let printed = files.iter().any(|(file, _)| *file == "-");
     if !arguments.json && !printed {
-        paint::show(&summary(&name, &assembly, files.iter().map(|(file, _)| *file)))?;
+        paint::show(&summary(&name, &assembly, files.iter().map(|(file, _)| file.as_str())))?;
     }
     Ok(())
 }
 
-fn parse_output(output: &str) -> Result<(Kind, &str), Failure> {
-    let kinds = || Kind::ALL.iter().map(|(_, name, _)| *name).collect::<Vec<_>>().join(", ");
+/// A file to be written.
+pub struct Output {
+    pub format: &'static Format,
+    pub settings: Settings,
+    pub file: String,
+}
+
+impl Output {
+    /// The names and bytes of its files; most formats have one.
+    pub fn files(&self, image: &Image) -> Result<Vec<(String, Vec<u8>)>, Failure> {
+        let written = self.format.write(image, &self.settings).map_err(|error| {
+            let help = "`plainbyte build --help` lists the kinds with their settings";
+            Failure::input(format!("{} is not written: {error}", self.file), help)
+        })?;
+        let name = |one: &Written| match self.file.rsplit_once('.') {
+            Some((stem, ending)) if !ending.contains('/') => format!("{stem}{}.{ending}", one.suffix),
+            _ => format!("{}{}", self.file, one.suffix),
+        };
+        Ok(written.into_iter().map(|one| (name(&one), one.bytes)).collect())
+    }
+}
+
+/// A file that the source asks for; it stands beside the source that names it.
+fn asked_for(assembly: &Assembly, request: &ImageRequest) -> Output {
+    let origin = assembly.sources.origin(request.span);
+    let source = assembly.sources.get(origin.source).map_or("", |source| source.name.as_str());
+    let beside = Path::new(source).parent().unwrap_or(Path::new(""));
+    let file = beside.join(&request.file).to_string_lossy().into_owned();
+    Output { format: request.format, settings: request.settings.clone(), file }
+}
+
+/// `KIND:FILE`, with settings behind the kind: `raw,fill=0,length=2000h:tides.bin`.
+pub fn parse_output(output: &str) -> Result<Output, Failure> {
+    let kinds = || FORMATS.iter().map(|one| one.name).collect::<Vec<_>>().join(", ");
     let wrong =
         |message: String| Failure::usage(message, format!("write KIND:FILE; the kinds are {}", kinds()));
     let (kind, file) =
@@ -70,7 +97,20 @@ fn parse_output(output: &str) -> Result<(Kind, &str), Failure> {
     if file.is_empty() {
         return Err(wrong(format!("`{output}` names no file")));
     }
-    Ok((Kind::named(kind).ok_or_else(|| wrong(format!("there is no kind of file `{kind}`")))?, file))
+    let (kind, list) = kind.split_once(',').unwrap_or((kind, ""));
+    let format = Format::named(kind).ok_or_else(|| wrong(format!("there is no kind of file `{kind}`")))?;
+    let mut settings = Settings::default();
+    for setting in list.split(',').filter(|setting| !setting.is_empty()) {
+        let Some((name, value)) = setting.split_once('=') else {
+            return Err(Failure::usage(
+                format!("`{setting}` has no value"),
+                "write settings as NAME=VALUE: raw,fill=0,length=2000h:tides.bin",
+            ));
+        };
+        let value = open::number("--output", value, None, &NoNames)?;
+        settings.set(format, name, value).map_err(|error| Failure::usage(error.problem, error.help))?;
+    }
+    Ok(Output { format, settings, file: file.to_string() })
 }
 
 fn summary<'f>(name: &str, assembly: &Assembly, written: impl Iterator<Item = &'f str>) -> Text {

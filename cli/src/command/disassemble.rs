@@ -6,14 +6,13 @@ use crate::files;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::assembler::NoNames;
 use plain_byte::report::{disassemble, disassembly_source};
 
 pub fn run(arguments: &DisassembleArguments) -> Result<(), Failure> {
     let set = open::cpu(&arguments.cpu)?;
-    let at = arguments.at.as_deref().map(|at| open::address("--at", at, set, &NoNames)).transpose()?;
+    let at = open::origin(arguments.at.as_deref(), Some(set))?;
     let name = files::find(&arguments.image, &["hex", "bin"]);
-    let image = open::image(&name, at.unwrap_or(0))?;
+    let image = open::image(&name, at, 0)?;
     let lines = disassemble(set, &image, &|_| None);
     if arguments.json {
         return print_json(&lines);

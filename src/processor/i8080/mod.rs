@@ -8,7 +8,7 @@ mod table;
 pub use execute::{I80, I85, U85};
 pub use interrupts::{Input, Interrupts};
 
-use super::{Bus, Exit, Flag, InstructionSet, Mnemonics, Register, Role, Watch, index_rows};
+use super::{Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Register, Role, Watch, index_rows};
 use crate::number::Habit;
 use execute::Left;
 use table::{M8080, M8085, M8085U, ROWS};
@@ -58,6 +58,26 @@ const FLAGS_8085U: &[Flag] = &[
     Flag { name: "V", mask: alu::V as u64, meaning: "signed overflow" },
 ];
 
+const fn condition(names: &'static [&'static str], holds: &'static str, fails: &'static str) -> Condition {
+    Condition { names, holds, fails }
+}
+
+/// By the maker's letters; `eq` and `ne` speak of a comparison, `mi` and `pl` of the sign.
+const CONDITIONS_8085U: &[Condition] = &[
+    condition(&["z", "eq"], "JZ", "JNZ"),
+    condition(&["nz", "ne"], "JNZ", "JZ"),
+    condition(&["c"], "JC", "JNC"),
+    condition(&["nc"], "JNC", "JC"),
+    condition(&["m", "mi"], "JM", "JP"),
+    condition(&["p", "pl"], "JP", "JM"),
+    condition(&["pe"], "JPE", "JPO"),
+    condition(&["po"], "JPO", "JPE"),
+    condition(&["x5"], "JX5", "JNX5"),
+    condition(&["nx5"], "JNX5", "JX5"),
+];
+
+const CONDITIONS: &[Condition] = CONDITIONS_8085U.split_at(8).0;
+
 static MNEMONICS: Mnemonics = Mnemonics::new(ROWS);
 static INDEX_8080: [u16; 256] = index_rows(ROWS, M8080);
 static INDEX_8085: [u16; 256] = index_rows(ROWS, M8085);
@@ -77,6 +97,8 @@ pub static I8080: InstructionSet = InstructionSet {
     habit_names: &[("BC", "B"), ("DE", "D"), ("HL", "H"), ("AF", "PSW"), ("A", "PSW"), ("F", "PSW")],
     registers: REGISTERS_8080,
     flags: FLAGS,
+    conditions: CONDITIONS,
+    jump: "JMP",
     inputs: &["INTR"],
     cell_bits: 8,
     address_bits: 16,
@@ -102,6 +124,7 @@ pub static I8085U: InstructionSet = InstructionSet {
     model: M8085U,
     index: &INDEX_8085U,
     flags: FLAGS_8085U,
+    conditions: CONDITIONS_8085U,
     ..I8085
 };
 

@@ -1,0 +1,236 @@
+//! Blocks without labels: `cycle`, `when` and `space`. A branch whose end is not known yet leaves a hole that is filled
+//! where the block ends.
+
+use super::emit::Field;
+use super::instruction::rows_of;
+use super::lexer::Kind;
+use super::parser::{Cursor, LineKind, Parser};
+use super::symbols::SymbolId;
+use crate::diagnostic::{Diagnostic, Span, nearest};
+use crate::processor::{Condition, InstructionSet, LONGEST, MOST_OPERANDS, encode};
+
+/// An operand that waits for the address of the block's end.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Hole {
+    place: (u32, u32),
+    field: Field,
+}
+
+/// An open block.
+#[derive(Debug)]
+pub(crate) enum Block {
+    Cycle { span: Span, top: u64, leaves: Vec<Hole> },
+    When { span: Span, skip: Option<Hole>, end: Option<Hole>, otherwise: bool },
+    Space { span: Span, outer: usize, scope: Option<SymbolId> },
+}
+
+impl Block {
+    /// The word that opens it, the one that closes it, and where it was opened.
+    fn words(&self) -> (&'static str, &'static str, Span) {
+        match self {
+            Block::Cycle { span, .. } => ("cycle", "endcycle", *span),
+            Block::When { span, .. } => ("when", "endwhen", *span),
+            Block::Space { span, .. } => ("space", "endspace", *span),
+        }
+    }
+}
+
+impl Parser<'_> {
+    /// Reports the blocks that the text being read leaves open.
+    pub(super) fn close_blocks(&mut self) {
+        while self.blocks.len() > self.floor.1 {
+            let Some(block) = self.blocks.pop() else { return };
+            let (open, close, span) = block.words();
+            if let Block::Space { outer, scope, .. } = block {
+                self.prefix.truncate(outer);
+                self.scope = scope;
+            }
+            let message = format!("this `{open}` is never closed");
+            self.report(Diagnostic::error(
+                "open-block",
+                span,
+                message,
+                format!("add `{close}` where it ends"),
+            ));
+        }
+    }
+
+    /// The innermost block of this text, if it is the one that `word` closes; reports where it is not.
+    fn innermost(&mut self, word: &str, opener: &str, span: Span) -> Option<Block> {
+        let block = self.blocks.len().checked_sub(1).filter(|&at| at >= self.floor.1);
+        let Some(last) = block.map(|at| &self.blocks[at]) else {
+            let help = format!("add the `{opener}`, or remove this");
+            self.report(Diagnostic::error("block", span, format!("`{word}` without `{opener}`"), help));
+            return None;
+        };
+        let (open, close, place) = last.words();
+        if open == opener {
+            return self.blocks.pop();
+        }
+        let message = format!("`{word}` stands inside a `{open}` that is still open");
+        let error = Diagnostic::error("block", span, message, format!("close it first with `{close}`"));
+        self.report(error.with_label(place, format!("the `{open}`")));
+        None
+    }
+
+    /// The condition at the cursor.
+    fn condition_of(&mut self, cursor: &mut Cursor<'_>, word: &str) -> Option<&'static Condition> {
+        let span = cursor.span();
+        let set = self.need_set(span)?;
+        let text = cursor.text(cursor.token);
+        if cursor.token.kind == Kind::Name
+            && let Some(condition) = set.condition(text)
+        {
+            cursor.next();
+            return Some(condition);
+        }
+        let all = set.conditions.iter().flat_map(|one| one.names.iter().copied());
+        let list = || all.clone().collect::<Vec<_>>().join(" ");
+        let (message, help) = if cursor.at_line_end() {
+            (format!("`{word}` wants a condition"), format!("write one of {}", list()))
+        } else {
+            let near = nearest(text, all.clone()).filter(|_| cursor.token.kind == Kind::Name);
+            let help = near
+                .map_or_else(|| format!("write one of {}", list()), |near| format!("did you mean `{near}`?"));
+            (format!("`{text}` is no condition of the {}", set.name), help)
+        };
+        self.report(Diagnostic::error("condition", span, message, help));
+        cursor.skip_line();
+        None
+    }
+
+    /// Puts out the shortest branch of a mnemonic, to a target or to a hole.
+    fn branch(
+        &mut self,
+        set: &'static InstructionSet,
+        mnemonic: &str,
+        target: Option<u64>,
+        span: Span,
+        line: u32,
+    ) -> Option<Hole> {
+        let (first, rows) = rows_of(set, mnemonic)?;
+        let (at, row) = rows.iter().enumerate().min_by_key(|(_, row)| row.cells())?;
+        let mut operands = [0; MOST_OPERANDS];
+        operands[0] = target.unwrap_or(0);
+        let mut cells = [0; LONGEST];
+        let count = encode(row, &operands[..row.operands.len()], &mut cells);
+        let before = self.location;
+        let (piece, offset) = self.place();
+        self.emit(&cells[..count], span);
+        let kind =
+            LineKind::Generated { count: (self.location - before) as u32, row: (first + at) as u16 + 1 };
+        self.record(span.source, line, before, kind);
+        let field = Field::Operand(row.operands[0]);
+        (target.is_none() && !self.output.overrun).then_some(Hole { place: (piece, offset + 1), field })
+    }
+
+    /// Branches where the condition holds (or does not), always where there is none.
+    fn branch_if(
+        &mut self,
+        condition: Option<&'static Condition>,
+        holds: bool,
+        target: Option<u64>,
+        span: Span,
+        line: u32,
+    ) -> Option<Hole> {
+        let set = self.need_set(span)?;
+        let mnemonic = condition.map_or(set.jump, |one| if holds { one.holds } else { one.fails });
+        self.branch(set, mnemonic, target, span, line)
+    }
+
+    fn fill_hole(&mut self, hole: Option<Hole>) {
+        if let Some(hole) = hole {
+            self.patch(hole.place, hole.field, self.location);
+        }
+    }
+
+    pub(super) fn cycle(&mut self, span: Span, line: u32) {
+        self.record(span.source, line, self.location, LineKind::Location);
+        self.blocks.push(Block::Cycle { span, top: self.location, leaves: Vec::new() });
+    }
+
+    pub(super) fn leave(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
+        let floor = self.floor.1;
+        let is_cycle = |block: &Block| matches!(block, Block::Cycle { .. });
+        let Some(at) = self.blocks[floor..].iter().rposition(is_cycle).map(|at| at + floor) else {
+            let help = "it leaves the lines between `cycle` and `endcycle`";
+            self.report(Diagnostic::error("block", span, "`leave` outside a `cycle`", help));
+            return cursor.skip_line();
+        };
+        let condition = match cursor.at_line_end() {
+            true => None,
+            false => match self.condition_of(cursor, "leave") {
+                Some(condition) => Some(condition),
+                None => return,
+            },
+        };
+        let hole = self.branch_if(condition, true, None, span, line);
+        if let Block::Cycle { leaves, .. } = &mut self.blocks[at] {
+            leaves.extend(hole);
+        }
+    }
+
+    pub(super) fn end_cycle(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
+        let Some(Block::Cycle { top, leaves, .. }) = self.innermost("endcycle", "cycle", span) else {
+            return cursor.skip_line();
+        };
+        let condition = if cursor.at_line_end() { None } else { self.condition_of(cursor, "endcycle") };
+        self.branch_if(condition, true, Some(top), span, line);
+        for hole in leaves {
+            self.fill_hole(Some(hole));
+        }
+    }
+
+    pub(super) fn when(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
+        let condition = self.condition_of(cursor, "when");
+        // Where the condition is wrong the block is open all the same, so that its end is not told to be alone.
+        let skip = condition.and_then(|one| self.branch_if(Some(one), false, None, span, line));
+        self.blocks.push(Block::When { span, skip, end: None, otherwise: false });
+    }
+
+    pub(super) fn when_otherwise(&mut self, span: Span, line: u32) {
+        let Some(block) = self.innermost("otherwise", "when", span) else { return };
+        let Block::When { span: opened, skip, end, otherwise } = block else { return };
+        if otherwise {
+            let error =
+                Diagnostic::error("block", span, "a second `otherwise`", "a `when` has one; remove one");
+            self.report(error.with_label(opened, "the `when`"));
+            self.blocks.push(Block::When { span: opened, skip, end, otherwise });
+            return;
+        }
+        let end = self.branch_if(None, true, None, span, line);
+        self.fill_hole(skip);
+        self.blocks.push(Block::When { span: opened, skip: None, end, otherwise: true });
+    }
+
+    pub(super) fn end_when(&mut self, span: Span, line: u32) {
+        let Some(Block::When { skip, end, .. }) = self.innermost("endwhen", "when", span) else { return };
+        self.fill_hole(skip);
+        self.fill_hole(end);
+        self.record(span.source, line, self.location, LineKind::Location);
+    }
+
+    pub(super) fn open_space(&mut self, cursor: &mut Cursor<'_>, span: Span) {
+        let outer = self.prefix.len();
+        let name = cursor.text(cursor.token);
+        if cursor.token.kind == Kind::Name && !name.starts_with('.') {
+            self.check_reserved(name, cursor.span());
+            self.prefix.push_str(name);
+            self.prefix.push('.');
+            cursor.next();
+        } else {
+            let help = "write `space NAME`; outside, its symbols are NAME.symbol";
+            self.report(Diagnostic::error("space", cursor.span(), "the space has no name", help));
+            cursor.skip_line();
+        }
+        let scope = self.scope.take();
+        self.blocks.push(Block::Space { span, outer, scope });
+    }
+
+    pub(super) fn end_space(&mut self, span: Span) {
+        if let Some(Block::Space { outer, scope, .. }) = self.innermost("endspace", "space", span) {
+            self.prefix.truncate(outer);
+            self.scope = scope;
+        }
+    }
+}

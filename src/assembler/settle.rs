@@ -1,0 +1,160 @@
+//! Walking again: where the layout depends on a symbol further down, the walk over the source is repeated with the values
+//! of the walk before, until what was assumed is what comes out.
+//!
+//! Nearly every source settles in the first walk, since nothing is assumed. A source whose layout depends on itself may
+//! never settle; after [`MOST_WALKS`] that is an error which names the place and the two values.
+
+use super::Loaded;
+use super::expression::{CodeRange, Fault, execute};
+use super::parser::Parser;
+use super::symbols::{SymbolId, SymbolKind, Symbols};
+use crate::diagnostic::{Diagnostic, Sources, Span};
+use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
+
+/// A layout that has not settled by then is taken for one that never does.
+pub(super) const MOST_WALKS: u32 = 12;
+
+/// A value that the layout was made with.
+struct Assumption {
+    code: CodeRange,
+    span: Span,
+    what: String,
+    /// `None` where nothing was known.
+    value: Option<i64>,
+}
+
+/// What one walk hands to the next.
+pub(super) struct Walk {
+    symbols: Symbols,
+    texts: Vec<(String, Option<String>, Loaded)>,
+}
+
+/// What is assumed, and what the walk before knows.
+#[derive(Default)]
+pub(crate) struct Settling {
+    before: Option<Walk>,
+    /// The texts read: as asked for, from where, and their number.
+    pub(super) texts: Vec<(String, Option<String>, u32)>,
+    assumptions: Vec<Assumption>,
+    /// Symbols of a space that a use did not see because they were not defined yet.
+    pub(super) passed_over: HashSet<SymbolId>,
+    /// Names used in a space that are not defined yet: as written, and the space.
+    pub(super) waiting: HashMap<SymbolId, (String, String)>,
+    /// Something came out otherwise than it was assumed.
+    pub(super) again: bool,
+    /// The first assumption that did not hold: where, what, assumed, came out.
+    mismatch: Option<(Span, String, i64, i64)>,
+    /// The addresses given by `org`, `pad` and `region`, in order.
+    pub(super) places: Vec<i64>,
+    /// Every such address is moved by so much, where it is the same as in the walk that gave these.
+    pub(super) moved: Option<(i64, Vec<i64>)>,
+}
+
+impl Settling {
+    pub(super) fn new(before: Option<Walk>, moved: Option<(i64, Vec<i64>)>) -> Self {
+        Self { before, moved, ..Self::default() }
+    }
+
+    /// A text that the walk before read already.
+    pub(super) fn text(&self, name: &str, from: Option<&str>) -> Option<Loaded> {
+        let walk = self.before.as_ref()?;
+        let same = |(other, beside, _): &&(String, Option<String>, Loaded)| {
+            other == name && beside.as_deref() == from
+        };
+        walk.texts.iter().find(same).map(|(_, _, loaded)| loaded.clone())
+    }
+
+    /// True where the walk before came to define that name.
+    pub(super) fn defined_before(&self, name: &str) -> bool {
+        let defined = |walk: &Walk| walk.symbols.id_of(name).is_some_and(|id| walk.symbols.is_defined(id));
+        self.before.as_ref().is_some_and(defined)
+    }
+
+    /// An address that the source gives for the location. Where the program is moved, an address that did not move by
+    /// itself, as one computed from labels does, moves now.
+    pub(super) fn place(&mut self, address: i64) -> i64 {
+        let number = self.places.len();
+        self.places.push(address);
+        match &self.moved {
+            Some((by, first)) if first.get(number) == Some(&address) => address.saturating_add(*by),
+            _ => address,
+        }
+    }
+}
+
+impl Parser<'_> {
+    /// The value of an expression that the layout depends on and that is not known here: as the walk before found it.
+    #[cold]
+    pub(super) fn assume(&mut self, code: CodeRange, span: Span, what: &str) -> Option<i64> {
+        let value = self.predicted(code).ok();
+        self.settling.assumptions.push(Assumption { code, span, what: what.to_string(), value });
+        Some(value.unwrap_or(0))
+    }
+
+    fn predicted(&self, range: CodeRange) -> Result<i64, Fault> {
+        let symbol = |id| match self.symbols.get(id).kind {
+            SymbolKind::Broken | SymbolKind::Macro(_) => Err(Fault::Broken),
+            SymbolKind::Undefined | SymbolKind::Waiting(_) => {
+                let before = self.settling.before.as_ref();
+                before.and_then(|walk| walk.symbols.value(self.symbols.name(id))).ok_or(Fault::Undefined(id))
+            }
+            _ => Ok(self.symbols.get(id).value),
+        };
+        let code = &self.code[range.start as usize..range.end as usize];
+        execute(code, symbol, |address| Err(Fault::NoCell(address)))
+    }
+
+    /// Compares what was assumed with what came out.
+    pub(super) fn check_assumptions(&mut self) {
+        for Assumption { code, span, what, value } in std::mem::take(&mut self.settling.assumptions) {
+            match self.compute(code) {
+                Ok(came) if value == Some(came) => {}
+                Ok(came) => {
+                    self.settling.again = true;
+                    self.settling.mismatch.get_or_insert((span, what, value.unwrap_or(0), came));
+                }
+                Err(fault) => {
+                    self.fault(fault, span);
+                }
+            }
+        }
+    }
+
+    /// True where another walk is needed; the last walk reports instead.
+    pub(super) fn is_unsettled(&mut self, walk: u32) -> bool {
+        if !self.settling.again || self.diagnostics.iter().any(|one| one.code == "not-utf8") {
+            return false;
+        }
+        if walk < MOST_WALKS {
+            return true;
+        }
+        if let Some((span, what, assumed, came)) = self.settling.mismatch.take() {
+            let message = format!(
+                "{what} needs a value that depends on it: taken as {assumed}, it comes out as {came}"
+            );
+            let help = format!(
+                "the layout does not settle in {MOST_WALKS} walks over the source; use a value that does not change with it"
+            );
+            self.report(Diagnostic::error("unsettled", span, message, help));
+        }
+        false
+    }
+
+    /// What the next walk needs to know.
+    pub(super) fn into_walk(self) -> Walk {
+        let loaded = |sources: &Sources, source: u32| {
+            sources.get(source).map(|source| Loaded {
+                name: source.name.clone(),
+                bytes: Arc::unwrap_or_clone(Arc::clone(&source.text)).into_bytes(),
+            })
+        };
+        let texts = self
+            .settling
+            .texts
+            .into_iter()
+            .filter_map(|(name, from, source)| Some((name, from, loaded(&self.sources, source)?)))
+            .collect();
+        Walk { symbols: self.symbols, texts }
+    }
+}

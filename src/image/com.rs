@@ -1,0 +1,48 @@
+//! `com`: a program for the transient area of a disk system: bare bytes that are loaded at 100h and started there.
+
+use super::{Format, Image, Place, ReadError, Settings, WriteError, one_file, raw};
+
+/// The format.
+pub const FORMAT: Format = Format {
+    name: "com",
+    about: "a COM program: bare bytes loaded and started at 100h",
+    endings: &["com"],
+    settings: &["fill"],
+    write: |image, settings| write(image, settings).map(one_file),
+    read: |file, _| read(file),
+};
+
+/// Where every COM program is loaded and started.
+pub const ORIGIN: u32 = 0x100;
+
+/// The addresses from 100h to 0FFFFh.
+const LONGEST: usize = 0xFF00;
+
+/// Writes the bytes from 100h to the last; gaps are filled with zero unless the settings say otherwise.
+///
+/// # Errors
+/// [`WriteError`] where the program has cells outside 100h to 0FFFFh or starts elsewhere.
+pub fn write(image: &Image, settings: &Settings) -> Result<Vec<u8>, WriteError> {
+    let (_, last) = image.byte_bounds()?;
+    let length = (last as usize + 1).saturating_sub(ORIGIN as usize).min(LONGEST);
+    let bytes = raw::bytes(image, ORIGIN, length, settings.fill.unwrap_or(0))?;
+    match image.start() {
+        Some(ORIGIN) => Ok(bytes),
+        start => Err(WriteError::Start { format: "com", start: start.unwrap_or(0), wanted: ORIGIN }),
+    }
+}
+
+/// Reads a program.
+///
+/// # Errors
+/// Where the file is longer than the memory it is loaded into.
+pub fn read(file: &[u8]) -> Result<Image, Vec<ReadError>> {
+    if file.len() > LONGEST {
+        let problem = format!("the program goes on past the {LONGEST} bytes from 100h to FFFFh");
+        let help = "this is no COM program".to_string();
+        return Err(vec![ReadError { place: Place::Byte(LONGEST), problem, help }]);
+    }
+    let mut image = raw::read(file, ORIGIN);
+    image.entry = (!image.is_empty()).then_some(ORIGIN);
+    Ok(image)
+}

@@ -1,0 +1,278 @@
+//! What every format is to the rest: a name, settings, a writer and a reader.
+
+use super::{Image, boot, com, data_lines, hex, prefixed, raw, roms, srec};
+use crate::diagnostic::nearest;
+use serde::Serialize;
+
+/// A format.
+pub struct Format {
+    /// Its name in `--output` and `image`.
+    pub name: &'static str,
+    /// What it is, in a few words.
+    pub about: &'static str,
+    /// The endings its files have; the first is given to new ones.
+    pub endings: &'static [&'static str],
+    /// The settings it heeds.
+    pub settings: &'static [&'static str],
+    pub(super) write: fn(&Image, &Settings) -> Result<Vec<Written>, WriteError>,
+    pub(super) read: fn(&[u8], &Settings) -> Result<Image, Vec<ReadError>>,
+}
+
+/// Every format there is.
+pub static FORMATS: &[&Format] = &[
+    &raw::FORMAT,
+    &hex::FORMAT,
+    &srec::FORMAT,
+    &com::FORMAT,
+    &boot::FORMAT,
+    &prefixed::FORMAT,
+    &data_lines::FORMAT,
+    &roms::FORMAT,
+];
+
+impl std::fmt::Debug for Format {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(self.name)
+    }
+}
+
+impl PartialEq for Format {
+    fn eq(&self, other: &Self) -> bool {
+        self.name == other.name
+    }
+}
+
+impl Format {
+    /// A format by its name.
+    pub fn named(name: &str) -> Option<&'static Format> {
+        FORMATS.iter().copied().find(|one| one.name.eq_ignore_ascii_case(name))
+    }
+
+    /// The format that a file's ending tells.
+    pub fn of_ending(ending: &str) -> Option<&'static Format> {
+        let ending = ending.to_ascii_lowercase();
+        FORMATS.iter().copied().find(|one| one.endings.contains(&ending.as_str()))
+    }
+
+    /// Writes an image; nearly every format makes one file.
+    ///
+    /// # Errors
+    /// [`WriteError`] where the format cannot hold the image.
+    pub fn write(&self, image: &Image, settings: &Settings) -> Result<Vec<Written>, WriteError> {
+        (self.write)(image, settings)
+    }
+
+    /// Reads an image of 8-bit cells. A format without addresses is placed at `settings.first`.
+    ///
+    /// # Errors
+    /// Every place that is wrong; nothing is read in part.
+    pub fn read(&self, file: &[u8], settings: &Settings) -> Result<Image, Vec<ReadError>> {
+        (self.read)(file, settings)
+    }
+}
+
+/// One file of a written image.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Written {
+    /// What is added to the file's name, before its ending.
+    pub suffix: String,
+    /// The file.
+    pub bytes: Vec<u8>,
+}
+
+pub(super) fn one_file(bytes: Vec<u8>) -> Vec<Written> {
+    vec![Written { suffix: String::new(), bytes }]
+}
+
+/// What may be decided about a file; a format has a default for what is not.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Settings {
+    /// Address of the first byte.
+    pub first: Option<u32>,
+    /// Exact length in bytes.
+    pub length: Option<u32>,
+    /// What stands where the image has nothing.
+    pub fill: Option<u8>,
+    /// Data bytes in a record.
+    pub record: Option<u32>,
+    /// Number of the first line.
+    pub line: Option<u32>,
+    /// Distance of line numbers.
+    pub step: Option<u32>,
+    /// The most characters of a line.
+    pub width: Option<u32>,
+    /// Bytes in a chip.
+    pub size: Option<u32>,
+    /// Chips side by side.
+    pub lanes: Option<u32>,
+}
+
+/// Every setting: its name, its least and greatest value, what it is.
+pub const SETTINGS: &[(&str, i64, i64, &str)] = &[
+    ("first", 0, 0xFFFF_FFFF, "address of the first byte"),
+    ("length", 1, 1 << 24, "exact length in bytes"),
+    ("fill", 0, 0xFF, "what stands where the program has nothing"),
+    ("record", 1, 250, "data bytes in a record"),
+    ("line", 0, 30_000, "number of the first line"),
+    ("step", 1, 1000, "distance of line numbers"),
+    ("width", 20, 250, "the most characters of a line"),
+    ("size", 1, 1 << 24, "bytes in a chip"),
+    ("lanes", 1, 8, "chips side by side"),
+];
+
+/// Why a setting cannot be made.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{problem}")]
+pub struct SettingError {
+    /// What is wrong.
+    pub problem: String,
+    /// What to do.
+    pub help: String,
+}
+
+impl Settings {
+    /// Makes a setting for a format.
+    ///
+    /// # Errors
+    /// Where the format has no such setting, or the value is out of range.
+    pub fn set(&mut self, format: &Format, name: &str, value: i64) -> Result<(), SettingError> {
+        let known = format.settings.iter().find(|known| known.eq_ignore_ascii_case(name));
+        let Some((name, least, greatest, about)) =
+            known.and_then(|known| SETTINGS.iter().find(|row| row.0 == *known))
+        else {
+            let help = match nearest(name, format.settings.iter().copied()) {
+                Some(near) => format!("did you mean `{near}`?"),
+                None if format.settings.is_empty() => "leave it out".to_string(),
+                None => format!("it has {}", format.settings.join(", ")),
+            };
+            let problem = format!("`{}` has no setting `{name}`", format.name);
+            return Err(SettingError { problem, help });
+        };
+        if !(*least..=*greatest).contains(&value) {
+            let problem = format!("{value} is no value for `{name}`, {about}");
+            return Err(SettingError { problem, help: format!("give {least} to {greatest}") });
+        }
+        let place = match *name {
+            "fill" => {
+                self.fill = Some(value as u8);
+                return Ok(());
+            }
+            "first" => &mut self.first,
+            "length" => &mut self.length,
+            "record" => &mut self.record,
+            "line" => &mut self.line,
+            "step" => &mut self.step,
+            "width" => &mut self.width,
+            "size" => &mut self.size,
+            _ => &mut self.lanes,
+        };
+        *place = Some(value as u32);
+        Ok(())
+    }
+}
+
+/// A place in a file.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Place {
+    /// A line, from 1.
+    Line(usize),
+    /// A byte, from 0.
+    Byte(usize),
+}
+
+impl std::fmt::Display for Place {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Place::Line(line) => write!(f, "line {line}"),
+            Place::Byte(byte) => write!(f, "byte {byte}"),
+        }
+    }
+}
+
+/// One thing wrong in a file.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error, Serialize)]
+#[error("{place}: {problem}; {help}")]
+pub struct ReadError {
+    /// Where.
+    pub place: Place,
+    /// What is wrong there.
+    pub problem: String,
+    /// What to do about it.
+    pub help: String,
+}
+
+/// An image that a format cannot hold.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum WriteError {
+    /// There is nothing to write.
+    #[error("the program has no cells, so there is nothing to write")]
+    Empty,
+    /// Gaps of more than a raw file may sensibly have.
+    #[error(
+        "a raw file from {first:X}h to {last:X}h would be {length} bytes; write `hex`, which keeps gaps short"
+    )]
+    TooLong {
+        /// First address.
+        first: u32,
+        /// Last address.
+        last: u32,
+        /// Bytes that would be written.
+        length: u64,
+    },
+    /// The format is made of bytes.
+    #[error("the format holds cells of 8 bits, and the program has cells of {0}")]
+    CellBits(u8),
+    /// Cells that the file does not reach.
+    #[error(
+        "the file holds {length} bytes from {first:X}h on, and the program has cells at {start:X}h to {last:X}h"
+    )]
+    Outside {
+        /// First cell of the stretch that does not fit.
+        start: u32,
+        /// Its last cell.
+        last: u32,
+        /// Address of the file's first byte.
+        first: u32,
+        /// Bytes in the file.
+        length: u64,
+    },
+    /// The format has a fixed start.
+    #[error(
+        "a {format} program starts at {wanted:X}h, and this one starts at {start:X}h; write `org {wanted:X}h`"
+    )]
+    Start {
+        /// The format.
+        format: &'static str,
+        /// Where the program starts.
+        start: u32,
+        /// Where it would have to.
+        wanted: u32,
+    },
+    /// No room for the signature.
+    #[error("the program is {length} bytes long, and a boot sector has room for {room} before its signature")]
+    NoRoom {
+        /// Bytes of the program.
+        length: usize,
+        /// Bytes there are.
+        room: usize,
+    },
+    /// BASIC runs out of line numbers.
+    #[error(
+        "the last line would be {last}, and BASIC counts to {most}; give a smaller `step` or a larger `width`"
+    )]
+    TooManyLines {
+        /// Number of the last line.
+        last: u32,
+        /// The largest number.
+        most: u32,
+    },
+    /// More chips than anybody has.
+    #[error("the set would have {chips} chips, and {most} are the most; give a larger `size`")]
+    TooManyChips {
+        /// Chips needed.
+        chips: usize,
+        /// Chips allowed.
+        most: usize,
+    },
+}
