@@ -7,7 +7,7 @@ use plain_byte::assembler::{
     Assembly, Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals,
 };
 use plain_byte::processor::{Shape, i8080};
-use plain_byte::report::{disassemble, disassembly_source};
+use plain_byte::report::{Follow, disassemble, disassembly_source};
 use proptest::prelude::*;
 use std::collections::HashMap;
 use std::fmt::Write;
@@ -526,18 +526,28 @@ proptest! {
         let source = lines.iter().fold(format!("        cpu 8085u\n        org {origin}\n"), |text, line| format!("{text}        {line}\n"));
         let assembly = assembled(&source);
         prop_assert!(assembly.succeeded(), "{}", told(&assembly));
-        let lines = disassemble(&i8080::I8085U, &assembly.image, &|_| None);
-        let again = assembled(&disassembly_source(&i8080::I8085U, &assembly.image, &lines).to_string());
-        prop_assert!(again.succeeded(), "{}", told(&again));
-        prop_assert_eq!(again.image.segments(), assembly.image.segments());
+        for follow in [Follow::All, Follow::From(&[])] {
+            let lines = disassemble(&i8080::I8085U, &assembly.image, follow, &|_| None);
+            let again = assembled(&disassembly_source(&i8080::I8085U, &assembly.image, &lines).to_string());
+            prop_assert!(again.succeeded(), "{}", told(&again));
+            prop_assert_eq!(again.image.segments(), assembly.image.segments());
+        }
     }
 
     /// Any cells at all come back from their disassembly.
     #[test]
-    fn any_cells_come_back_from_their_disassembly(cells in proptest::collection::vec(0u64..=255, 1..300), start in 0u32..0xFE00) {
+    fn any_cells_come_back_from_their_disassembly(
+        cells in proptest::collection::vec(prop_oneof![0u64..=255, 0u64..=255, 0x41u64..0x5B, Just(0u64), Just(0x22u64)], 1..300),
+        start in prop_oneof![0u32..0xFE00, Just(0xFFF0u32)],
+        entries in proptest::collection::vec(0u32..300, 0..4),
+        long in 0usize..40,
+    ) {
+        let cells: Vec<u64> = std::iter::repeat_n(cells[0], long).chain(cells).take(0x1_0000 - start as usize).collect();
         let image = plain_byte::image::Image::from_cells(8, start, cells);
-        for set in plain_byte::processor::ALL {
-            let lines = disassemble(set, &image, &|_| None);
+        let entries: Vec<u32> = entries.iter().map(|entry| start + entry).collect();
+        for (set, follow) in plain_byte::processor::ALL.iter().flat_map(|set| [(set, Follow::All), (set, Follow::From(&entries))]) {
+            let lines = disassemble(set, &image, follow, &|_| None);
+            prop_assert!(lines.iter().flat_map(|line| &line.cells).eq(image.segments().iter().flat_map(|one| &one.cells)));
             let text = disassembly_source(set, &image, &lines).to_string();
             let again = assembled(&text);
             prop_assert!(again.succeeded(), "{}\n{text}", told(&again));

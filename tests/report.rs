@@ -9,7 +9,7 @@ use plain_byte::number::{
     Habit, Notations, digits, grouped, parse, push_blanks, push_decimal, push_digits, thousands,
 };
 use plain_byte::processor::{ALL, foreign, i8080};
-use plain_byte::report::{Text, Tone, chart, disassemble, inspect, notations};
+use plain_byte::report::{Follow, Text, Tone, chart, disassemble, inspect, notations};
 use plain_byte::session::{Radix, clock_text, memory_text, time_text};
 use proptest::prelude::*;
 
@@ -123,7 +123,7 @@ fn disassembly_names_what_is_gone_to_and_shows_the_rest_as_data() {
     let cells = vec![0xC3, 0x05, 0x01, 0x08, 0xFF, 0x3E, 0x2A, 0xC2, 0x05, 0x01, 0xCD, 0x34, 0x12, 0x3E];
     let image = Image::from_cells(8, 0x100, cells);
     let known = |address: u32| (address == 0x100).then(|| "start".to_string());
-    let lines = disassemble(&i8080::I8085, &image, &known);
+    let lines = disassemble(&i8080::I8085, &image, Follow::All, &known);
     let told: Vec<String> = lines
         .iter()
         .map(|line| {

@@ -48,6 +48,13 @@ const COMMANDS: &[Entry] = &[
         "plainbyte run divide.asm --board plover --trace --show nights..left"
     ),
     entry!(
+        "new",
+        NewArguments,
+        command::new::run,
+        "Begin a project: a small program for a board, with a case table",
+        "plainbyte new beacon --board plover"
+    ),
+    entry!(
         "monitor",
         MonitorArguments,
         command::monitor::run,
@@ -154,6 +161,17 @@ pub fn run(matches: &ArgMatches) -> Result<(), Failure> {
     }
 }
 
+// What to do with warnings.
+#[derive(Debug, Clone, Default, Args)]
+pub struct WarningArguments {
+    /// Make a kind of warning an error (docs/warnings.md has the codes); `all` means every kind
+    #[arg(long, value_name = "CODE")]
+    pub deny: Vec<String>,
+    /// Leave a kind of warning out; `all` means every kind
+    #[arg(long, value_name = "CODE")]
+    pub allow: Vec<String>,
+}
+
 // What a program is for. (A comment for documentation would become the help of every command that has these.)
 #[derive(Debug, Clone, Default, Args)]
 pub struct TargetArguments {
@@ -169,13 +187,15 @@ pub struct TargetArguments {
     /// Define a symbol from outside
     #[arg(long, value_name = "NAME=VALUE")]
     pub define: Vec<String>,
+    #[command(flatten)]
+    pub warnings: WarningArguments,
 }
 
-#[derive(Debug, Args)]
+#[derive(Debug, Clone, Args)]
 pub struct BuildArguments {
-    /// Source; the ending .asm may be left out, `-` is standard input
+    /// Source; the ending .asm may be left out, `-` is standard input. Without one, what plainbyte.toml says is built
     #[arg(value_name = "SOURCE")]
-    pub source: String,
+    pub source: Option<String>,
     /// Processor, where the source does not name it with `cpu`
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
@@ -185,7 +205,10 @@ pub struct BuildArguments {
     /// Define a symbol from outside
     #[arg(long, value_name = "NAME=VALUE")]
     pub define: Vec<String>,
-    /// Write the image: raw or hex, a colon, and the file
+    #[command(flatten)]
+    pub warnings: WarningArguments,
+    /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
+    /// prefixed, data-lines, roms; settings: first, length, fill, record, line, step, width, size, lanes
     #[arg(long, value_name = "KIND:FILE")]
     pub output: Vec<String>,
     /// Write the listing; `-` is standard output
@@ -197,6 +220,22 @@ pub struct BuildArguments {
     /// Print the result as JSON
     #[arg(long)]
     pub json: bool,
+    /// Stay, and build again whenever a file is saved
+    #[arg(long)]
+    pub watch: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct NewArguments {
+    /// The project's name, and the folder it is made in
+    #[arg(value_name = "NAME")]
+    pub name: String,
+    /// The board it is for: a shipped one, `bare`, or a description of your own ending in .toml
+    #[arg(long, value_name = "NAME", default_value = "plover")]
+    pub board: String,
+    /// The processor, where the board has a socket for several
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
@@ -207,9 +246,10 @@ pub enum Speed {
 
 #[derive(Debug, Args)]
 pub struct RunArguments {
-    /// Source or image; the ending may be left out, `-` is a source on standard input
+    /// Source or image; the ending may be left out, `-` is a source on standard input. Without one, the program of
+    /// plainbyte.toml is run
     #[arg(value_name = "SOURCE|IMAGE")]
-    pub program: String,
+    pub program: Option<String>,
     #[command(flatten)]
     pub target: TargetArguments,
     /// Stop at a label or address, before the instruction there
@@ -237,13 +277,16 @@ pub struct RunArguments {
     #[arg(long, value_name = "FIRST..LAST")]
     pub show: Vec<String>,
     /// Print the result as JSON
-    #[arg(long, conflicts_with = "trace")]
+    #[arg(long, conflicts_with_all = ["trace", "watch"])]
     pub json: bool,
+    /// Stay, and run again whenever a file is saved; while the new source has errors the last good program stays
+    #[arg(long)]
+    pub watch: bool,
 }
 
 #[derive(Debug, Args)]
 pub struct MonitorArguments {
-    /// Source or image to load; without one the memory is empty
+    /// Source or image to load; without one the program of plainbyte.toml, or nothing
     #[arg(value_name = "SOURCE|IMAGE")]
     pub program: Option<String>,
     #[command(flatten)]
@@ -261,6 +304,12 @@ pub struct DisassembleArguments {
     /// Address of a raw image
     #[arg(long, value_name = "ADDRESS")]
     pub at: Option<String>,
+    /// Another address where execution may begin, such as an interrupt's
+    #[arg(long, value_name = "ADDRESS")]
+    pub entry: Vec<String>,
+    /// Take every cell for an instruction, and not only those that execution reaches
+    #[arg(long, conflicts_with = "entry")]
+    pub all: bool,
     /// Print the lines as JSON
     #[arg(long)]
     pub json: bool,
@@ -313,8 +362,8 @@ pub struct ValueArguments {
 
 #[derive(Debug, Args)]
 pub struct CasesArguments {
-    /// Case table; the ending .cases.toml may be left out
-    #[arg(value_name = "FILE", required = true)]
+    /// Case table; the ending .cases.toml may be left out. Without one, those of plainbyte.toml are run
+    #[arg(value_name = "FILE")]
     pub files: Vec<String>,
     /// Print the outcomes as JSON
     #[arg(long)]

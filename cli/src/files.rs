@@ -5,6 +5,7 @@ use plain_byte::assembler::{Loaded, Loader};
 use plain_byte::monitor::Host;
 use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
+use std::sync::Mutex;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 /// Set when the person pressed Ctrl-C.
@@ -23,6 +24,21 @@ pub fn catch_interrupt() {
 /// True once behind Ctrl-C.
 pub fn was_stopped() -> bool {
     STOPPED.swap(false, Ordering::Relaxed)
+}
+
+/// Every file that was asked for, for those who wait for changes.
+static NOTED: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
+
+/// Remembers a file that was asked for.
+pub fn note(name: &str) {
+    if let Ok(mut noted) = NOTED.lock() {
+        noted.push(PathBuf::from(name));
+    }
+}
+
+/// The files that were asked for since the last time.
+pub fn noted() -> Vec<PathBuf> {
+    NOTED.lock().map(|mut noted| std::mem::take(&mut *noted)).unwrap_or_default()
 }
 
 /// The file system as the library sees it. Included files are looked for beside the file that names them.
@@ -52,6 +68,7 @@ impl Loader for Files {
             Some(beside) => beside.join(name),
             None => PathBuf::from(name),
         };
+        note(&path.to_string_lossy());
         let bytes = read(&path.to_string_lossy())?;
         Ok(Loaded { name: path.to_string_lossy().into_owned(), bytes })
     }
@@ -79,6 +96,7 @@ pub fn read(name: &str) -> Result<Vec<u8>, String> {
 
 /// Reads a file or fails with its name.
 pub fn must_read(name: &str) -> Result<Vec<u8>, Failure> {
+    note(name);
     read(name).map_err(|problem| {
         Failure::input(format!("{name} cannot be read: {problem}"), "check the name and the folder")
     })

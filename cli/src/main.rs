@@ -5,7 +5,9 @@ mod command;
 mod files;
 mod open;
 mod paint;
+mod project;
 mod say;
+mod watch;
 
 use std::process::ExitCode;
 

@@ -1,6 +1,6 @@
 //! What several commands begin with: a source or an image, a processor, a board, a session with the program in it.
 
-use crate::arguments::TargetArguments;
+use crate::arguments::{TargetArguments, WarningArguments};
 use crate::files::{self, Files};
 use crate::paint;
 use crate::say::Failure;
@@ -8,7 +8,8 @@ use plain_byte::assembler::{Assembly, Environment, Formula, NoNames, Options, as
 use plain_byte::diagnostic::Sources;
 use plain_byte::image::{Format, Image, ReadError, Settings, hex, raw};
 use plain_byte::processor::{self, InstructionSet};
-use plain_byte::session::{Found, OpenError, Session, find_board};
+use plain_byte::report::{self, Policy, UnknownWarning, WARNINGS};
+use plain_byte::session::{Found, OpenError, Session, find_board, firmware_image};
 
 /// Endings that need not be typed, sources first.
 const PROGRAM_ENDINGS: &[&str] = &["asm", "hex", "bin"];
@@ -128,9 +129,42 @@ pub fn unreadable(name: &str, errors: &[ReadError]) -> Failure {
     Failure::Said(1)
 }
 
+/// What to do with warnings, as the arguments say.
+pub fn policy(arguments: &WarningArguments) -> Result<Policy, Failure> {
+    let unknown = |error: UnknownWarning| {
+        let list = || WARNINGS.iter().map(|row| row.0).collect::<Vec<_>>().join(", ");
+        let help = match error.near {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => format!("there are all, {}", list()),
+        };
+        Failure::usage(error.to_string(), help)
+    };
+    let mut policy = Policy::default();
+    for code in &arguments.allow {
+        policy = policy.allow(code).map_err(unknown)?;
+    }
+    for code in &arguments.deny {
+        policy = policy.deny(code).map_err(unknown)?;
+    }
+    Ok(policy)
+}
+
+/// Adds the warnings, as far as the board is known.
+pub fn warn(assembly: &mut Assembly, found: Option<&Found>, policy: &Policy) {
+    let firmware = found.and_then(|found| firmware_image(found, &mut Files));
+    report::warn(assembly, found.map(|found| (&found.board, firmware.as_ref())), policy);
+}
+
 /// Assembles a source; where it has errors they are drawn and there is no program.
-pub fn source(name: &str, options: &Options) -> Result<Assembly, Failure> {
-    let assembly = assemble(name, &mut Files, options);
+pub fn source(
+    name: &str,
+    options: &Options,
+    found: Option<&Found>,
+    warnings: &WarningArguments,
+) -> Result<Assembly, Failure> {
+    let policy = policy(warnings)?;
+    let mut assembly = assemble(name, &mut Files, options);
+    warn(&mut assembly, found, &policy);
     tell(&assembly);
     if assembly.succeeded() { Ok(assembly) } else { Err(Failure::Said(1)) }
 }
@@ -199,7 +233,7 @@ pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Fa
         for (name, value) in defines(&arguments.define)? {
             options = options.define(&name, value);
         }
-        Program::Assembled(Box::new(source(&name, &options)?))
+        Program::Assembled(Box::new(source(&name, &options, chosen.as_ref(), &arguments.warnings)?))
     } else {
         Program::Image(image(&name, given, load)?)
     };

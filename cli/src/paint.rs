@@ -59,6 +59,17 @@ pub fn show(text: &Text) -> io::Result<()> {
     out.flush()
 }
 
+/// Makes room for a new result: an empty screen on a terminal, an empty line elsewhere.
+pub fn clear() -> io::Result<()> {
+    let mut out = io::stdout().lock();
+    if out.is_terminal() {
+        write!(out, "\x1B[2J\x1B[H")?
+    } else {
+        writeln!(out)?
+    }
+    out.flush()
+}
+
 /// Says what is wrong and what to do.
 pub fn complain(message: &str, help: &str) {
     let mut error = anstream::stderr().lock();

@@ -3,7 +3,7 @@
 
 use libfuzzer_sys::fuzz_target;
 use plain_byte::assembler::{Options, Texts, assemble, line_map};
-use plain_byte::report::{disassemble, disassembly_source};
+use plain_byte::report::{Follow, disassemble, disassembly_source};
 
 fuzz_target!(|bytes: &[u8]| {
     let options = Options::default().cpu("8085u").expect("a known processor");
@@ -16,9 +16,11 @@ fuzz_target!(|bytes: &[u8]| {
     if assembly.succeeded()
         && let Some(set) = assembly.set
     {
-        let lines = disassemble(set, &assembly.image, &|_| None);
-        let text = disassembly_source(set, &assembly.image, &lines).to_string();
-        let again = assemble("again.asm", &mut Texts::one("again.asm", text), &Options::default());
-        assert_eq!(again.image.segments(), assembly.image.segments(), "{:?}", again.diagnostics.first());
+        for follow in [Follow::All, Follow::From(&[])] {
+            let lines = disassemble(set, &assembly.image, follow, &|_| None);
+            let text = disassembly_source(set, &assembly.image, &lines).to_string();
+            let again = assemble("again.asm", &mut Texts::one("again.asm", text), &Options::default());
+            assert_eq!(again.image.segments(), assembly.image.segments(), "{:?}", again.diagnostics.first());
+        }
     }
 });

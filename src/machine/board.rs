@@ -51,6 +51,17 @@ struct Description {
     console: Option<ConsoleDescription>,
     #[serde(default)]
     key: Vec<Spanned<KeyDescription>>,
+    #[serde(default)]
+    service: Vec<Spanned<ServiceDescription>>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct ServiceDescription {
+    name: String,
+    at: Spanned<i64>,
+    text: Spanned<String>,
+    end: i64,
 }
 
 #[derive(Debug, Deserialize)]
@@ -116,6 +127,21 @@ pub struct Board {
     pub console_baud: Option<u64>,
     /// Its interrupt keys: legend and input.
     pub keys: Vec<(String, String)>,
+    /// The firmware's services that are given a text.
+    pub services: Vec<Service>,
+}
+
+/// A routine of the firmware that takes a text.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Service {
+    /// What it is called.
+    pub name: String,
+    /// Its address.
+    pub at: u32,
+    /// The register that holds the text's address.
+    pub text: String,
+    /// The cell that ends the text.
+    pub end: u64,
 }
 
 /// The resident firmware of a board.
@@ -155,6 +181,7 @@ impl Board {
             chips: vec![],
             console_baud: None,
             keys: vec![],
+            services: vec![],
         }
     }
 
@@ -250,6 +277,7 @@ impl Check {
             chips: self.chips(description.chip),
             console_baud: description.console.map(|console| self.console(&console, clock)),
             keys: self.keys(description.key, set),
+            services: self.services(description.service, set),
         })
     }
 
@@ -329,6 +357,28 @@ impl Check {
             keys.push((key.name, input));
         }
         keys
+    }
+}
+
+impl Check {
+    fn services(&mut self, list: Vec<Spanned<ServiceDescription>>, set: &InstructionSet) -> Vec<Service> {
+        let mut services = Vec::new();
+        for entry in list {
+            let service = entry.into_inner();
+            let text = service.text.get_ref().to_uppercase();
+            if set.register(&text).is_none() {
+                let message = format!("the {} has no register `{text}`", set.name);
+                self.wrong(service.text.span(), message, "name the one that holds the text's address");
+            }
+            let at = self.number(&service.at, i64::from(set.last_address()), "the address");
+            services.push(Service {
+                name: service.name,
+                at,
+                text,
+                end: service.end as u64 & set.last_cell(),
+            });
+        }
+        services
     }
 }
 

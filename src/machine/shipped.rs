@@ -11,13 +11,23 @@ pub struct Shipped {
     pub description: &'static str,
     /// The firmware's source by the name that the description gives it; empty where there is none.
     pub firmware: (&'static str, &'static str),
+    /// The program and the case table of a new project, with `{name}`, `{board}` and `{processor}` to be filled in.
+    pub starter: (&'static str, &'static str),
 }
+
+/// The same for `bare` and for boards of one's own.
+pub const BARE_STARTER: (&str, &str) =
+    (include_str!("../../boards/bare.start.asm"), include_str!("../../boards/bare.start.cases.toml"));
 
 /// Every shipped board. The board `bare` needs no description: see [`Board::bare`](super::Board::bare).
 pub const BOARDS: &[Shipped] = &[Shipped {
     name: "plover",
     description: include_str!("../../boards/plover.toml"),
     firmware: ("plover.asm", include_str!("../../boards/plover.asm")),
+    starter: (
+        include_str!("../../boards/plover.start.asm"),
+        include_str!("../../boards/plover.start.cases.toml"),
+    ),
 }];
 
 /// A shipped board by its name.

@@ -1,6 +1,6 @@
 //! Encoding and decoding, both driven by the rows of a table alone.
 
-use super::{InstructionSet, Row, Shape};
+use super::{Flow, InstructionSet, Row, Shape};
 
 /// The longest instruction of any processor here, in cells.
 pub const LONGEST: usize = 8;
@@ -95,6 +95,15 @@ impl Decoded {
             });
         }
         text
+    }
+
+    /// The address that the instruction jumps to or calls, where it says so itself.
+    pub fn goes_to(&self) -> Option<u32> {
+        match self.row.flow {
+            Flow::Restart(every) => Some(self.operands[0] as u32 * every),
+            Flow::Trap(address) => Some(address),
+            _ => self.target().map(|target| target as u32),
+        }
     }
 
     /// The address of code that the instruction may go to, if it has one.

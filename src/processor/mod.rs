@@ -16,7 +16,7 @@ mod shape;
 pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Watch};
 pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, decode, encode};
 pub use foreign::{Foreign, foreign};
-pub use row::{Row, Timing};
+pub use row::{Flow, Row, Timing};
 pub use set::{Condition, Flag, InstructionSet, Mnemonics, Register, Role, index_rows, pack};
 pub use shape::{Names, Shape};
 

@@ -24,8 +24,39 @@ pub struct Row {
     pub flags: [&'static str; 2],
     /// Bit set of the processors that have the row (see [`InstructionSet::model`](super::InstructionSet::model)).
     pub models: u8,
+    /// Where execution goes behind it.
+    pub flow: Flow,
     /// One line of plain words.
     pub meaning: &'static str,
+}
+
+/// Where execution goes behind an instruction.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Flow {
+    /// To the next one.
+    On,
+    /// To the next one, and from then on interrupts may come.
+    Enable,
+    /// To its target.
+    Jump,
+    /// To its target or to the next one.
+    Branch,
+    /// To its target, and later to the next one.
+    Call,
+    /// The same under a condition.
+    CallIf,
+    /// A call to the operand's number times this.
+    Restart(u32),
+    /// A call to this address under a condition.
+    Trap(u32),
+    /// Back to where it was called from.
+    Return,
+    /// The same, or to the next one.
+    ReturnIf,
+    /// To an address that a register holds.
+    Away,
+    /// Nowhere, until an interrupt comes.
+    Halt,
 }
 
 /// Clock cycles (Intel: T-states) of an instruction.
@@ -79,6 +110,16 @@ impl Row {
             at += 1;
         }
         true
+    }
+
+    /// The condition in words, where the instruction has one: `the result was zero`.
+    pub fn condition(&self) -> Option<&'static str> {
+        match self.flow {
+            Flow::Branch | Flow::CallIf | Flow::ReturnIf | Flow::Trap(_) => {
+                self.meaning.split_once(" if ").map(|(_, words)| words)
+            }
+            _ => None,
+        }
     }
 
     /// The form as it is written, with the operand places named: `MVI r, data8`.

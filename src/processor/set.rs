@@ -36,6 +36,8 @@ pub struct InstructionSet {
     pub jump: &'static str,
     /// The interrupt inputs by the names printed on the pins.
     pub inputs: &'static [&'static str],
+    /// Where the interrupt inputs with an address of their own lead.
+    pub vectors: &'static [(&'static str, u32)],
     /// Bits in a memory cell.
     pub cell_bits: u8,
     /// Bits in an address.

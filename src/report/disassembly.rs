@@ -1,11 +1,13 @@
-//! Disassembly: cells to instructions, one behind the other, with labels where instructions go to.
+//! Disassembly: cells to instructions and data, with labels where instructions go to.
 
+use super::reach::reach;
 use super::{Text, Tone};
 use crate::image::{Cell, Image};
 use crate::number::character;
 use crate::processor::{Decoded, InstructionSet, decode};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
+use std::ops::Bound;
 
 /// One line of a disassembly.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -24,60 +26,205 @@ pub struct DisassembledLine {
     pub cycles: String,
 }
 
-/// Disassembles an image from its first cell on. What is no instruction, or is cut off by the end of a segment,
-/// becomes data; nothing fails.
+/// Which cells are taken for instructions.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Follow<'a> {
+    /// Every one, from the first on.
+    All,
+    /// Those that execution reaches from the image's start and from these addresses.
+    From(&'a [u32]),
+}
+
+/// The most characters and the most numbers in a line of data.
+const TEXT: usize = 40;
+const NUMBERS: usize = 8;
+/// So many printable characters in a row are taken for a text.
+const LEAST_TEXT: usize = 4;
+/// So many equal cells in a row are written as `ds`.
+const LEAST_RUN: usize = 16;
+
+/// Disassembles an image. What is no instruction, or is cut off by the end of a segment, becomes data; nothing fails.
 ///
-/// `known` may name addresses; every other address that an instruction of the image goes to gets a label such as `at4000`.
+/// `known` may name addresses; every other address that an instruction of the image goes to or takes its data from gets a
+/// label such as `at4000`.
 pub fn disassemble(
     set: &'static InstructionSet,
     image: &Image,
+    follow: Follow<'_>,
     known: &dyn Fn(u32) -> Option<String>,
 ) -> Vec<DisassembledLine> {
-    let mut starts = BTreeSet::new();
-    let mut targets = BTreeSet::new();
-    walk(set, image, &mut |address, _, decoded| {
-        starts.insert(address);
-        targets.extend(decoded.and_then(|decoded| decoded.target()).map(|target| target as u32));
-    });
-    let names: BTreeMap<u32, String> = starts
-        .iter()
-        .filter_map(|&at| {
-            let made = || targets.contains(&at).then(|| format!("at{}", set.address(at.into())));
-            Some((at, known(at).or_else(made)?))
-        })
-        .collect();
-    let mut lines = Vec::new();
-    walk(set, image, &mut |address, cells, decoded| {
-        let name_of = |address: u64| names.get(&(address as u32)).cloned();
-        lines.push(DisassembledLine {
-            address,
-            cells: cells.to_vec(),
-            label: names.get(&address).cloned(),
-            text: match decoded {
-                Some(decoded) => decoded.text(set, &name_of),
-                None => format!("db {}", set.habit.literal(cells[0], set.cell_bits)),
-            },
-            meaning: decoded.map_or("", |decoded| decoded.row.meaning),
-            cycles: decoded.map_or(String::new(), |decoded| set.timing(decoded.row).to_string()),
-        });
-    });
+    let pieces = match follow {
+        Follow::All => all(set, image),
+        Follow::From(entries) => followed(set, image, entries),
+    };
+    let names = names(set, &pieces, known);
+    let mut lines = Vec::with_capacity(pieces.len());
+    for piece in &pieces {
+        match piece.decoded {
+            Some(decoded) => {
+                let name_of = |address: u64| names.get(&(address as u32)).cloned();
+                lines.push(DisassembledLine {
+                    address: piece.address,
+                    cells: piece.cells.to_vec(),
+                    label: names.get(&piece.address).cloned(),
+                    text: decoded.text(set, &name_of),
+                    meaning: decoded.row.meaning,
+                    cycles: set.timing(decoded.row).to_string(),
+                });
+            }
+            None => data(set, piece, &names, &mut lines),
+        }
+    }
     lines
 }
 
-/// Sees each stretch: its address, its cells, and the instruction if it is one.
-type Seer<'a> = &'a mut dyn FnMut(u32, &[Cell], Option<Decoded>);
+/// An instruction, or cells that are none.
+struct Piece<'i> {
+    address: u32,
+    cells: &'i [Cell],
+    decoded: Option<Decoded>,
+}
 
-fn walk(set: &'static InstructionSet, image: &Image, see: Seer<'_>) {
+/// Every cell taken for an instruction where it is one.
+fn all<'i>(set: &'static InstructionSet, image: &'i Image) -> Vec<Piece<'i>> {
+    let mut pieces = Vec::new();
     for segment in image.segments() {
         let mut at = 0;
         while at < segment.cells.len() {
             let rest = &segment.cells[at..];
             let decoded = decode(set, rest).ok().flatten();
-            let length = decoded.map_or(1, |decoded| decoded.cells());
-            see(segment.start + at as u32, &rest[..length], decoded);
+            let cells = &rest[..decoded.map_or(1, |decoded| decoded.cells())];
+            pieces.push(Piece { address: segment.start + at as u32, cells, decoded });
+            at += cells.len();
+        }
+    }
+    pieces
+}
+
+/// The instructions that are reached, and what lies between them in one piece.
+fn followed<'i>(set: &'static InstructionSet, image: &'i Image, entries: &[u32]) -> Vec<Piece<'i>> {
+    let entries: Vec<u32> = image.start().into_iter().chain(entries.iter().copied()).collect();
+    let reach = reach(set, image, &entries);
+    let mut instructions = reach.instructions().peekable();
+    let mut pieces = Vec::new();
+    for segment in image.segments() {
+        let mut at = 0;
+        while at < segment.cells.len() {
+            let address = segment.start + at as u32;
+            let next = instructions.peek().filter(|(next, _)| u64::from(*next) < segment.end());
+            let (length, decoded) = match next {
+                Some(&(next, decoded)) if next == address => {
+                    instructions.next();
+                    (decoded.cells(), Some(decoded))
+                }
+                Some(&(next, _)) => ((next - address) as usize, None),
+                None => (segment.cells.len() - at, None),
+            };
+            pieces.push(Piece { address, cells: &segment.cells[at..at + length], decoded });
             at += length;
         }
     }
+    pieces
+}
+
+/// The names of addresses: those that are known, and labels for what instructions speak of.
+fn names(
+    set: &InstructionSet,
+    pieces: &[Piece<'_>],
+    known: &dyn Fn(u32) -> Option<String>,
+) -> BTreeMap<u32, String> {
+    // Sorted addresses that a label can stand at: every instruction, and every cell of data.
+    let place = |address: u32| {
+        let at = pieces.partition_point(|piece| piece.address <= address).checked_sub(1)?;
+        let piece = &pieces[at];
+        let inside = ((address - piece.address) as usize) < piece.cells.len();
+        (inside && (piece.decoded.is_none() || piece.address == address)).then_some(())
+    };
+    let mut names = BTreeMap::new();
+    for piece in pieces {
+        if let Some(name) = known(piece.address) {
+            names.insert(piece.address, name);
+        }
+        let Some(decoded) = piece.decoded else { continue };
+        for (shape, &operand) in decoded.row.operands.iter().zip(&decoded.operands) {
+            let address = operand as u32;
+            if shape.is_address() && place(address).is_some() {
+                names.entry(address).or_insert_with(|| format!("at{}", set.address(operand)));
+            }
+        }
+    }
+    names
+}
+
+/// Cells that are no instructions: texts, runs and numbers, broken where a label stands.
+fn data(
+    set: &InstructionSet,
+    piece: &Piece<'_>,
+    names: &BTreeMap<u32, String>,
+    lines: &mut Vec<DisassembledLine>,
+) {
+    let mut at = 0;
+    while at < piece.cells.len() {
+        let address = piece.address + at as u32;
+        let end = address + (piece.cells.len() - at) as u32 - 1;
+        let label =
+            names.range((Bound::Excluded(address), Bound::Included(end))).next().map(|(label, _)| *label);
+        let cells =
+            &piece.cells[at..label.map_or(piece.cells.len(), |label| (label - piece.address) as usize)];
+        let (length, text) = datum(set, cells);
+        lines.push(DisassembledLine {
+            address,
+            cells: cells[..length].to_vec(),
+            label: names.get(&address).cloned(),
+            text,
+            meaning: "",
+            cycles: String::new(),
+        });
+        at += length;
+    }
+}
+
+/// What the first cells are best written as, and how many they are.
+fn datum(set: &InstructionSet, cells: &[Cell]) -> (usize, String) {
+    let literal = |cell: Cell| set.habit.literal(cell, set.cell_bits);
+    let run = cells.iter().take_while(|&&cell| cell == cells[0]).count();
+    if run >= LEAST_RUN {
+        return (run, format!("ds {run}, {}", literal(cells[0])));
+    }
+    let printable = text_length(cells);
+    if printable >= LEAST_TEXT {
+        let mut text = String::from("db \"");
+        for &cell in &cells[..printable] {
+            if matches!(cell as u8, b'"' | b'\\') {
+                text.push('\\');
+            }
+            text.push(char::from(cell as u8));
+        }
+        text.push('"');
+        // What ends a text, or goes with its end, stands in the same line.
+        let tail = cells[printable..].iter().take(3).take_while(|&&cell| matches!(cell, 0 | 0x0A | 0x0D));
+        let tail: Vec<Cell> = tail.copied().collect();
+        for &cell in &tail {
+            text.push_str(", ");
+            text.push_str(&literal(cell));
+        }
+        return (printable + tail.len(), text);
+    }
+    let mut length = 1;
+    while length < cells.len().min(NUMBERS) && !begins_other(&cells[length..]) {
+        length += 1;
+    }
+    let numbers: Vec<String> = cells[..length].iter().map(|&cell| literal(cell)).collect();
+    (length, format!("db {}", numbers.join(", ")))
+}
+
+fn begins_other(cells: &[Cell]) -> bool {
+    let run = || cells.iter().take(LEAST_RUN).take_while(|&&cell| cell == cells[0]).count();
+    text_length(cells) >= LEAST_TEXT || run() >= LEAST_RUN
+}
+
+fn text_length(cells: &[Cell]) -> usize {
+    cells.iter().take(TEXT).take_while(|cell| (0x20..0x7F).contains(*cell)).count()
 }
 
 /// A disassembly as source text that assembles to the same cells, with address, cells and characters in the comments.
@@ -103,9 +250,18 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
             text.tone(Tone::Strong, format!("{label:8}"));
         }
         text.put(format!("{:24}", line.text));
-        let cells: Vec<String> = line.cells.iter().map(|&cell| set.cell(cell)).collect();
-        let characters: String = line.cells.iter().map(|&cell| character(cell)).collect();
-        let comment = format!("; {}  {:8}  {characters}", set.address(line.address.into()), cells.join(" "));
+        // An instruction is shown cell by cell; in data the numbers stand in the line already.
+        let mut comment = format!("; {}", set.address(line.address.into()));
+        if line.meaning.is_empty() {
+            if !line.text.contains('"') {
+                let characters = line.cells.iter().take(NUMBERS).map(|&cell| character(cell));
+                comment.push_str("  ");
+                comment.extend(characters);
+            }
+        } else {
+            let cells: Vec<String> = line.cells.iter().map(|&cell| set.cell(cell)).collect();
+            comment = format!("{comment}  {}", cells.join(" "));
+        }
         text.tone(Tone::Faint, comment);
     }
     if let Some(entry) = image.entry {

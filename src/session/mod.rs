@@ -20,12 +20,13 @@ pub mod cases;
 mod explain;
 mod open;
 mod program;
+pub mod project;
 mod step;
 mod stop;
 mod trace;
 
 pub use explain::explain;
-pub use open::{Found, OpenError, board_names, find_board};
+pub use open::{Found, OpenError, board_names, find_board, firmware_image};
 pub use program::{Program, SourceLine};
 pub use step::{Change, Step, instruction_at};
 pub use stop::{Limits, Stop};

@@ -3,6 +3,7 @@
 use super::{Program, Session};
 use crate::assembler::{Assembly, Loaded, Loader, Options, assemble};
 use crate::diagnostic::{Diagnostic, Sources, nearest};
+use crate::image::Image;
 use crate::machine::{Board, Machine, shipped};
 use crate::processor::InstructionSet;
 
@@ -177,6 +178,12 @@ impl Session {
         let mut no_files = crate::assembler::Texts::default();
         Self::open(&find_board(name, None, &mut no_files)?, &mut no_files)
     }
+}
+
+/// The image of a board's resident firmware, where it has one that assembles.
+pub fn firmware_image(found: &Found, loader: &mut dyn Loader) -> Option<Image> {
+    let firmware = found.board.firmware.as_ref()?;
+    assemble_firmware(found, &firmware.source, loader).ok().map(|assembly| assembly.image)
 }
 
 fn assemble_firmware(found: &Found, source: &str, loader: &mut dyn Loader) -> Result<Assembly, OpenError> {

@@ -5,7 +5,9 @@ use crate::arguments::BuildArguments;
 use crate::files::{self, Files};
 use crate::open;
 use crate::paint;
+use crate::project;
 use crate::say::Failure;
+use crate::watch::Watcher;
 use plain_byte::assembler::{Assembly, ImageRequest, NoNames, Options, assemble, line_map};
 use plain_byte::image::{FORMATS, Format, Image, Segment, Settings, Written};
 use plain_byte::report::{Text, Tone};
@@ -14,8 +16,42 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 pub fn run(arguments: &BuildArguments) -> Result<(), Failure> {
+    if !arguments.watch {
+        return once(arguments);
+    }
+    files::catch_interrupt();
+    let mut watcher = Watcher::new()?;
+    loop {
+        paint::clear()?;
+        // What is wrong is told and waited for to be mended.
+        if let Err(failure) = once(arguments) {
+            failure.tell();
+        }
+        watcher.follow()?;
+        if !watcher.wait() {
+            return Ok(());
+        }
+    }
+}
+
+/// Builds what the arguments, and the project where no source is named, say.
+fn once(arguments: &BuildArguments) -> Result<(), Failure> {
+    let mut arguments = arguments.clone();
+    let source = match &arguments.source {
+        Some(source) => files::find(source, &["asm"]),
+        None => {
+            let found = project::find()?;
+            found.build(&mut arguments);
+            found.path(&found.project.source)
+        }
+    };
+    build(&arguments, &source)
+}
+
+fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     let outputs =
         arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
+    let policy = open::policy(&arguments.warnings)?;
     let asked = open::cpu_option(arguments.cpu.as_deref())?;
     let board = arguments.board.as_deref().map(|name| open::board(name, asked)).transpose()?;
     let mut options = Options::default().origin(board.as_ref().map_or(0, |found| found.board.load));
@@ -25,8 +61,8 @@ pub fn run(arguments: &BuildArguments) -> Result<(), Failure> {
     for (name, value) in open::defines(&arguments.define)? {
         options = options.define(&name, value);
     }
-    let name = files::find(&arguments.source, &["asm"]);
-    let assembly = assemble(&name, &mut Files, &options);
+    let mut assembly = assemble(name, &mut Files, &options);
+    open::warn(&mut assembly, board.as_ref(), &policy);
     if arguments.json {
         print_json(&Built::of(&assembly))?;
     } else {
@@ -51,7 +87,7 @@ pub fn run(arguments: &BuildArguments) -> Result<(), Failure> {
     }
     let printed = files.iter().any(|(file, _)| *file == "-");
     if !arguments.json && !printed {
-        paint::show(&summary(&name, &assembly, files.iter().map(|(file, _)| file.as_str())))?;
+        paint::show(&summary(name, &assembly, files.iter().map(|(file, _)| file.as_str())))?;
     }
     Ok(())
 }

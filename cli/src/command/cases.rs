@@ -1,10 +1,11 @@
 //! `cases`: case tables, run and told.
 
 use super::print_json;
-use crate::arguments::{CasesArguments, TargetArguments};
+use crate::arguments::{CasesArguments, TargetArguments, WarningArguments};
 use crate::files;
 use crate::open;
 use crate::paint;
+use crate::project;
 use crate::say::Failure;
 use plain_byte::report::{Text, Tone};
 use plain_byte::session::cases::{Cases, Outcome};
@@ -21,7 +22,18 @@ struct Table {
 
 pub fn run(arguments: &CasesArguments) -> Result<(), Failure> {
     let mut tables = Vec::new();
-    for name in &arguments.files {
+    let mut files = arguments.files.clone();
+    if files.is_empty() {
+        let found = project::find()?;
+        files = found.project.cases.iter().map(|name| found.path(name)).collect();
+        if files.is_empty() {
+            return Err(Failure::input(
+                "the project names no case tables",
+                "add `cases = [\"NAME.cases.toml\"]`",
+            ));
+        }
+    }
+    for name in &files {
         let cases = run_table(&files::find(name, &["cases.toml"]))?;
         if !arguments.json {
             paint::show(&text(&cases.file, &cases.cases))?;
@@ -57,6 +69,8 @@ fn run_table(name: &str) -> Result<Table, Failure> {
         board,
         at: None,
         define: cases.defines.iter().map(|(name, value)| format!("{name}={value}")).collect(),
+        // Whoever runs the cases wants to know about them.
+        warnings: WarningArguments { allow: vec!["all".to_string()], deny: vec![] },
     };
     let session = open::session(&program, &target)?;
     let outcomes = cases.run(&session).map_err(drawn)?;

@@ -6,14 +6,21 @@ use crate::files;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::report::{disassemble, disassembly_source};
+use plain_byte::assembler::NoNames;
+use plain_byte::report::{Follow, disassemble, disassembly_source};
 
 pub fn run(arguments: &DisassembleArguments) -> Result<(), Failure> {
     let set = open::cpu(&arguments.cpu)?;
     let at = open::origin(arguments.at.as_deref(), Some(set))?;
     let name = files::find(&arguments.image, &["hex", "bin"]);
     let image = open::image(&name, at, 0)?;
-    let lines = disassemble(set, &image, &|_| None);
+    let entries = arguments
+        .entry
+        .iter()
+        .map(|entry| open::address("--entry", entry, set, &NoNames))
+        .collect::<Result<Vec<_>, _>>()?;
+    let follow = if arguments.all { Follow::All } else { Follow::From(&entries) };
+    let lines = disassemble(set, &image, follow, &|_| None);
     if arguments.json {
         return print_json(&lines);
     }

@@ -8,6 +8,7 @@ pub mod demo;
 pub mod disassemble;
 pub mod inspect;
 pub mod monitor;
+pub mod new;
 pub mod run;
 pub mod value;
 

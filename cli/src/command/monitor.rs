@@ -4,6 +4,7 @@ use crate::arguments::MonitorArguments;
 use crate::files::{self, Files};
 use crate::open;
 use crate::paint;
+use crate::project;
 use crate::say::Failure;
 use plain_byte::monitor::{Monitor, Reply};
 use plain_byte::session::Session;
@@ -14,11 +15,16 @@ use rustyline::{Context, Editor, Helper, Highlighter, Hinter, Validator};
 use std::io::{BufRead, IsTerminal};
 
 pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
+    let mut target = arguments.target.clone();
+    let of_project = arguments.program.is_none() && project::look()?.is_some();
     let session = match &arguments.program {
-        Some(program) => open::session(program, &arguments.target)?,
-        None => {
-            let set = open::cpu_option(arguments.target.cpu.as_deref())?;
-            let board = arguments.target.board.as_deref().unwrap_or("bare");
+        named if named.is_some() || of_project => {
+            let program = project::program(named.as_ref(), &mut target)?;
+            open::session(&program, &target)?
+        }
+        _ => {
+            let set = open::cpu_option(target.cpu.as_deref())?;
+            let board = target.board.as_deref().unwrap_or("bare");
             Session::open(&open::board(board, set)?, &mut Files).map_err(open::open_failure)?
         }
     };

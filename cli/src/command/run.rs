@@ -5,10 +5,13 @@ use crate::arguments::{RunArguments, Speed};
 use crate::files;
 use crate::open;
 use crate::paint;
+use crate::project;
 use crate::say::Failure;
+use crate::watch::Watcher;
 use plain_byte::image::Cell;
 use plain_byte::machine::{Event, PortWrite};
 use plain_byte::number::thousands;
+use plain_byte::report::{Text, Tone};
 use plain_byte::session::{Limits, Session, Stop, Tracer, final_card};
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -19,12 +22,81 @@ use std::time::{Duration, Instant};
 const DEFAULT_CYCLES: u64 = 2_000_000_000;
 
 pub fn run(arguments: &RunArguments) -> Result<(), Failure> {
-    let mut session = open::session(&arguments.program, &arguments.target)?;
+    files::catch_interrupt();
+    if arguments.watch {
+        return watch(arguments);
+    }
+    let mut session = opened(arguments)?;
+    let stop = execute(&mut session, arguments, &mut files::was_stopped)?;
+    verdict(&session, &stop, arguments)
+}
+
+/// Runs the program again whenever one of its files is saved. One that does not assemble is told, and the last good one
+/// runs on.
+fn watch(arguments: &RunArguments) -> Result<(), Failure> {
+    let mut watcher = Watcher::new()?;
+    let mut current: Option<Session> = None;
+    let mut running = false;
+    loop {
+        match opened(arguments) {
+            Ok(session) => {
+                paint::clear()?;
+                current = Some(session);
+                running = true;
+            }
+            Err(failure) => {
+                println!();
+                failure.tell();
+                if current.is_some() {
+                    let stays = if running {
+                        "the last good program runs on"
+                    } else {
+                        "the last good result is above"
+                    };
+                    paint::show(&Text::toned(Tone::Faint, stays))?;
+                }
+            }
+        }
+        watcher.follow()?;
+        let mut changed = false;
+        if let Some(session) = current.as_mut().filter(|_| running) {
+            let mut stopped = false;
+            let mut end = || {
+                stopped = files::was_stopped();
+                changed = watcher.changed();
+                stopped || changed
+            };
+            execute(session, arguments, &mut end)?;
+            if stopped {
+                return Ok(());
+            }
+            running = changed;
+        }
+        if !changed && !watcher.wait() {
+            return Ok(());
+        }
+    }
+}
+
+/// The session, with everything set that is set before the run.
+fn opened(arguments: &RunArguments) -> Result<Session, Failure> {
+    let mut target = arguments.target.clone();
+    let program = project::program(arguments.program.as_ref(), &mut target)?;
+    let mut session = open::session(&program, &target)?;
     prepare(&mut session, arguments)?;
+    Ok(session)
+}
+
+/// Runs until the program ends or `end` says so, and shows what came of it.
+fn execute(
+    session: &mut Session,
+    arguments: &RunArguments,
+    end: &mut dyn FnMut() -> bool,
+) -> Result<Stop, Failure> {
     let show = arguments
         .show
         .iter()
-        .map(|text| open::range("--show", text, session.processor(), &session))
+        .map(|text| open::range("--show", text, session.processor(), session))
         .collect::<Result<Vec<_>, _>>()?;
     let limit = arguments.cycles.unwrap_or(match arguments.speed {
         Speed::Real => u64::MAX / 2,
@@ -32,25 +104,32 @@ pub fn run(arguments: &RunArguments) -> Result<(), Failure> {
     });
     let mut limits = Limits::none().cycles(limit);
     if let Some(until) = &arguments.until {
-        limits = limits.until(open::address("--until", until, session.processor(), &session)?);
+        limits = limits.until(open::address("--until", until, session.processor(), session)?);
     }
-    files::catch_interrupt();
-    let stop = match (arguments.trace, arguments.speed) {
-        (true, _) => trace(&mut session, limits)?,
-        (false, Speed::Max) => session.run_while(limits, &mut |_| !files::was_stopped()),
-        (false, Speed::Real) => run_at_clock(&mut session, limits, !arguments.json)?,
+    let mut ended = false;
+    let mut end = || {
+        ended = end();
+        ended
     };
+    let stop = match (arguments.trace, arguments.speed) {
+        (true, _) => trace(session, limits, &mut end)?,
+        (false, Speed::Max) => session.run_while(limits, &mut |_| !end()),
+        (false, Speed::Real) => run_at_clock(session, limits, !arguments.json, &mut end)?,
+    };
+    if ended && arguments.watch {
+        return Ok(stop);
+    }
     if arguments.json {
-        print_json(&Ran::of(&session, &stop, &show))?;
+        print_json(&Ran::of(session, &stop, &show))?;
     } else {
         let mut out = paint::out();
         if arguments.speed == Speed::Max && !arguments.trace {
             write_console(&mut out, session.machine().output())?;
         }
-        paint::write(&final_card(&session, &stop, &show), &mut out)?;
+        paint::write(&final_card(session, &stop, &show), &mut out)?;
         out.flush()?;
     }
-    verdict(&session, &stop, arguments)
+    Ok(stop)
 }
 
 /// Everything that is set by hand before the run.
@@ -120,7 +199,7 @@ fn cells(session: &Session, option: &str, text: &str) -> Result<Vec<Cell>, Failu
         .collect()
 }
 
-fn trace(session: &mut Session, limits: Limits) -> Result<Stop, Failure> {
+fn trace(session: &mut Session, limits: Limits, end: &mut dyn FnMut() -> bool) -> Result<Stop, Failure> {
     let mut out = paint::out();
     let mut tracer = Tracer::default();
     paint::write(&tracer.head(session), &mut out)?;
@@ -129,7 +208,7 @@ fn trace(session: &mut Session, limits: Limits) -> Result<Stop, Failure> {
         if let Err(error) = paint::write(&tracer.line(session, step), &mut out) {
             failed = Some(error);
         }
-        failed.is_none() && !files::was_stopped()
+        failed.is_none() && !end()
     });
     match failed {
         Some(error) => Err(error.into()),
@@ -152,7 +231,12 @@ fn write_console(out: &mut impl Write, output: &[u8]) -> Result<(), Failure> {
 }
 
 /// Runs no faster than the board's clock; what is typed at a terminal goes to the console.
-fn run_at_clock(session: &mut Session, limits: Limits, print: bool) -> Result<Stop, Failure> {
+fn run_at_clock(
+    session: &mut Session,
+    limits: Limits,
+    print: bool,
+    end_now: &mut dyn FnMut() -> bool,
+) -> Result<Stop, Failure> {
     const FRAME: Duration = Duration::from_millis(20);
     let clock = session.machine().board().clock;
     let (first, began) = (session.machine().cycles(), Instant::now());
@@ -177,7 +261,7 @@ fn run_at_clock(session: &mut Session, limits: Limits, print: bool) -> Result<St
         if stop != Stop::Cycles || over {
             break stop;
         }
-        if files::was_stopped() {
+        if end_now() {
             break Stop::Operator;
         }
         let due = began + FRAME * frame as u32;

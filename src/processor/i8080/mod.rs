@@ -100,6 +100,7 @@ pub static I8080: InstructionSet = InstructionSet {
     conditions: CONDITIONS,
     jump: "JMP",
     inputs: &["INTR"],
+    vectors: &[],
     cell_bits: 8,
     address_bits: 16,
     habit: Habit::IntelHex,
@@ -114,6 +115,7 @@ pub static I8085: InstructionSet = InstructionSet {
     index: &INDEX_8085,
     registers: REGISTERS,
     inputs: &["TRAP", "RST7.5", "RST6.5", "RST5.5", "INTR"],
+    vectors: &[("TRAP", 0x24), ("RST5.5", 0x2C), ("RST6.5", 0x34), ("RST7.5", 0x3C)],
     ..I8080
 };
 

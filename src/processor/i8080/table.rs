@@ -4,7 +4,7 @@
 //! User's Manual* (instruction set summaries). The ten undocumented 8085 instructions: W. Dehnhardt and V. Sorensen,
 //! "Unspecified 8085 op codes enhance programming", *Electronics*, January 1979.
 
-use crate::processor::{Names, Row, Shape, Timing};
+use crate::processor::{Flow, Names, Row, Shape, Timing};
 
 /// Model bits, one for each processor of the family.
 pub const M8080: u8 = 1;
@@ -51,11 +51,25 @@ const fn row(
     flags: &'static str,
     meaning: &'static str,
 ) -> Row {
-    Row { mnemonic, operands, mask, value, timing, flags: [flags, flags], models: ALL, meaning }
+    Row {
+        mnemonic,
+        operands,
+        mask,
+        value,
+        timing,
+        flags: [flags, flags],
+        models: ALL,
+        flow: Flow::On,
+        meaning,
+    }
 }
 
 const fn only_85(row: Row) -> Row {
     Row { models: ONLY_85, ..row }
+}
+
+const fn flow(flow: Flow, row: Row) -> Row {
+    Row { flow, ..row }
 }
 
 const fn undocumented(row: Row) -> Row {
@@ -133,35 +147,35 @@ pub const ROWS: &[Row] = &[
     row("CMC",             &[],                           (0xFF, 0x3F),                   t(4, 4),                    CARRY,         "inverts the carry"),
     row("STC",             &[],                           (0xFF, 0x37),                   t(4, 4),                    "----1",       "sets the carry"),
     // Branches
-    row("JMP",             &[Shape::Target],              (0xFF, 0xC3),                   t(10, 10),                  NONE,          "goes to the label"),
-    row("JNZ",             &[Shape::Target],              (0xFF, 0b11_000_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the result was not zero"),
-    row("JZ",              &[Shape::Target],              (0xFF, 0b11_001_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the result was zero"),
-    row("JNC",             &[Shape::Target],              (0xFF, 0b11_010_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if there was no carry"),
-    row("JC",              &[Shape::Target],              (0xFF, 0b11_011_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if there was a carry"),
-    row("JPO",             &[Shape::Target],              (0xFF, 0b11_100_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the parity is odd"),
-    row("JPE",             &[Shape::Target],              (0xFF, 0b11_101_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the parity is even"),
-    row("JP",              &[Shape::Target],              (0xFF, 0b11_110_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the result was plus"),
-    row("JM",              &[Shape::Target],              (0xFF, 0b11_111_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the result was minus"),
-    row("CALL",            &[Shape::Target],              (0xFF, 0xCD),                   t(17, 18),                  NONE,          "calls the subroutine at the label"),
-    row("CNZ",             &[Shape::Target],              (0xFF, 0b11_000_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the result was not zero"),
-    row("CZ",              &[Shape::Target],              (0xFF, 0b11_001_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the result was zero"),
-    row("CNC",             &[Shape::Target],              (0xFF, 0b11_010_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if there was no carry"),
-    row("CC",              &[Shape::Target],              (0xFF, 0b11_011_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if there was a carry"),
-    row("CPO",             &[Shape::Target],              (0xFF, 0b11_100_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the parity is odd"),
-    row("CPE",             &[Shape::Target],              (0xFF, 0b11_101_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the parity is even"),
-    row("CP",              &[Shape::Target],              (0xFF, 0b11_110_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the result was plus"),
-    row("CM",              &[Shape::Target],              (0xFF, 0b11_111_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the result was minus"),
-    row("RET",             &[],                           (0xFF, 0xC9),                   t(10, 10),                  NONE,          "returns from the subroutine"),
-    row("RNZ",             &[],                           (0xFF, 0b11_000_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the result was not zero"),
-    row("RZ",              &[],                           (0xFF, 0b11_001_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the result was zero"),
-    row("RNC",             &[],                           (0xFF, 0b11_010_000),           branch((5, 11), (6, 12)),   NONE,          "returns if there was no carry"),
-    row("RC",              &[],                           (0xFF, 0b11_011_000),           branch((5, 11), (6, 12)),   NONE,          "returns if there was a carry"),
-    row("RPO",             &[],                           (0xFF, 0b11_100_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the parity is odd"),
-    row("RPE",             &[],                           (0xFF, 0b11_101_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the parity is even"),
-    row("RP",              &[],                           (0xFF, 0b11_110_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the result was plus"),
-    row("RM",              &[],                           (0xFF, 0b11_111_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the result was minus"),
-    row("RST",             &[VECTOR],                     (0b11_000_111, 0b11_000_111),   t(11, 12),                  NONE,          "calls the subroutine at 8 times n"),
-    row("PCHL",            &[],                           (0xFF, 0xE9),                   t(5, 6),                    NONE,          "goes to the address in HL"),
+    flow(Flow::Jump, row("JMP",             &[Shape::Target],              (0xFF, 0xC3),                   t(10, 10),                  NONE,          "goes to the label")),
+    flow(Flow::Branch, row("JNZ",             &[Shape::Target],              (0xFF, 0b11_000_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the result was not zero")),
+    flow(Flow::Branch, row("JZ",              &[Shape::Target],              (0xFF, 0b11_001_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the result was zero")),
+    flow(Flow::Branch, row("JNC",             &[Shape::Target],              (0xFF, 0b11_010_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if there was no carry")),
+    flow(Flow::Branch, row("JC",              &[Shape::Target],              (0xFF, 0b11_011_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if there was a carry")),
+    flow(Flow::Branch, row("JPO",             &[Shape::Target],              (0xFF, 0b11_100_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the parity is odd")),
+    flow(Flow::Branch, row("JPE",             &[Shape::Target],              (0xFF, 0b11_101_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the parity is even")),
+    flow(Flow::Branch, row("JP",              &[Shape::Target],              (0xFF, 0b11_110_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the result was plus")),
+    flow(Flow::Branch, row("JM",              &[Shape::Target],              (0xFF, 0b11_111_010),           branch((10, 10), (7, 10)),  NONE,          "goes to the label if the result was minus")),
+    flow(Flow::Call, row("CALL",            &[Shape::Target],              (0xFF, 0xCD),                   t(17, 18),                  NONE,          "calls the subroutine at the label")),
+    flow(Flow::CallIf, row("CNZ",             &[Shape::Target],              (0xFF, 0b11_000_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the result was not zero")),
+    flow(Flow::CallIf, row("CZ",              &[Shape::Target],              (0xFF, 0b11_001_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the result was zero")),
+    flow(Flow::CallIf, row("CNC",             &[Shape::Target],              (0xFF, 0b11_010_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if there was no carry")),
+    flow(Flow::CallIf, row("CC",              &[Shape::Target],              (0xFF, 0b11_011_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if there was a carry")),
+    flow(Flow::CallIf, row("CPO",             &[Shape::Target],              (0xFF, 0b11_100_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the parity is odd")),
+    flow(Flow::CallIf, row("CPE",             &[Shape::Target],              (0xFF, 0b11_101_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the parity is even")),
+    flow(Flow::CallIf, row("CP",              &[Shape::Target],              (0xFF, 0b11_110_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the result was plus")),
+    flow(Flow::CallIf, row("CM",              &[Shape::Target],              (0xFF, 0b11_111_100),           branch((11, 17), (9, 18)),  NONE,          "calls the subroutine if the result was minus")),
+    flow(Flow::Return, row("RET",             &[],                           (0xFF, 0xC9),                   t(10, 10),                  NONE,          "returns from the subroutine")),
+    flow(Flow::ReturnIf, row("RNZ",             &[],                           (0xFF, 0b11_000_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the result was not zero")),
+    flow(Flow::ReturnIf, row("RZ",              &[],                           (0xFF, 0b11_001_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the result was zero")),
+    flow(Flow::ReturnIf, row("RNC",             &[],                           (0xFF, 0b11_010_000),           branch((5, 11), (6, 12)),   NONE,          "returns if there was no carry")),
+    flow(Flow::ReturnIf, row("RC",              &[],                           (0xFF, 0b11_011_000),           branch((5, 11), (6, 12)),   NONE,          "returns if there was a carry")),
+    flow(Flow::ReturnIf, row("RPO",             &[],                           (0xFF, 0b11_100_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the parity is odd")),
+    flow(Flow::ReturnIf, row("RPE",             &[],                           (0xFF, 0b11_101_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the parity is even")),
+    flow(Flow::ReturnIf, row("RP",              &[],                           (0xFF, 0b11_110_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the result was plus")),
+    flow(Flow::ReturnIf, row("RM",              &[],                           (0xFF, 0b11_111_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the result was minus")),
+    flow(Flow::Restart(8), row("RST",             &[VECTOR],                     (0b11_000_111, 0b11_000_111),   t(11, 12),                  NONE,          "calls the subroutine at 8 times n")),
+    flow(Flow::Away, row("PCHL",            &[],                           (0xFF, 0xE9),                   t(5, 6),                    NONE,          "goes to the address in HL")),
     // Stack, ports and control
     row("PUSH",            &[STACK_PAIR],                 (0b11_00_1111, 0b11_00_0101),   t(11, 12),                  NONE,          "puts a register pair on the stack"),
     row("POP",             &[POP_PAIR],                   (0b11_00_1111, 0b11_00_0001),   t(10, 10),                  NONE,          "takes a register pair from the stack"),
@@ -170,9 +184,9 @@ pub const ROWS: &[Row] = &[
     row("SPHL",            &[],                           (0xFF, 0xF9),                   t(5, 6),                    NONE,          "copies HL into the stack pointer"),
     row("IN",              &[Shape::Port],                (0xFF, 0xDB),                   t(10, 10),                  NONE,          "reads a port into A"),
     row("OUT",             &[Shape::Port],                (0xFF, 0xD3),                   t(10, 10),                  NONE,          "writes A to a port"),
-    row("EI",              &[],                           (0xFF, 0xFB),                   t(4, 4),                    NONE,          "allows interrupts behind the next instruction"),
+    flow(Flow::Enable, row("EI",              &[],                           (0xFF, 0xFB),                   t(4, 4),                    NONE,          "allows interrupts behind the next instruction")),
     row("DI",              &[],                           (0xFF, 0xF3),                   t(4, 4),                    NONE,          "forbids interrupts"),
-    row("HLT",             &[],                           (0xFF, 0x76),                   t(7, 5),                    NONE,          "stops until an interrupt"),
+    flow(Flow::Halt, row("HLT",             &[],                           (0xFF, 0x76),                   t(7, 5),                    NONE,          "stops until an interrupt")),
     row("NOP",             &[],                           (0xFF, 0x00),                   t(4, 4),                    NONE,          "does nothing"),
     only_85(row("RIM",     &[],                           (0xFF, 0x20),                   t(4, 4),                    NONE,          "reads the serial input, pending interrupts and masks into A")),
     only_85(row("SIM",     &[],                           (0xFF, 0x30),                   t(4, 4),                    NONE,          "sets the interrupt masks and the serial output from A")),
@@ -182,9 +196,9 @@ pub const ROWS: &[Row] = &[
     undocumented(row("RDEL",   &[],                           (0xFF, 0x18),                   t(10, 10),                  CARRY,         "rotates DE left through the carry")),
     undocumented(row("LDHI",   &[Shape::Data8],               (0xFF, 0x28),                   t(10, 10),                  NONE,          "puts HL plus the number into DE")),
     undocumented(row("LDSI",   &[Shape::Data8],               (0xFF, 0x38),                   t(10, 10),                  NONE,          "puts SP plus the number into DE")),
-    undocumented(row("RSTV",   &[],                           (0xFF, 0xCB),                   branch((6, 12), (6, 12)),   NONE,          "calls 0040h if there was a signed overflow")),
+    undocumented(flow(Flow::Trap(0x40), row("RSTV",   &[],                           (0xFF, 0xCB),                   branch((6, 12), (6, 12)),   NONE,          "calls 0040h if there was a signed overflow"))),
     undocumented(row("SHLX",   &[],                           (0xFF, 0xD9),                   t(10, 10),                  NONE,          "stores L in the cell at DE and H in the next")),
     undocumented(row("LHLX",   &[],                           (0xFF, 0xED),                   t(10, 10),                  NONE,          "loads L from the cell at DE and H from the next")),
-    undocumented(row("JNX5",   &[Shape::Target],              (0xFF, 0xDD),                   branch((7, 10), (7, 10)),   NONE,          "goes to the label if flag X5 is 0")),
-    undocumented(row("JX5",    &[Shape::Target],              (0xFF, 0xFD),                   branch((7, 10), (7, 10)),   NONE,          "goes to the label if flag X5 is 1")),
+    undocumented(flow(Flow::Branch, row("JNX5",   &[Shape::Target],              (0xFF, 0xDD),                   branch((7, 10), (7, 10)),   NONE,          "goes to the label if flag X5 is 0"))),
+    undocumented(flow(Flow::Branch, row("JX5",    &[Shape::Target],              (0xFF, 0xFD),                   branch((7, 10), (7, 10)),   NONE,          "goes to the label if flag X5 is 1"))),
 ];

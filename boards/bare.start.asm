@@ -1,0 +1,19 @@
+; {name}: passages of boats at Skerrow Rock, added up.
+
+        cpu {processor}
+
+        org 100h
+start:  lxi h, passages
+        mvi b, days
+        xra a
+        cycle
+        add m
+        inx h
+        dcr b
+        endcycle nz
+        sta total
+        hlt
+
+passages: db 3, 0, 5, 2, 1, 4, 6
+days    equ $ - passages
+total:  ds 1

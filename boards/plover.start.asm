@@ -1,0 +1,24 @@
+; {name}: the lamp of Skerrow Rock shows a group of flashes, a pause between groups.
+
+        cpu {processor}
+
+lamps   equ 10h                 ; port: a lamp on each bit
+pause   equ 4Ch                 ; firmware: waits as many milliseconds as C says
+
+        org 4000h
+start:  lda flashes             ; how many to a group
+        mov b, a
+        cycle
+        mvi a, 0FFh             ; light
+        call show
+        xra a                   ; dark
+        call show
+        dcr b
+        endcycle nz
+        hlt
+
+show:   out lamps               ; A to the lamps, for a fifth of a second
+        mvi c, 200
+        jmp pause
+
+flashes: db 3

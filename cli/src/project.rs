@@ -1,0 +1,101 @@
+//! The project around the command: `plainbyte.toml` in this folder or in one above it.
+
+use crate::arguments::{BuildArguments, TargetArguments, WarningArguments};
+use crate::files;
+use crate::say::Failure;
+use plain_byte::session::project::{FILE, Project};
+use std::path::{Path, PathBuf};
+
+/// A project file with the folder it stands in.
+pub struct Found {
+    pub project: Project,
+    folder: PathBuf,
+}
+
+/// The project of this folder, if it has one.
+pub fn look() -> Result<Option<Found>, Failure> {
+    let here = std::env::current_dir().unwrap_or_default();
+    let mut above = PathBuf::new();
+    for folder in here.ancestors() {
+        if folder.join(FILE).is_file() {
+            return read(&above).map(Some);
+        }
+        above.push("..");
+    }
+    Ok(None)
+}
+
+/// The project of this folder, which is needed.
+pub fn find() -> Result<Found, Failure> {
+    look()?.ok_or_else(|| {
+        let message = format!("no program is named, and there is no {FILE} in this folder or above it");
+        Failure::usage(message, "name a source or an image, or begin a project with `plainbyte new NAME`")
+    })
+}
+
+fn read(folder: &Path) -> Result<Found, Failure> {
+    let file = folder.join(FILE).to_string_lossy().into_owned();
+    let text = String::from_utf8_lossy(&files::must_read(&file)?).into_owned();
+    let project = Project::parse(&text).map_err(|wrong| Failure::in_text(&file, &text, *wrong, 1))?;
+    files::note(&file);
+    Ok(Found { project, folder: folder.to_path_buf() })
+}
+
+impl Found {
+    /// A file of the project as seen from here.
+    pub fn path(&self, name: &str) -> String {
+        self.folder.join(name).to_string_lossy().into_owned()
+    }
+
+    fn board(&self) -> Option<String> {
+        let board = self.project.board.as_ref()?;
+        Some(if board.ends_with(".toml") { self.path(board) } else { board.clone() })
+    }
+
+    fn defines(&self) -> Vec<String> {
+        self.project.define.iter().map(|(name, value)| format!("{name}={value}")).collect()
+    }
+
+    fn warnings(&self, warnings: &mut WarningArguments) {
+        warnings.allow.extend(self.project.allow.iter().cloned());
+        warnings.deny.extend(self.project.deny.iter().cloned());
+    }
+
+    /// What the project says about a program to be run, where the command line says nothing.
+    pub fn target(&self, target: &mut TargetArguments) {
+        target.cpu = target.cpu.take().or(self.project.processor.clone());
+        target.board = target.board.take().or(self.board());
+        let given = std::mem::replace(&mut target.define, self.defines());
+        target.define.extend(given);
+        self.warnings(&mut target.warnings);
+    }
+
+    /// The same for a build.
+    pub fn build(&self, arguments: &mut BuildArguments) {
+        arguments.cpu = arguments.cpu.take().or(self.project.processor.clone());
+        arguments.board = arguments.board.take().or(self.board());
+        let given = std::mem::replace(&mut arguments.define, self.defines());
+        arguments.define.extend(given);
+        self.warnings(&mut arguments.warnings);
+        if arguments.output.is_empty() {
+            let with_folder = |output: &String| match output.split_once(':') {
+                Some((kind, file)) => format!("{kind}:{}", self.path(file)),
+                None => output.clone(),
+            };
+            arguments.output = self.project.outputs.iter().map(with_folder).collect();
+        }
+        let file = |name: &Option<String>| name.as_ref().map(|name| self.path(name));
+        arguments.listing = arguments.listing.take().or(file(&self.project.listing));
+        arguments.symbols = arguments.symbols.take().or(file(&self.project.symbols));
+    }
+}
+
+/// The program that is named, or the project's.
+pub fn program(named: Option<&String>, target: &mut TargetArguments) -> Result<String, Failure> {
+    if let Some(name) = named {
+        return Ok(name.clone());
+    }
+    let found = find()?;
+    found.target(target);
+    Ok(found.path(&found.project.source))
+}

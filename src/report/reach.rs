@@ -1,0 +1,181 @@
+//! Which cells of an image are instructions: the flow is followed from the entries through every jump, branch and call.
+
+use crate::image::Image;
+use crate::processor::{Decoded, Flow, InstructionSet, decode};
+
+/// An instruction begins in the cell.
+const START: u8 = 1;
+/// An instruction that began further up goes on in the cell.
+const INSIDE: u8 = 2;
+/// A jump, a branch or a call leads to the cell.
+const TARGET: u8 = 4;
+/// A call leads to the cell.
+const CALLED: u8 = 8;
+
+/// The cells that execution reaches.
+#[derive(Debug)]
+pub struct Reach<'i> {
+    set: &'static InstructionSet,
+    image: &'i Image,
+    /// A mark a cell, segment by segment.
+    marks: Vec<Vec<u8>>,
+    /// Where an entry, a jump or the instruction before led to something that is no instruction of the image.
+    pub lost: Vec<Lost>,
+}
+
+/// A way that leads out of the program.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Lost {
+    /// The instruction that leads there; `None` for an entry.
+    pub from: Option<u32>,
+    /// Where it leads.
+    pub at: u32,
+    /// What is there.
+    pub what: LostTo,
+}
+
+/// What a lost way meets.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum LostTo {
+    /// No cell of the image.
+    Outside,
+    /// A cell that is no instruction, or one that the image cuts off.
+    NoInstruction,
+    /// The middle of another instruction.
+    Middle,
+}
+
+/// Follows the flow from the entries.
+pub fn reach<'i>(set: &'static InstructionSet, image: &'i Image, entries: &[u32]) -> Reach<'i> {
+    let marks = image.segments().iter().map(|segment| vec![0; segment.cells.len()]).collect();
+    let mut reach = Reach { set, image, marks, lost: Vec::new() };
+    let mut halts = Vec::new();
+    let mut enabled = false;
+    let mut open: Vec<(Option<u32>, u32)> = entries.iter().rev().map(|&at| (None, at)).collect();
+    loop {
+        while let Some((from, at)) = open.pop() {
+            reach.follow(from, at, &mut open, &mut halts, &mut enabled);
+        }
+        // Behind HLT execution goes on where an interrupt may come.
+        if !enabled || halts.is_empty() {
+            return reach;
+        }
+        open.extend(halts.drain(..).map(|(from, next)| (Some(from), next)));
+    }
+}
+
+impl<'i> Reach<'i> {
+    /// Segment and place in it.
+    fn place(&self, address: u32) -> Option<(usize, usize)> {
+        let segments = self.image.segments();
+        let at = segments.partition_point(|segment| segment.start <= address).checked_sub(1)?;
+        let offset = (address - segments[at].start) as usize;
+        (offset < segments[at].cells.len()).then_some((at, offset))
+    }
+
+    /// The instruction whose first cell is there, reached or not.
+    pub fn decode(&self, address: u32) -> Option<Decoded> {
+        let (segment, offset) = self.place(address)?;
+        decode(self.set, &self.image.segments()[segment].cells[offset..]).ok().flatten()
+    }
+
+    fn mark(&self, address: u32) -> u8 {
+        self.place(address).map_or(0, |(segment, offset)| self.marks[segment][offset])
+    }
+
+    /// True where a reached instruction begins.
+    pub fn is_start(&self, address: u32) -> bool {
+        self.mark(address) & START != 0
+    }
+
+    /// True where the cell belongs to a reached instruction.
+    pub fn is_code(&self, address: u32) -> bool {
+        self.mark(address) & (START | INSIDE) != 0
+    }
+
+    /// True where a jump, a branch or a call leads.
+    pub fn is_target(&self, address: u32) -> bool {
+        self.mark(address) & TARGET != 0
+    }
+
+    /// True where a call leads.
+    pub fn is_called(&self, address: u32) -> bool {
+        self.mark(address) & CALLED != 0
+    }
+
+    /// The reached instructions in order of address.
+    pub fn instructions(&self) -> impl Iterator<Item = (u32, Decoded)> {
+        self.image.segments().iter().zip(&self.marks).flat_map(move |(segment, marks)| {
+            let starts = marks.iter().enumerate().filter(|(_, mark)| *mark & START != 0);
+            starts.filter_map(move |(offset, _)| {
+                let decoded = decode(self.set, &segment.cells[offset..]).ok().flatten()?;
+                Some((segment.start + offset as u32, decoded))
+            })
+        })
+    }
+
+    /// Follows a straight line until it ends, or meets what was followed already.
+    fn follow(
+        &mut self,
+        mut from: Option<u32>,
+        mut at: u32,
+        open: &mut Vec<(Option<u32>, u32)>,
+        halts: &mut Vec<(u32, u32)>,
+        enabled: &mut bool,
+    ) {
+        let jumped = from.is_some();
+        let mut first = jumped;
+        loop {
+            let Some((segment, offset)) = self.place(at) else {
+                self.lost.push(Lost { from, at, what: LostTo::Outside });
+                return;
+            };
+            if std::mem::take(&mut first) {
+                self.marks[segment][offset] |= TARGET;
+            }
+            let mark = self.marks[segment][offset];
+            if mark & START != 0 {
+                return;
+            }
+            let cells = &self.image.segments()[segment].cells[offset..];
+            let decoded = decode(self.set, cells).ok().flatten();
+            let what = match decoded {
+                _ if mark & INSIDE != 0 => Some(LostTo::Middle),
+                None => Some(LostTo::NoInstruction),
+                // It would begin in the middle of another: the one that was reached first stays.
+                Some(decoded) => {
+                    let rest = &self.marks[segment][offset + 1..offset + decoded.cells()];
+                    rest.iter().any(|mark| mark & START != 0).then_some(LostTo::Middle)
+                }
+            };
+            let Some(decoded) = decoded.filter(|_| what.is_none()) else {
+                self.lost.push(Lost { from, at, what: what.unwrap_or(LostTo::NoInstruction) });
+                return;
+            };
+            self.marks[segment][offset] |= START;
+            for mark in &mut self.marks[segment][offset + 1..offset + decoded.cells()] {
+                *mark |= INSIDE;
+            }
+            let next = at.wrapping_add(decoded.cells() as u32) & self.set.last_address();
+            let target = decoded.goes_to();
+            if let Some(target) = target {
+                open.push((Some(at), target));
+                let is_call =
+                    matches!(decoded.row.flow, Flow::Call | Flow::CallIf | Flow::Restart(_) | Flow::Trap(_));
+                if is_call && let Some((segment, offset)) = self.place(target) {
+                    self.marks[segment][offset] |= CALLED;
+                }
+            }
+            match decoded.row.flow {
+                Flow::Jump | Flow::Return | Flow::Away => return,
+                Flow::Halt => {
+                    halts.push((at, next));
+                    return;
+                }
+                Flow::Enable => *enabled = true,
+                _ => {}
+            }
+            (from, at) = (Some(at), next);
+        }
+    }
+}

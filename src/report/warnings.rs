@@ -1,0 +1,569 @@
+//! Warnings: what assembles and is probably not meant. Everything is found on the assembled program: which instructions
+//! execution reaches, what it meets, what the board has at the addresses used.
+
+use super::blocks::blocks_of;
+use super::reach::{LostTo, Reach, reach};
+use crate::assembler::{Assembly, Line, SymbolKind, SymbolView, Uses};
+use crate::diagnostic::{Diagnostic, Severity, Sources, Span, nearest};
+use crate::image::{Image, boot, com};
+use crate::machine::{Board, MemoryKind};
+use crate::processor::{Decoded, InstructionSet, Shape};
+use std::collections::{BTreeMap, HashMap, HashSet};
+
+/// Every warning: its code and what it says, in a few words.
+pub const WARNINGS: &[(&str, &str)] = &[
+    ("address-as-number", "a label where an 8-bit number is wanted, without `low` or `high`"),
+    ("boot-size", "a boot image without room for its signature"),
+    ("com-origin", "a COM image whose program is not assembled for 100h"),
+    ("constant-as-address", "a small constant where an instruction takes the address of a cell"),
+    ("near-name", "a name that is never used, one letter away from one that is"),
+    ("no-vector", "an interrupt key whose vector holds nothing"),
+    ("runs-into-data", "execution reaches cells that the source declares as data"),
+    ("runs-out", "execution goes on past the last instruction"),
+    ("stack-outside", "a stack where the board has no RAM"),
+    ("text-end", "a text without the end that the firmware looks for"),
+    ("unreachable", "instructions that nothing leads to"),
+    ("unused-label", "a label that is never used"),
+];
+
+/// More warnings than this are not worth reading.
+const MOST: usize = 200;
+
+/// What to do with each kind of warning.
+#[derive(Debug, Clone, Default)]
+pub struct Policy {
+    allowed: Vec<String>,
+    denied: Vec<String>,
+}
+
+/// There is no warning of that code.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("there is no warning `{code}`")]
+pub struct UnknownWarning {
+    /// The code that was given.
+    pub code: String,
+    /// The nearest there is.
+    pub near: Option<&'static str>,
+}
+
+fn known(code: &str) -> Result<(), UnknownWarning> {
+    if code == "all" || WARNINGS.iter().any(|row| row.0 == code) {
+        return Ok(());
+    }
+    Err(UnknownWarning { code: code.to_string(), near: nearest(code, WARNINGS.iter().map(|row| row.0)) })
+}
+
+impl Policy {
+    /// Leaves a kind out; `all` leaves every one out.
+    ///
+    /// # Errors
+    /// [`UnknownWarning`] with the nearest code.
+    pub fn allow(mut self, code: &str) -> Result<Self, UnknownWarning> {
+        known(code)?;
+        self.allowed.push(code.to_string());
+        Ok(self)
+    }
+
+    /// Makes a kind an error; `all` makes every one an error.
+    ///
+    /// # Errors
+    /// [`UnknownWarning`] with the nearest code.
+    pub fn deny(mut self, code: &str) -> Result<Self, UnknownWarning> {
+        known(code)?;
+        self.denied.push(code.to_string());
+        Ok(self)
+    }
+
+    fn has(list: &[String], code: &str) -> bool {
+        list.iter().any(|one| one == code || one == "all")
+    }
+}
+
+/// True where the comment of the line says `allow CODE`.
+fn is_silenced(sources: &Sources, span: Span, code: &str) -> bool {
+    let Some(source) = sources.get(span.source) else { return false };
+    let start = (span.start as usize).min(source.text.len());
+    let rest = source.text.get(start..).unwrap_or_default();
+    let line = rest.lines().next().unwrap_or_default();
+    let Some((_, comment)) = line.split_once(';') else { return false };
+    let words: Vec<&str> = comment.split([' ', ',', '\t']).filter(|word| !word.is_empty()).collect();
+    words.windows(2).any(|pair| pair[0] == "allow" && pair[1] == code)
+}
+
+/// Adds the warnings of a program to what there is to tell about it. `board` is the board it is for, with the image of
+/// its firmware.
+pub fn warn(assembly: &mut Assembly, board: Option<(&Board, Option<&Image>)>, policy: &Policy) {
+    let Some(set) = assembly.set.filter(|_| assembly.succeeded() && !assembly.image.is_empty()) else {
+        return;
+    };
+    if Policy::has(&policy.allowed, "all") {
+        return;
+    }
+    let found = Finder::new(assembly, set, board).find();
+    for mut one in found {
+        if Policy::has(&policy.allowed, one.code) {
+            continue;
+        }
+        if Policy::has(&policy.denied, one.code) {
+            one.severity = Severity::Error;
+        }
+        assembly.diagnostics.push(one);
+    }
+    assembly.diagnostics.sort_by_key(|one| (one.span.source, one.span.start));
+}
+
+struct Finder<'a> {
+    assembly: &'a Assembly,
+    set: &'static InstructionSet,
+    board: Option<(&'a Board, Option<&'a Image>)>,
+    reach: Reach<'a>,
+    entries: Vec<u32>,
+    /// The line whose cells begin at an address.
+    lines: BTreeMap<u32, &'a Line>,
+    uses: Uses,
+    found: Vec<Diagnostic>,
+}
+
+impl<'a> Finder<'a> {
+    fn new(
+        assembly: &'a Assembly,
+        set: &'static InstructionSet,
+        board: Option<(&'a Board, Option<&'a Image>)>,
+    ) -> Self {
+        let lines: BTreeMap<u32, &Line> = assembly
+            .lines
+            .iter()
+            .filter(|line| line.kind.cells().is_some())
+            .map(|line| (line.address, line))
+            .collect();
+        let entries = entries(assembly, set, &lines);
+        let reach = reach(set, &assembly.image, &entries);
+        let uses = assembly.symbols.uses();
+        Self { assembly, set, board, reach, entries, lines, uses, found: Vec::new() }
+    }
+
+    fn find(mut self) -> Vec<Diagnostic> {
+        self.runs_astray();
+        self.unreachable();
+        self.labels();
+        self.operands();
+        self.outputs();
+        self.stack_and_texts();
+        self.vectors();
+        self.found
+    }
+
+    fn warn(&mut self, code: &'static str, span: Span, message: String, help: impl Into<String>) {
+        self.warn_with(code, span, message, help, None);
+    }
+
+    fn warn_with(
+        &mut self,
+        code: &'static str,
+        span: Span,
+        message: String,
+        help: impl Into<String>,
+        label: Option<(Span, &str)>,
+    ) {
+        debug_assert!(known(code).is_ok());
+        let sources = &self.assembly.sources;
+        if self.found.len() >= MOST || is_silenced(sources, sources.origin(span), code) {
+            return;
+        }
+        let mut one = Diagnostic::warning(code, span, message, help);
+        if let Some((span, text)) = label {
+            one = one.with_label(span, text);
+        }
+        self.found.push(sources.outside(one));
+    }
+
+    /// The statement of a line, without blanks and comment.
+    fn statement(&self, line: &Line) -> Span {
+        let text = self.assembly.sources.get(line.source).map_or("", |source| source.text.as_str());
+        let rest = text.get(line.start as usize..).unwrap_or_default();
+        let line_text = rest.lines().next().unwrap_or_default();
+        let end = line_text.find(';').unwrap_or(line_text.len());
+        let end = line_text[..end].trim_end().len() as u32;
+        Span { end: line.start + end.max(1), ..line.span() }
+    }
+
+    /// The line that an address lies in.
+    fn line_at(&self, address: u32) -> Option<&'a Line> {
+        let (&start, line) = self.lines.range(..=address).next_back()?;
+        let (count, _) = line.kind.cells()?;
+        (address - start < count).then_some(*line)
+    }
+
+    /// True where the line stands in the file that was named, and not in one that it includes.
+    fn is_own(&self, span: Span) -> bool {
+        self.assembly.sources.origin(span).source == 0
+    }
+
+    fn runs_astray(&mut self) {
+        // Lines of data that are run, as instructions or as what is none.
+        let stuck: HashSet<u32> = self.reach.lost.iter().map(|lost| lost.at).collect();
+        let data: Vec<(u32, &Line)> = self
+            .lines
+            .iter()
+            .filter(|(address, line)| {
+                let is_run = self.reach.is_start(**address) || stuck.contains(*address);
+                matches!(line.kind.cells(), Some((_, 0))) && is_run
+            })
+            .map(|(&address, &line)| (address, line))
+            .collect();
+        let mut behind = None;
+        for (address, line) in data {
+            let (count, _) = line.kind.cells().unwrap_or_default();
+            // The first line of a stretch tells it all.
+            if behind.replace(u64::from(address) + u64::from(count)) == Some(address.into()) {
+                continue;
+            }
+            let before = address.checked_sub(1).and_then(|address| self.line_at(address));
+            let before = before.filter(|line| matches!(line.kind.cells(), Some((_, 1..))));
+            let label = before.map(|line| (self.statement(line), "execution comes from here"));
+            let label = label.filter(|_| !self.reach.is_target(address));
+            let help =
+                "end the instructions above with a jump, a return or a halt; or put the data elsewhere";
+            let message = "execution runs into this data".to_string();
+            self.warn_with("runs-into-data", self.statement(line), message, help, label);
+        }
+        for lost in self.reach.lost.clone() {
+            let Some(line) = lost.from.and_then(|from| self.line_at(from)) else { continue };
+            let falls = lost.from.and_then(|from| self.reach.decode(from).map(|one| (from, one)));
+            let falls = falls.is_some_and(|(from, one)| from + one.cells() as u32 == lost.at);
+            if lost.what == LostTo::Outside && falls && matches!(line.kind.cells(), Some((_, 1..))) {
+                let message =
+                    "execution goes on behind this instruction, where the program has nothing".to_string();
+                let help = "end with a halt, a return or a jump";
+                self.warn("runs-out", self.statement(line), message, help);
+            }
+        }
+    }
+
+    fn unreachable(&mut self) {
+        let code: Vec<(u32, &Line)> = self
+            .lines
+            .iter()
+            .filter(|(_, line)| matches!(line.kind.cells(), Some((_, 1..))))
+            .map(|(&address, &line)| (address, line))
+            .collect();
+        let mut in_stretch = false;
+        let mut before: Option<&Line> = None;
+        for (address, line) in code {
+            if self.reach.is_code(address) {
+                in_stretch = false;
+            } else if !std::mem::replace(&mut in_stretch, true) && self.is_own(line.span()) {
+                let above = before.filter(|before| self.reach.is_start(before.address));
+                let endless = above.filter(|above| {
+                    let decoded = self.reach.decode(above.address);
+                    decoded.and_then(|one| one.goes_to()) == Some(above.address)
+                });
+                let (label, help) = match (endless, above) {
+                    (Some(above), _) => (
+                        (self.statement(above), "this jump goes to itself"),
+                        "move these lines above the endless jump",
+                    ),
+                    (None, Some(above)) => {
+                        ((self.statement(above), "execution leaves here"), "remove them, or jump to them")
+                    }
+                    (None, None) => ((Span::default(), ""), "remove them, or jump to them"),
+                };
+                let message = "nothing leads to the instructions from here on".to_string();
+                let label = (!label.1.is_empty()).then_some(label);
+                self.warn_with("unreachable", self.statement(line), message, help, label);
+            }
+            before = Some(line);
+        }
+    }
+
+    fn labels(&mut self) {
+        let start = self.assembly.image.start().map(i64::from);
+        let is_used = |symbol: &SymbolView<'_>| !self.uses.of(symbol.id).is_empty();
+        let unused: Vec<SymbolView<'_>> = self
+            .assembly
+            .symbols
+            .iter()
+            .filter(|symbol| symbol.kind == SymbolKind::Label && symbol.defined.source == 0)
+            .filter(|symbol| !is_used(symbol) && Some(symbol.value) != start)
+            .take(MOST)
+            .collect();
+        let mut told = Vec::new();
+        for symbol in unused {
+            let used = self.assembly.symbols.iter().take(20_000).filter(is_used);
+            let near = used.map(|other| other.name).find(|other| is_one_off(symbol.name, other));
+            let (code, message, help) = match near {
+                Some(near) => (
+                    "near-name",
+                    format!("`{}` is never used, and `{near}` is nearly the same", symbol.name),
+                    "if one of them is misspelt, mend it",
+                ),
+                None => (
+                    "unused-label",
+                    format!("the label `{}` is never used", symbol.name),
+                    "remove it, or write `allow unused-label` in the line's comment",
+                ),
+            };
+            told.push((code, symbol.defined, message, help));
+        }
+        for (code, span, message, help) in told {
+            self.warn(code, span, message, help);
+        }
+    }
+
+    /// Constants taken for addresses, and addresses for numbers.
+    fn operands(&mut self) {
+        let names: HashMap<(u32, u32), SymbolView<'_>> = self
+            .assembly
+            .symbols
+            .iter()
+            .flat_map(|symbol| {
+                self.uses.of(symbol.id).iter().map(move |span| ((span.source, span.start), symbol))
+            })
+            .collect();
+        let mut told: Vec<(&'static str, Span, String, &'static str)> = Vec::new();
+        for (address, decoded) in self.reach.instructions() {
+            let Some(line) =
+                self.lines.get(&address).filter(|line| matches!(line.kind.cells(), Some((_, 1..))))
+            else {
+                continue;
+            };
+            let Some(shape) = decoded.row.operands.last().copied() else { continue };
+            if !matches!(shape, Shape::Address | Shape::Data8) {
+                continue;
+            }
+            let statement = self.statement(line);
+            let text = self.assembly.sources.text(statement);
+            // The operand is a name alone: nothing stands before it but the mnemonic, a register and a comma.
+            let last = text.rfind([' ', ',', '\t']).map_or(0, |at| at + 1);
+            let Some(symbol) = names.get(&(statement.source, statement.start + last as u32)) else {
+                continue;
+            };
+            let span = Span { start: statement.start + last as u32, ..statement };
+            if self.assembly.sources.text(span) != written(symbol.name, self.assembly.sources.text(span)) {
+                continue;
+            }
+            let before = text[..last].trim_end().rsplit([' ', '\t', ',']).next().unwrap_or_default();
+            let cut = before.eq_ignore_ascii_case("low") || before.eq_ignore_ascii_case("high");
+            let name = symbol.name;
+            match (shape, symbol.kind) {
+                (Shape::Address, SymbolKind::Constant | SymbolKind::Given)
+                    if (0..0x100).contains(&symbol.value) =>
+                {
+                    let message = format!(
+                        "`{name}` is the constant {}, and {} takes the address of a cell",
+                        symbol.value, decoded.row.mnemonic
+                    );
+                    told.push((
+                        "constant-as-address",
+                        span,
+                        message,
+                        "for the number itself use the immediate form, for a port IN or OUT",
+                    ));
+                }
+                (Shape::Data8, SymbolKind::Label) if !cut => {
+                    let message = format!(
+                        "`{name}` is the label of an address, and {} takes a number of 8 bits",
+                        decoded.row.mnemonic
+                    );
+                    told.push(("address-as-number", span, message, "for what the cell holds load it first; for half of the address write `low` or `high`"));
+                }
+                _ => {}
+            }
+        }
+        for (code, span, message, help) in told {
+            self.warn(code, span, message, help);
+        }
+    }
+
+    fn outputs(&mut self) {
+        let image = &self.assembly.image;
+        let Some((first, last)) = image.bounds() else { return };
+        for request in &self.assembly.images {
+            let name = request.format.name;
+            if name == "com" && image.start() != Some(com::ORIGIN) {
+                let message = format!(
+                    "a COM program is loaded at 100h, and this one is assembled for {}",
+                    self.set.address(first.into())
+                );
+                self.warn(
+                    "com-origin",
+                    request.span,
+                    message,
+                    "write `org 100h` above the first instruction",
+                );
+            }
+            let length = (last - first) as usize + 1;
+            let room = boot::SECTOR - boot::SIGNATURE.len();
+            if name == "boot" && length > room && length != boot::SECTOR {
+                let message = format!(
+                    "the program is {length} bytes long, and a boot sector has room for {room} before its signature"
+                );
+                self.warn(
+                    "boot-size",
+                    request.span,
+                    message,
+                    "make it shorter, or load the rest from further sectors",
+                );
+            }
+        }
+    }
+
+    /// The constant that an instruction puts into a register.
+    fn constant(&self, decoded: &Decoded) -> Option<(&'static str, u32)> {
+        match decoded.row.operands {
+            [Shape::Name { names, .. }, Shape::Data16] => {
+                let own = *names.list.get(decoded.operands[0] as usize)?;
+                // `H` names the pair HL.
+                let pair = self.set.habit_names.iter().find(|(other, name)| *name == own && other.len() == 2);
+                Some((pair.map_or(own, |(other, _)| other), decoded.operands[1] as u32))
+            }
+            _ => None,
+        }
+    }
+
+    fn stack_and_texts(&mut self) {
+        let Some((board, _)) = self.board else { return };
+        let is_ram = |address: u32| {
+            board
+                .memory
+                .iter()
+                .any(|area| area.kind == MemoryKind::Ram && (area.first..=area.last).contains(&address))
+        };
+        let stack = self.set.registers.iter().find(|register| register.role == crate::processor::Role::Stack);
+        for block in blocks_of(&self.reach, &self.entries).into_values() {
+            let mut constants: HashMap<&str, u32> = HashMap::new();
+            for (address, decoded) in &block.instructions {
+                if let Some((register, value)) = self.constant(decoded) {
+                    constants.insert(register, value);
+                    let below = value.wrapping_sub(1) & self.set.last_address();
+                    if stack.is_some_and(|stack| stack.name == register)
+                        && !is_ram(below)
+                        && let Some(line) = self.line_at(*address)
+                    {
+                        let message = format!(
+                            "the stack would grow down from {}, where {} has no RAM",
+                            self.set.address(below.into()),
+                            board.name
+                        );
+                        self.warn(
+                            "stack-outside",
+                            self.statement(line),
+                            message,
+                            "choose the end of a stretch of RAM; `plainbyte boards` shows them",
+                        );
+                    }
+                }
+                let service = board.services.iter().find(|one| Some(one.at) == decoded.goes_to());
+                if let Some(service) = service
+                    && let Some(&text) = constants.get(service.text.as_str())
+                    && let (Some(call), Some(line)) = (self.line_at(*address), self.line_at(text))
+                    && !self.has_end(text, service.end)
+                {
+                    let message = format!(
+                        "this text has no {} at its end, and `{}` goes on until it meets one",
+                        self.set.habit.literal(service.end, 8),
+                        service.name
+                    );
+                    let label = Some((self.statement(call), "it is given to the firmware here"));
+                    self.warn_with(
+                        "text-end",
+                        self.statement(line),
+                        message,
+                        format!("add `, {}` behind it", service.end),
+                        label,
+                    );
+                }
+            }
+        }
+    }
+
+    /// True where the end stands before the next label or instruction.
+    fn has_end(&self, text: u32, end: u64) -> bool {
+        let labels = self.assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Label);
+        let next = labels.map(|symbol| symbol.value).filter(|&value| value > i64::from(text)).min();
+        (text..)
+            .take_while(|&at| next.is_none_or(|next| i64::from(at) < next) && !self.reach.is_code(at))
+            .map_while(|at| self.assembly.image.cell(at))
+            .any(|cell| cell == end)
+    }
+
+    fn vectors(&mut self) {
+        let Some((board, firmware)) = self.board else { return };
+        let missing: Vec<(&String, u32)> = board
+            .keys
+            .iter()
+            .filter_map(|(legend, input)| {
+                let vector = self.set.vectors.iter().find(|(name, _)| name == input)?.1;
+                let has = |image: &Image| image.cell(vector).is_some();
+                (!has(&self.assembly.image) && !firmware.is_some_and(has)).then_some((legend, vector))
+            })
+            .collect();
+        let enables =
+            self.reach.instructions().find(|(_, one)| one.row.flow == crate::processor::Flow::Enable);
+        let Some(line) = enables.and_then(|(address, _)| self.line_at(address)) else { return };
+        for (legend, vector) in missing {
+            let message = format!(
+                "interrupts are allowed here, and the key {legend} goes to {}, where nothing stands",
+                self.set.address(vector.into())
+            );
+            self.warn("no-vector", self.statement(line), message, "put a jump to its routine there");
+        }
+    }
+}
+
+/// Where execution may begin: the entry, and every address of an instruction that the program keeps as a value.
+fn entries(assembly: &Assembly, set: &InstructionSet, lines: &BTreeMap<u32, &Line>) -> Vec<u32> {
+    let mut entries: Vec<u32> = assembly.image.start().into_iter().collect();
+    let is_code =
+        |address: u32| lines.get(&address).is_some_and(|line| matches!(line.kind.cells(), Some((_, 1..))));
+    // A label that is used other than by a jump or a call may be reached through a register or a vector.
+    let uses = assembly.symbols.uses();
+    let mut taken = HashSet::new();
+    for line in assembly.lines.iter() {
+        let Some((_, row)) = line.kind.cells() else { continue };
+        let is_transfer = row > 0
+            && set.rows[usize::from(row) - 1].operands.iter().any(|shape| matches!(shape, Shape::Target));
+        if !is_transfer {
+            taken.insert((line.source, line.start));
+        }
+    }
+    let mut starts: HashMap<u32, Vec<u32>> = HashMap::new();
+    for &(source, start) in &taken {
+        starts.entry(source).or_default().push(start);
+    }
+    starts.values_mut().for_each(|list| list.sort_unstable());
+    for symbol in assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Label) {
+        let Some(address) = u32::try_from(symbol.value).ok().filter(|&address| is_code(address)) else {
+            continue;
+        };
+        let kept = uses.of(symbol.id).iter().any(|place| {
+            let Some(list) = starts.get(&place.source) else { return false };
+            let at = list.partition_point(|&start| start <= place.start);
+            let text = assembly.sources.get(place.source).map_or("", |source| source.text.as_str());
+            at > 0 && !text[list[at - 1] as usize..place.start as usize].contains('\n')
+        });
+        if kept {
+            entries.push(address);
+        }
+    }
+    // Interrupts come in where the program has put something.
+    entries.extend(set.vectors.iter().map(|row| row.1).filter(|&address| is_code(address)));
+    entries
+}
+
+/// The last part of a symbol's full name, as long as what is written.
+fn written<'n>(name: &'n str, text: &str) -> &'n str {
+    name.get(name.len().saturating_sub(text.len())..).unwrap_or(name)
+}
+
+/// True where one letter is wrong, missing or added, or only capitals differ; digits do not count.
+fn is_one_off(name: &str, other: &str) -> bool {
+    if name.len() < 4 || name == other || name.len().abs_diff(other.len()) > 1 {
+        return false;
+    }
+    if name.eq_ignore_ascii_case(other) {
+        return true;
+    }
+    let letters = |name: &str| name.chars().filter(|c| !c.is_ascii_digit()).collect::<String>();
+    strsim::osa_distance(name, other) == 1 && letters(name) != letters(other)
+}
