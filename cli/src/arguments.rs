@@ -72,8 +72,15 @@ const COMMANDS: &[Entry] = &[
         "inspect",
         InspectArguments,
         command::inspect::run,
-        "Show where an image's cells are and what they begin and end with",
-        "plainbyte inspect tides.hex"
+        "Show where an image's cells are and what they hold: map, vectors, sums",
+        "plainbyte inspect tides.hex --cpu 8085"
+    ),
+    entry!(
+        "convert",
+        ConvertArguments,
+        command::convert::run,
+        "Turn an image into another form",
+        "plainbyte convert tides.hex --output raw,first=0,length=2000h,fill=0FFh:tides.bin\n  plainbyte convert even.bin odd.bin --lanes 2 --output hex:both.hex"
     ),
     entry!(
         "chart",
@@ -317,18 +324,40 @@ pub struct DisassembleArguments {
 
 #[derive(Debug, Args)]
 pub struct InspectArguments {
-    /// Image; the ending may be left out
-    #[arg(value_name = "IMAGE")]
+    /// Image or source; the ending may be left out
+    #[arg(value_name = "IMAGE|SOURCE")]
     pub image: String,
-    /// Processor, for its way of writing numbers
+    /// Processor, to tell instructions from data
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
     /// Address of a raw image
     #[arg(long, value_name = "ADDRESS")]
     pub at: Option<String>,
+    #[command(flatten)]
+    pub warnings: WarningArguments,
     /// Print the facts as JSON
     #[arg(long)]
     pub json: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct ConvertArguments {
+    /// Images; endings may be left out. Several are put together
+    #[arg(value_name = "IMAGE", required = true)]
+    pub image: Vec<String>,
+    /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
+    /// prefixed, data-lines, roms; settings: first, length, fill, record, line, step, width, size, lanes
+    #[arg(long, value_name = "KIND:FILE", required = true)]
+    pub output: Vec<String>,
+    /// The kind of the images, where their ending does not tell
+    #[arg(long, value_name = "KIND")]
+    pub from: Option<String>,
+    /// Address of images without addresses of their own
+    #[arg(long, value_name = "ADDRESS")]
+    pub at: Option<String>,
+    /// The images are chips, so many side by side, the lowest lane first
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8))]
+    pub lanes: Option<u8>,
 }
 
 #[derive(Debug, Args)]

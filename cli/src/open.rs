@@ -14,6 +14,9 @@ use plain_byte::session::{Found, OpenError, Session, find_board, firmware_image}
 /// Endings that need not be typed, sources first.
 const PROGRAM_ENDINGS: &[&str] = &["asm", "hex", "bin"];
 
+/// Endings of images that need not be typed.
+pub const IMAGE_ENDINGS: &[&str] = &["hex", "bin", "srec", "com", "bas", "pfx"];
+
 /// The processor by its name.
 pub fn cpu(name: &str) -> Result<&'static InstructionSet, Failure> {
     processor::find(name).map_err(|error| {

@@ -38,6 +38,8 @@ pub struct InstructionSet {
     pub inputs: &'static [&'static str],
     /// Where the interrupt inputs with an address of their own lead.
     pub vectors: &'static [(&'static str, u32)],
+    /// Where the restart instructions lead, the start among them.
+    pub restarts: &'static [(&'static str, u32)],
     /// Bits in a memory cell.
     pub cell_bits: u8,
     /// Bits in an address.

@@ -1,6 +1,6 @@
 //! Disassembly: cells to instructions and data, with labels where instructions go to.
 
-use super::reach::reach;
+use super::reach::{reach, starts};
 use super::{Text, Tone};
 use crate::image::{Cell, Image};
 use crate::number::character;
@@ -31,7 +31,7 @@ pub struct DisassembledLine {
 pub enum Follow<'a> {
     /// Every one, from the first on.
     All,
-    /// Those that execution reaches from the image's start and from these addresses.
+    /// Those that execution reaches from the image's start, from vectors that hold a jump, and from these addresses.
     From(&'a [u32]),
 }
 
@@ -103,7 +103,7 @@ fn all<'i>(set: &'static InstructionSet, image: &'i Image) -> Vec<Piece<'i>> {
 
 /// The instructions that are reached, and what lies between them in one piece.
 fn followed<'i>(set: &'static InstructionSet, image: &'i Image, entries: &[u32]) -> Vec<Piece<'i>> {
-    let entries: Vec<u32> = image.start().into_iter().chain(entries.iter().copied()).collect();
+    let entries: Vec<u32> = starts(set, image).into_iter().chain(entries.iter().copied()).collect();
     let reach = reach(set, image, &entries);
     let mut instructions = reach.instructions().peekable();
     let mut pieces = Vec::new();

@@ -45,6 +45,16 @@ pub enum LostTo {
     Middle,
 }
 
+/// Where execution of an image may begin: its start, and the vectors that hold a jump.
+pub fn starts(set: &'static InstructionSet, image: &Image) -> Vec<u32> {
+    let jumps = |address: &u32| {
+        let cells = image.cells_at(*address, crate::processor::LONGEST);
+        decode(set, cells).ok().flatten().is_some_and(|one| one.row.flow == Flow::Jump)
+    };
+    let vectors = set.restarts.iter().chain(set.vectors).map(|row| row.1);
+    image.start().into_iter().chain(vectors.filter(jumps)).collect()
+}
+
 /// Follows the flow from the entries.
 pub fn reach<'i>(set: &'static InstructionSet, image: &'i Image, entries: &[u32]) -> Reach<'i> {
     let marks = image.segments().iter().map(|segment| vec![0; segment.cells.len()]).collect();

@@ -277,14 +277,15 @@ impl<'a> Finder<'a> {
     }
 
     fn labels(&mut self) {
-        let start = self.assembly.image.start().map(i64::from);
         let is_used = |symbol: &SymbolView<'_>| !self.uses.of(symbol.id).is_empty();
         let unused: Vec<SymbolView<'_>> = self
             .assembly
             .symbols
             .iter()
             .filter(|symbol| symbol.kind == SymbolKind::Label && symbol.defined.source == 0)
-            .filter(|symbol| !is_used(symbol) && Some(symbol.value) != start)
+            .filter(|symbol| {
+                !is_used(symbol) && !self.entries.iter().any(|&entry| symbol.value == i64::from(entry))
+            })
             .take(MOST)
             .collect();
         let mut told = Vec::new();
@@ -546,8 +547,15 @@ fn entries(assembly: &Assembly, set: &InstructionSet, lines: &BTreeMap<u32, &Lin
             entries.push(address);
         }
     }
-    // Interrupts come in where the program has put something.
-    entries.extend(set.vectors.iter().map(|row| row.1).filter(|&address| is_code(address)));
+    // What stands apart was given its address by the author: a vector, a routine that others call.
+    let mut end = None;
+    for (&address, line) in lines {
+        let (count, _) = line.kind.cells().unwrap_or_default();
+        if end != Some(u64::from(address)) && is_code(address) {
+            entries.push(address);
+        }
+        end = Some(u64::from(address) + u64::from(count));
+    }
     entries
 }
 

@@ -9,6 +9,7 @@ use crate::project;
 use crate::say::Failure;
 use crate::watch::Watcher;
 use plain_byte::assembler::{Assembly, ImageRequest, NoNames, Options, assemble, line_map};
+use plain_byte::diagnostic::nearest;
 use plain_byte::image::{FORMATS, Format, Image, Segment, Settings, Written};
 use plain_byte::report::{Text, Tone};
 use serde::Serialize;
@@ -53,7 +54,9 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
         arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
     let policy = open::policy(&arguments.warnings)?;
     let asked = open::cpu_option(arguments.cpu.as_deref())?;
-    let board = arguments.board.as_deref().map(|name| open::board(name, asked)).transpose()?;
+    // `bare` waits for the processor that the source chooses.
+    let named = arguments.board.as_deref().filter(|name| !name.eq_ignore_ascii_case("bare"));
+    let board = named.map(|name| open::board(name, asked)).transpose()?;
     let mut options = Options::default().origin(board.as_ref().map_or(0, |found| found.board.load));
     if let Some(set) = asked.or(board.as_ref().map(|found| found.board.set)) {
         options = options.set(set);
@@ -123,9 +126,21 @@ fn asked_for(assembly: &Assembly, request: &ImageRequest) -> Output {
     Output { format: request.format, settings: request.settings.clone(), file }
 }
 
+fn kinds() -> String {
+    FORMATS.iter().map(|one| one.name).collect::<Vec<_>>().join(", ")
+}
+
+/// There is no such kind of file.
+pub fn no_kind(kind: &str) -> Failure {
+    let help = match nearest(kind, FORMATS.iter().map(|one| one.name)) {
+        Some(near) => format!("did you mean `{near}`?"),
+        None => format!("write KIND:FILE; the kinds are {}", kinds()),
+    };
+    Failure::usage(format!("there is no kind of file `{kind}`"), help)
+}
+
 /// `KIND:FILE`, with settings behind the kind: `raw,fill=0,length=2000h:tides.bin`.
 pub fn parse_output(output: &str) -> Result<Output, Failure> {
-    let kinds = || FORMATS.iter().map(|one| one.name).collect::<Vec<_>>().join(", ");
     let wrong =
         |message: String| Failure::usage(message, format!("write KIND:FILE; the kinds are {}", kinds()));
     let (kind, file) =
@@ -134,7 +149,7 @@ pub fn parse_output(output: &str) -> Result<Output, Failure> {
         return Err(wrong(format!("`{output}` names no file")));
     }
     let (kind, list) = kind.split_once(',').unwrap_or((kind, ""));
-    let format = Format::named(kind).ok_or_else(|| wrong(format!("there is no kind of file `{kind}`")))?;
+    let format = Format::named(kind).ok_or_else(|| no_kind(kind))?;
     let mut settings = Settings::default();
     for setting in list.split(',').filter(|setting| !setting.is_empty()) {
         let Some((name, value)) = setting.split_once('=') else {

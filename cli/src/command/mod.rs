@@ -4,6 +4,7 @@ pub mod boards;
 pub mod build;
 pub mod cases;
 pub mod chart;
+pub mod convert;
 pub mod demo;
 pub mod disassemble;
 pub mod inspect;
