@@ -223,6 +223,13 @@ impl Sources {
             .unwrap_or_default()
     }
 
+    /// The line from a span's start on, without its break.
+    pub fn line(&self, span: Span) -> &str {
+        let text = self.get(span.source).map_or("", |source| source.text.as_str());
+        let rest = text.get(span.start as usize..).unwrap_or_default();
+        rest.lines().next().unwrap_or_default()
+    }
+
     /// Line and column of a span's start.
     pub fn place(&self, span: Span) -> Place {
         let text = self.get(span.source).map_or("", |source| source.text.as_str());

@@ -97,6 +97,20 @@ const COMMANDS: &[Entry] = &[
         "plainbyte value 0B7h\n  plainbyte value \"'A' + 10\"\n  plainbyte value -- -2"
     ),
     entry!(
+        "card",
+        CardArguments,
+        command::card::run,
+        "Make the card to key a program in from, with the switches drawn",
+        "plainbyte card lamps.asm\n  plainbyte card lamps.asm --output lamps-card.svg"
+    ),
+    entry!(
+        "flow",
+        FlowArguments,
+        command::flow::run,
+        "Draw the flow chart of a program",
+        "plainbyte flow tides.asm\n  plainbyte flow tides.asm --output tides-flow.png --dark"
+    ),
+    entry!(
         "cases",
         CasesArguments,
         command::cases::run,
@@ -387,6 +401,47 @@ pub struct ValueArguments {
     /// Print the notations as JSON
     #[arg(long)]
     pub json: bool,
+}
+
+// A program to be drawn, and how.
+#[derive(Debug, Args)]
+pub struct DrawingArguments {
+    /// Source or image; the ending may be left out
+    #[arg(value_name = "SOURCE|IMAGE")]
+    pub program: String,
+    /// Processor, where a source does not name it
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
+    /// Address of a raw image, or of a source before its first `org`
+    #[arg(long, value_name = "ADDRESS")]
+    pub at: Option<String>,
+    /// Define a symbol from outside
+    #[arg(long, value_name = "NAME=VALUE")]
+    pub define: Vec<String>,
+    /// Draw it into this file, ending in .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub output: Option<String>,
+    /// Draw it on dark slate, for a screen; else on white, for paper
+    #[arg(long, requires = "output")]
+    pub dark: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct CardArguments {
+    #[command(flatten)]
+    pub drawing: DrawingArguments,
+    /// Group the switches in threes, for those who read octal
+    #[arg(long)]
+    pub octal: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct FlowArguments {
+    #[command(flatten)]
+    pub drawing: DrawingArguments,
+    /// Another address or label where execution may begin, such as an interrupt's
+    #[arg(long, value_name = "ADDRESS|LABEL")]
+    pub entry: Vec<String>,
 }
 
 #[derive(Debug, Args)]

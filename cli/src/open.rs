@@ -152,6 +152,11 @@ pub fn policy(arguments: &WarningArguments) -> Result<Policy, Failure> {
     Ok(policy)
 }
 
+/// For commands that look at a program which was built before.
+pub fn no_warnings() -> WarningArguments {
+    WarningArguments { allow: vec!["all".to_string()], deny: vec![] }
+}
+
 /// Adds the warnings, as far as the board is known.
 pub fn warn(assembly: &mut Assembly, found: Option<&Found>, policy: &Policy) {
     let firmware = found.and_then(|found| firmware_image(found, &mut Files));

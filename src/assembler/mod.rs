@@ -236,3 +236,30 @@ fn overlap_error(set: Option<&'static InstructionSet>, overlap: &Overlap, spans:
     Diagnostic::error("overlap", spans[overlap.piece], message, help)
         .with_label(spans[overlap.earlier], "the other piece begins here")
 }
+
+/// The instruction of a source line: what stands behind the labels and before the comment.
+pub fn statement(line: &str) -> String {
+    let mut text = line.trim_start();
+    while let Some((head, rest)) = text.split_once(':') {
+        let is_label =
+            !head.is_empty() && head.chars().all(|c| c.is_ascii_alphanumeric() || "_?@.".contains(c));
+        if !is_label {
+            break;
+        }
+        text = rest.trim_start();
+    }
+    let mut quote = None;
+    let mut end = text.len();
+    for (at, c) in text.char_indices() {
+        match (quote, c) {
+            (None, ';') => {
+                end = at;
+                break;
+            }
+            (None, '"' | '\'') => quote = Some(c),
+            (Some(open), c) if c == open => quote = None,
+            _ => {}
+        }
+    }
+    text[..end].split_whitespace().collect::<Vec<_>>().join(" ")
+}

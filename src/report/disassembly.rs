@@ -2,6 +2,7 @@
 
 use super::reach::{reach, starts};
 use super::{Text, Tone};
+use crate::assembler::{Assembly, LineKind, SymbolKind, statement};
 use crate::image::{Cell, Image};
 use crate::number::character;
 use crate::processor::{Decoded, InstructionSet, decode};
@@ -249,7 +250,7 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
         } else {
             text.tone(Tone::Strong, format!("{label:8}"));
         }
-        text.put(format!("{:24}", line.text));
+        text.put(format!("{:23} ", line.text));
         // An instruction is shown cell by cell; in data the numbers stand in the line already.
         let mut comment = format!("; {}", set.address(line.address.into()));
         if line.meaning.is_empty() {
@@ -270,4 +271,41 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
             .put(format!("        entry {}", set.habit.literal(entry.into(), set.address_bits)));
     }
     text
+}
+
+/// The lines of an assembled program in order of address, as its source has them: label, statement and cells.
+pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
+    let mut labels: BTreeMap<u32, &str> = BTreeMap::new();
+    for symbol in assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Label) {
+        if let Ok(address) = u32::try_from(symbol.value) {
+            labels.entry(address).or_insert(symbol.name);
+        }
+    }
+    let mut lines: BTreeMap<u32, DisassembledLine> = BTreeMap::new();
+    for line in &assembly.lines {
+        let Some((count, row)) = line.kind.cells() else { continue };
+        let cells = assembly.image.cells_at(line.address, count as usize).to_vec();
+        let row = row.checked_sub(1).zip(assembly.set).map(|(row, set)| (&set.rows[usize::from(row)], set));
+        let text = match (line.kind, assembly.set) {
+            // The line says `when z`; what is keyed in is the branch.
+            (LineKind::Generated { .. }, Some(set)) => {
+                let name_of = |address: u64| labels.get(&(address as u32)).map(|name| (*name).to_string());
+                let decoded = decode(set, &cells).ok().flatten();
+                decoded.map_or(String::new(), |decoded| decoded.text(set, &name_of))
+            }
+            _ => statement(assembly.sources.line(line.span())),
+        };
+        lines.insert(
+            line.address,
+            DisassembledLine {
+                address: line.address,
+                cells,
+                label: labels.get(&line.address).map(|name| (*name).to_string()),
+                text,
+                meaning: row.map_or("", |(row, _)| row.meaning),
+                cycles: row.map_or(String::new(), |(row, set)| set.timing(row).to_string()),
+            },
+        );
+    }
+    lines.into_values().collect()
 }

@@ -1,6 +1,6 @@
 //! A program as a session knows it: the image, and, where it was assembled here, its source and symbols.
 
-use crate::assembler::{Assembly, SymbolKind, Symbols};
+use crate::assembler::{Assembly, SymbolKind, Symbols, statement};
 use crate::image::Image;
 use std::collections::BTreeMap;
 
@@ -92,31 +92,4 @@ impl Program {
         let (&start, label) = self.labels.range(..=address).next_back()?;
         Some((label, address - start))
     }
-}
-
-/// The instruction of a source line: what stands behind the labels and before the comment.
-fn statement(line: &str) -> String {
-    let mut text = line.trim_start();
-    while let Some((head, rest)) = text.split_once(':') {
-        let is_label =
-            !head.is_empty() && head.chars().all(|c| c.is_ascii_alphanumeric() || "_?@.".contains(c));
-        if !is_label {
-            break;
-        }
-        text = rest.trim_start();
-    }
-    let mut quote = None;
-    let mut end = text.len();
-    for (at, c) in text.char_indices() {
-        match (quote, c) {
-            (None, ';') => {
-                end = at;
-                break;
-            }
-            (None, '"' | '\'') => quote = Some(c),
-            (Some(open), c) if c == open => quote = None,
-            _ => {}
-        }
-    }
-    text[..end].split_whitespace().collect::<Vec<_>>().join(" ")
 }

@@ -1,7 +1,7 @@
 //! `cases`: case tables, run and told.
 
 use super::print_json;
-use crate::arguments::{CasesArguments, TargetArguments, WarningArguments};
+use crate::arguments::{CasesArguments, TargetArguments};
 use crate::files;
 use crate::open;
 use crate::paint;
@@ -70,7 +70,7 @@ fn run_table(name: &str) -> Result<Table, Failure> {
         at: None,
         define: cases.defines.iter().map(|(name, value)| format!("{name}={value}")).collect(),
         // Whoever runs the cases wants to know about them.
-        warnings: WarningArguments { allow: vec!["all".to_string()], deny: vec![] },
+        warnings: open::no_warnings(),
     };
     let session = open::session(&program, &target)?;
     let outcomes = cases.run(&session).map_err(drawn)?;

@@ -2,11 +2,14 @@
 
 pub mod boards;
 pub mod build;
+pub mod card;
 pub mod cases;
 pub mod chart;
 pub mod convert;
 pub mod demo;
 pub mod disassemble;
+mod drawing;
+pub mod flow;
 pub mod inspect;
 pub mod monitor;
 pub mod new;

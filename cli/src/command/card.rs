@@ -1,0 +1,27 @@
+//! `card`: the sheet to key a program in from.
+
+use super::drawing::{self, ground};
+use crate::arguments::CardArguments;
+use crate::paint;
+use crate::say::Failure;
+use plain_byte::report::{Follow, Grouping, card, disassemble, source_lines};
+
+pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
+    let program = drawing::program(&arguments.drawing)?;
+    let lines = match &program.assembly {
+        Some(assembly) => source_lines(assembly),
+        None => disassemble(program.set, &program.image, Follow::From(&[]), &|_| None),
+    };
+    let octal = arguments.octal || program.set.habit.table_radix() == 8;
+    let grouping = if octal { Grouping::Threes } else { Grouping::Fours };
+    let card = card(&program.name, program.set, &lines, program.image.start(), grouping);
+    match &arguments.drawing.output {
+        None => Ok(paint::show(&card.text())?),
+        Some(file) => {
+            let svg = card.svg(ground(&arguments.drawing)).map_err(|error| {
+                Failure::input(error.to_string(), "print the text, or take a part of the program")
+            })?;
+            drawing::write(file, &svg)
+        }
+    }
+}

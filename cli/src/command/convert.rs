@@ -1,0 +1,76 @@
+//! `convert`: images from one form to another.
+
+use super::build::parse_output;
+use crate::arguments::ConvertArguments;
+use crate::files;
+use crate::open;
+use crate::paint;
+use crate::say::Failure;
+use plain_byte::image::{Format, Image, Settings, roms};
+use plain_byte::report::{Text, Tone};
+
+pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
+    let outputs =
+        arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
+    let image = read(arguments)?;
+    let mut files = Vec::new();
+    for output in outputs {
+        files.extend(output.files(&image)?);
+    }
+    for (file, bytes) in &files {
+        files::must_write(file, bytes)?;
+    }
+    if files.iter().any(|(file, _)| file == "-") {
+        return Ok(());
+    }
+    let mut text = Text::new();
+    let places: Vec<String> =
+        image.segments().iter().map(|one| format!("{:04X}..{:04X}", one.start, one.end() - 1)).collect();
+    text.line().tone(Tone::Strong, arguments.image.join(" "));
+    text.put(format!(": {} cells at {}", image.cells(), places.join(", ")));
+    for (file, bytes) in &files {
+        let sums = plain_byte::image::sums(bytes);
+        text.line().tone(Tone::Faint, "  wrote ").put(file);
+        let size = plain_byte::number::thousands(bytes.len() as u64);
+        text.tone(Tone::Faint, format!("  {size} bytes, sum {:04X}h, CRC-32 {:08X}h", sums.sum, sums.crc32));
+    }
+    Ok(paint::show(&text)?)
+}
+
+/// Every input, put together.
+fn read(arguments: &ConvertArguments) -> Result<Image, Failure> {
+    let at = open::origin(arguments.at.as_deref(), None)?;
+    let names: Vec<String> =
+        arguments.image.iter().map(|name| files::find(name, open::IMAGE_ENDINGS)).collect();
+    if let Some(lanes) = arguments.lanes {
+        let chips = names.iter().map(|name| files::must_read(name)).collect::<Result<Vec<_>, _>>()?;
+        return roms::join(&chips, lanes.into(), at.unwrap_or(0))
+            .map_err(|errors| open::unreadable(&names.join(", "), &errors));
+    }
+    let mut pieces = Vec::new();
+    let mut entry = None;
+    let mut next = at;
+    for name in &names {
+        let image = match &arguments.from {
+            Some(kind) => {
+                let format = Format::named(kind).ok_or_else(|| super::build::no_kind(kind))?;
+                let settings = Settings { first: next, ..Settings::default() };
+                format
+                    .read(&files::must_read(name)?, &settings)
+                    .map_err(|errors| open::unreadable(name, &errors))?
+            }
+            None => open::image(name, next, 0)?,
+        };
+        // Files without addresses of their own stand one behind the other.
+        next = next.and(image.bounds()).and_then(|(_, last)| last.checked_add(1));
+        entry = entry.or(image.entry);
+        pieces.extend(image.segments().iter().cloned());
+    }
+    let (mut image, overlaps) = Image::from_pieces(8, pieces);
+    if let Some(overlap) = overlaps.first() {
+        let help = "for chips side by side or behind each other give --lanes, else another --at";
+        return Err(Failure::input(format!("the files overlap: {overlap}"), help));
+    }
+    image.entry = entry;
+    Ok(image)
+}

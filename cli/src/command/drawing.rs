@@ -1,0 +1,91 @@
+//! What `card` and `flow` begin and end with: a program from a source or an image, and a file in SVG or PNG.
+
+use crate::arguments::DrawingArguments;
+use crate::files;
+use crate::open;
+use crate::paint;
+use crate::say::Failure;
+use plain_byte::assembler::{Assembly, Options};
+use plain_byte::image::Image;
+use plain_byte::processor::InstructionSet;
+use plain_byte::report::{Ground, Text, Tone};
+
+/// A program to be drawn.
+pub struct Program {
+    pub name: String,
+    pub set: &'static InstructionSet,
+    pub image: Image,
+    /// Where it comes from a source.
+    pub assembly: Option<Box<Assembly>>,
+}
+
+pub fn program(arguments: &DrawingArguments) -> Result<Program, Failure> {
+    let asked = open::cpu_option(arguments.cpu.as_deref())?;
+    let name = files::find(&arguments.program, &[&["asm"], open::IMAGE_ENDINGS].concat());
+    let at = open::origin(arguments.at.as_deref(), asked)?;
+    let (image, set, assembly) = if open::is_source(&name) {
+        let mut options = Options::default().origin(at.unwrap_or(0));
+        if let Some(set) = asked {
+            options = options.set(set);
+        }
+        for (name, value) in open::defines(&arguments.define)? {
+            options = options.define(&name, value);
+        }
+        let assembly = open::source(&name, &options, None, &open::no_warnings())?;
+        (assembly.image.clone(), assembly.set.or(asked), Some(Box::new(assembly)))
+    } else {
+        (open::image(&name, at, 0)?, asked, None)
+    };
+    let set = set.ok_or_else(|| {
+        Failure::usage(
+            format!("{name} does not say which processor it is for"),
+            "give --cpu 8085 or the like",
+        )
+    })?;
+    Ok(Program { name, set, image, assembly })
+}
+
+/// The ground that the arguments ask for.
+pub fn ground(arguments: &DrawingArguments) -> Ground {
+    if arguments.dark { Ground::Screen } else { Ground::Print }
+}
+
+/// Writes a picture into a file ending in .svg or .png.
+pub fn write(file: &str, svg: &str) -> Result<(), Failure> {
+    let is_png = file.to_ascii_lowercase().ends_with(".png");
+    if !is_png && !file.to_ascii_lowercase().ends_with(".svg") {
+        return Err(Failure::usage(
+            format!("{file} ends in neither .svg nor .png"),
+            "the ending says what is drawn",
+        ));
+    }
+    if is_png {
+        files::must_write(file, &png(svg)?)?;
+    } else {
+        files::must_write(file, svg.as_bytes())?;
+    }
+    let mut text = Text::new();
+    text.line().tone(Tone::Faint, "wrote ").put(file);
+    Ok(paint::show(&text)?)
+}
+
+/// Dots of the PNG for each of the SVG: enough for a printer.
+const SCALE: f32 = 2.0;
+
+fn png(svg: &str) -> Result<Vec<u8>, Failure> {
+    use resvg::{tiny_skia, usvg};
+    let wrong =
+        |what: String| Failure::input(format!("the picture cannot be drawn: {what}"), "write it as .svg");
+    let mut options = usvg::Options::default();
+    // The letters travel with the command, so that a picture looks the same everywhere.
+    let fonts = options.fontdb_mut();
+    fonts.load_font_data(epaint_default_fonts::HACK_REGULAR.to_vec());
+    fonts.set_monospace_family("Hack");
+    let tree = usvg::Tree::from_str(svg, &options).map_err(|error| wrong(error.to_string()))?;
+    let size = tree.size();
+    let (width, height) = ((size.width() * SCALE).ceil() as u32, (size.height() * SCALE).ceil() as u32);
+    let mut pixels =
+        tiny_skia::Pixmap::new(width, height).ok_or_else(|| wrong(format!("{width} by {height} dots")))?;
+    resvg::render(&tree, tiny_skia::Transform::from_scale(SCALE, SCALE), &mut pixels.as_mut());
+    pixels.encode_png().map_err(|error| wrong(error.to_string()))
+}

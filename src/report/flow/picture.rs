@@ -1,0 +1,192 @@
+//! The flow chart as a picture.
+
+use super::layout::{Routine, Side};
+use super::{FlowChart, Node, Shape};
+use crate::report::picture::{Ground, Ink, Picture, cut, letter};
+
+const SIZE: f64 = 11.0;
+const LINE: f64 = 15.0;
+const PAD: f64 = 7.0;
+const GAP: f64 = 26.0;
+const LANE: f64 = 15.0;
+const MARGIN: f64 = 24.0;
+/// The most letters of a line in a box.
+const WIDEST: usize = 42;
+/// Columns stand side by side up to this width.
+const PAGE: f64 = 1240.0;
+
+/// Where a routine stands and how large it is.
+struct Column<'r> {
+    routine: &'r Routine,
+    boxes: Vec<(f64, f64)>,
+    width: f64,
+    inner: f64,
+    height: f64,
+}
+
+fn comment_of(node: &Node, at: usize) -> (String, String) {
+    let width = node.lines.iter().map(|line| line.text.chars().count()).max().unwrap_or(0);
+    let line = &node.lines[at];
+    if line.comment.is_empty() || width + 4 > WIDEST {
+        return (cut(&line.text, WIDEST), String::new());
+    }
+    let text = format!("{:width$}  ", line.text);
+    let comment = cut(&line.comment, WIDEST - width - 2);
+    (text, comment)
+}
+
+impl<'r> Column<'r> {
+    fn of(routine: &'r Routine) -> Self {
+        let mut boxes = Vec::new();
+        let mut letters = 14;
+        let mut y = 0.0;
+        for node in &routine.nodes {
+            let extra = if node.label.is_some() { LINE } else { 0.0 };
+            let high = node.lines.len() as f64 * LINE
+                + 2.0 * PAD
+                + if node.shape == Shape::Decision { 4.0 } else { 0.0 };
+            boxes.push((y + extra, high));
+            y += extra + high + GAP;
+            for at in 0..node.lines.len() {
+                let (text, comment) = comment_of(node, at);
+                let room = if node.shape == Shape::Decision { 4 } else { 0 };
+                letters = letters.max(text.chars().count() + comment.chars().count() + room);
+            }
+        }
+        let inner = letters as f64 * letter(SIZE) + 2.0 * PAD + 6.0;
+        let sides = (routine.left + routine.right) as f64 * LANE + 30.0;
+        Self { routine, boxes, width: inner + sides, inner, height: y - GAP }
+    }
+
+    fn left(&self) -> f64 {
+        self.routine.left as f64 * LANE + 10.0
+    }
+}
+
+impl FlowChart {
+    /// The chart in SVG: the routines side by side, as many as fit into the width of a screen.
+    pub fn svg(&self, ground: Ground) -> String {
+        let columns: Vec<Column<'_>> = self.routines.iter().map(Column::of).collect();
+        let (mut places, mut x, mut y, mut tall, mut wide) =
+            (Vec::new(), MARGIN, MARGIN + 30.0, 0.0f64, 0.0f64);
+        // A short routine stands below another where there is room in the column.
+        let mut column_width = 0.0f64;
+        let mut below = y;
+        let limit = columns.iter().map(|column| column.height).fold(0.0, f64::max);
+        for column in &columns {
+            let fits_below = below > y && below - y + column.height <= limit;
+            if fits_below {
+                places.push((x, below));
+            } else {
+                if column_width > 0.0 {
+                    x += column_width + 22.0;
+                }
+                if x + column.width > PAGE && x > MARGIN {
+                    (x, y) = (MARGIN, y + tall + 40.0);
+                    tall = 0.0;
+                }
+                column_width = 0.0;
+                below = y;
+                places.push((x, y));
+            }
+            column_width = column_width.max(column.width);
+            below += column.height + 34.0;
+            tall = tall.max(below - 34.0 - y);
+            wide = wide.max(x + column_width);
+        }
+        let mut picture = Picture::new(ground, (wide + MARGIN).max(640.0), y + tall + MARGIN);
+        picture.text((MARGIN, MARGIN + 8.0), 15.0, Ink::Plain, "start", &self.title);
+        for (column, &(x, y)) in columns.iter().zip(&places) {
+            draw(&mut picture, column, x, y);
+        }
+        picture.finish()
+    }
+}
+
+fn draw(picture: &mut Picture, column: &Column<'_>, x: f64, y: f64) {
+    let left = x + column.left();
+    let right = left + column.inner;
+    let centre = left + column.inner / 2.0;
+    for line in &column.routine.lines {
+        let (top, high) = column.boxes[line.from];
+        let (target, _) = column.boxes[line.to];
+        let extra = if column.routine.nodes[line.to].label.is_some() { LINE } else { 0.0 };
+        let merge = y + target - extra - GAP * 0.45;
+        match line.side {
+            Side::Down => {
+                picture.line(&[(centre, y + top + high), (centre, y + target)], Ink::Faint, 1.2, true);
+                picture.text((centre + 6.0, y + top + high + 13.0), 10.0, Ink::Faint, "start", line.words);
+            }
+            Side::Left(lane) | Side::Right(lane) => {
+                let is_right = matches!(line.side, Side::Right(_));
+                let beside = if is_right {
+                    right + 10.0 + lane as f64 * LANE
+                } else {
+                    left - 10.0 - lane as f64 * LANE
+                };
+                let edge = if is_right { right } else { left };
+                let out = match column.routine.nodes[line.from].shape {
+                    Shape::Decision => y + top + high / 2.0,
+                    _ => y + top + high - 8.0,
+                };
+                let ink = if is_right { Ink::Faint } else { Ink::Accent };
+                picture.line(
+                    &[(edge, out), (beside, out), (beside, merge), (centre, merge), (centre, y + target)],
+                    ink,
+                    1.2,
+                    true,
+                );
+                let (at, anchor) = if is_right { (right + 3.0, "start") } else { (left - 3.0, "end") };
+                picture.text((at, out - 4.0), 10.0, Ink::Faint, anchor, line.words);
+            }
+        }
+    }
+    for (node, &(top, high)) in column.routine.nodes.iter().zip(&column.boxes) {
+        draw_node(picture, node, (left, y + top), (column.inner, high));
+    }
+}
+
+fn draw_node(picture: &mut Picture, node: &Node, (x, y): (f64, f64), (w, h): (f64, f64)) {
+    match node.shape {
+        Shape::Start | Shape::End => picture.rect((x, y), (w, h), h / 2.0, Ink::Fill, Some(Ink::Plain)),
+        Shape::Process => picture.rect((x, y), (w, h), 2.0, Ink::Fill, Some(Ink::Plain)),
+        Shape::Call => {
+            picture.rect((x, y), (w, h), 2.0, Ink::Fill, Some(Ink::Plain));
+            for at in [x + 5.0, x + w - 5.0] {
+                picture.line(&[(at, y), (at, y + h)], Ink::Plain, 1.0, false);
+            }
+        }
+        Shape::Decision => {
+            let tip = 12.0;
+            let middle = y + h / 2.0;
+            let points = [
+                (x, middle),
+                (x + tip, y),
+                (x + w - tip, y),
+                (x + w, middle),
+                (x + w - tip, y + h),
+                (x + tip, y + h),
+            ];
+            picture.polygon(&points, Ink::AccentFill, Ink::Accent);
+        }
+    }
+    if let Some(label) = &node.label {
+        // Beside the line that comes in.
+        let room = (w / 2.0 / letter(SIZE)) as usize;
+        picture.text((x + 2.0, y - 4.0), SIZE, Ink::Accent, "start", &cut(&format!("{label}:"), room));
+    }
+    let centred = matches!(node.shape, Shape::Start | Shape::End | Shape::Decision);
+    let first = y + (h - node.lines.len() as f64 * LINE) / 2.0 + LINE * 0.76;
+    for at in 0..node.lines.len() {
+        let (text, comment) = comment_of(node, at);
+        let base = first + at as f64 * LINE;
+        if centred {
+            picture.text((x + w / 2.0, base), SIZE, Ink::Plain, "middle", &text);
+        } else {
+            let from = x + PAD + if node.shape == Shape::Call { 5.0 } else { 0.0 };
+            picture.text((from, base), SIZE, Ink::Plain, "start", &text);
+            let behind = from + text.chars().count() as f64 * letter(SIZE);
+            picture.text((behind, base), SIZE, Ink::Faint, "start", &comment);
+        }
+    }
+}
