@@ -184,9 +184,9 @@ impl Card {
         /// A4 at 96 points an inch, and its margin.
         const PAGE: (f64, f64) = (794.0, 1123.0);
         const MARGIN: f64 = 36.0;
-        const HEAD: f64 = 54.0;
+        const HEAD: f64 = 66.0;
         /// Columns and the size of the letters, largest first.
-        const LAYOUTS: &[(usize, f64)] = &[(2, 10.0), (2, 9.0), (3, 7.4), (4, 5.6)];
+        const LAYOUTS: &[(usize, f64)] = &[(1, 11.5), (2, 10.0), (2, 9.0), (3, 7.4), (4, 5.6)];
         let lines: usize = self.lines();
         let layout = LAYOUTS.iter().find_map(|&(columns, size)| {
             let height = size * 1.5;
@@ -208,6 +208,10 @@ impl Card {
             let (column, row) = (line / room, line % room);
             (MARGIN + column as f64 * width, MARGIN + HEAD + (row as f64 + 0.75) * height)
         };
+        for column in 0..lines.div_ceil(room) {
+            let (x, y) = place(column * room);
+            self.draw_head(&mut picture, (x, y - height), size);
+        }
         let mut line = 0;
         for row in &self.rows {
             if row.begins {
@@ -232,6 +236,23 @@ impl Card {
             }
         }
         Ok(picture.finish())
+    }
+
+    /// The names of the columns.
+    fn draw_head(&self, picture: &mut Picture, (x, y): (f64, f64), size: f64) {
+        let [hex, decimal, octal] = self.radixes(self.set.last_cell());
+        let address = self.set.address(0).len();
+        let head = format!(
+            "{:address$}  {:hex$} {:>decimal$} {:>octal$} switches",
+            "addr",
+            "hex",
+            "dec",
+            "oct",
+            hex = hex.len(),
+            decimal = decimal.len(),
+            octal = octal.len()
+        );
+        picture.text((x, y), size, Ink::Faint, "start", &head);
     }
 
     /// Lines of the page: a cell each, a line for each address to be set, and one for each check.

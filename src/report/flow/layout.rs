@@ -62,6 +62,82 @@ impl Routine {
     }
 }
 
+/// Where a line was cut because the routine goes on in the next column.
+#[derive(Debug, Clone)]
+pub(crate) struct Stub {
+    pub node: usize,
+    /// The letter that is the same at both ends.
+    pub letter: char,
+    pub words: &'static str,
+    /// True where the line comes out of the box.
+    pub out: bool,
+}
+
+/// A routine, or a piece of one that goes on in the next column.
+#[derive(Debug)]
+pub(crate) struct Part {
+    pub routine: Routine,
+    pub stubs: Vec<Stub>,
+}
+
+impl Routine {
+    /// Cuts a routine into pieces of about the same height, where the fewest lines are cut. `height` tells how high a box
+    /// is with the gap behind it.
+    pub fn fold(&self, most: f64, height: impl Fn(&Node) -> f64) -> Vec<Part> {
+        let heights: Vec<f64> = self.nodes.iter().map(height).collect();
+        let total: f64 = heights.iter().sum();
+        let pieces = (total / most).ceil().max(1.0);
+        let mut cuts = vec![0];
+        for piece in 1..pieces as usize {
+            let ideal = total * piece as f64 / pieces;
+            let mut y = 0.0;
+            let mut best: Option<(f64, usize)> = None;
+            for (at, high) in heights.iter().enumerate().skip(1) {
+                y += heights[at - 1];
+                let crossed = self.lines.iter().filter(|line| (line.from < at) != (line.to < at)).count();
+                // A line cut is worth so much of the difference in height.
+                let cost = (y - ideal).abs() / most + 0.12 * crossed as f64;
+                let _ = high;
+                if at > cuts[cuts.len() - 1] && best.is_none_or(|(least, _)| cost < least) {
+                    best = Some((cost, at));
+                }
+            }
+            cuts.extend(best.map(|(_, at)| at));
+        }
+        cuts.push(self.nodes.len());
+        let mut letters = 'A'..='Z';
+        let mut cut: Vec<(usize, usize, &'static str, char)> = Vec::new();
+        let part_of = |node: usize| cuts.partition_point(|&at| at <= node);
+        for line in &self.lines {
+            if part_of(line.from) != part_of(line.to) {
+                // Lines to the same box share a letter.
+                let known = cut.iter().find(|one| one.1 == line.to).map(|one| one.3);
+                let letter = known.unwrap_or_else(|| letters.next().unwrap_or('?'));
+                cut.push((line.from, line.to, line.words, letter));
+            }
+        }
+        cuts.windows(2)
+            .map(|bounds| {
+                let (first, end) = (bounds[0], bounds[1]);
+                let inside = |node: usize| (first..end).contains(&node);
+                let ways = self.lines.iter().filter(|line| inside(line.from) && inside(line.to));
+                let ways =
+                    ways.map(|line| Way { from: line.from - first, to: line.to - first, words: line.words });
+                let mut stubs = Vec::new();
+                for &(from, to, words, letter) in &cut {
+                    if inside(from) {
+                        stubs.push(Stub { node: from - first, letter, words, out: true });
+                    }
+                    if inside(to) && !stubs.iter().any(|one: &Stub| !one.out && one.letter == letter) {
+                        stubs.push(Stub { node: to - first, letter, words: "", out: false });
+                    }
+                }
+                Part { routine: Routine::new(self.nodes[first..end].to_vec(), ways.collect()), stubs }
+            })
+            .collect()
+    }
+}
+
 /// The first lane in which the line meets no other; lines with the same end may share one.
 fn lane_for(lanes: &mut Vec<Vec<usize>>, lines: &[Line], at: usize) -> usize {
     let span = |line: &Line| (line.from.min(line.to), line.from.max(line.to));

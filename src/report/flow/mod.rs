@@ -142,8 +142,10 @@ impl Builder<'_> {
     }
 
     fn build(mut self, start: u32, reach: &Reach<'_>) -> Routine {
-        let begin =
-            if reach.is_called(start) { self.name(start) } else { format!("start {}", self.name(start)) };
+        let begin = match self.name(start) {
+            name if reach.is_called(start) || name == "start" => name,
+            name => format!("start {name}"),
+        };
         let first = self.node(Shape::Start, begin);
         self.ways.push((first, Target::Block(start), ""));
         let mut firsts: HashMap<u32, usize> = HashMap::new();

@@ -1,6 +1,6 @@
 //! The flow chart as a picture.
 
-use super::layout::{Routine, Side};
+use super::layout::{Part, Routine, Side};
 use super::{FlowChart, Node, Shape};
 use crate::report::picture::{Ground, Ink, Picture, cut, letter};
 
@@ -9,6 +9,10 @@ const LINE: f64 = 15.0;
 const PAD: f64 = 7.0;
 const GAP: f64 = 26.0;
 const LANE: f64 = 15.0;
+/// From a box to its first lane: room for a word.
+const FIRST: f64 = 25.0;
+/// A routine higher than this goes on in the next column.
+const TALL: f64 = 700.0;
 const MARGIN: f64 = 24.0;
 /// The most letters of a line in a box.
 const WIDEST: usize = 42;
@@ -17,11 +21,20 @@ const PAGE: f64 = 1240.0;
 
 /// Where a routine stands and how large it is.
 struct Column<'r> {
-    routine: &'r Routine,
+    part: &'r Part,
     boxes: Vec<(f64, f64)>,
     width: f64,
     inner: f64,
     height: f64,
+}
+
+fn height(node: &Node) -> f64 {
+    node.lines.len() as f64 * LINE + 2.0 * PAD + if node.shape == Shape::Decision { 4.0 } else { 0.0 }
+}
+
+/// Room above a box: for its label.
+fn above(node: &Node) -> f64 {
+    if node.label.is_some() { LINE } else { 0.0 }
 }
 
 fn comment_of(node: &Node, at: usize) -> (String, String) {
@@ -36,17 +49,15 @@ fn comment_of(node: &Node, at: usize) -> (String, String) {
 }
 
 impl<'r> Column<'r> {
-    fn of(routine: &'r Routine) -> Self {
+    fn of(part: &'r Part) -> Self {
         let mut boxes = Vec::new();
         let mut letters = 14;
-        let mut y = 0.0;
+        let routine: &Routine = &part.routine;
+        // A line that comes in from another column needs room above the first box.
+        let mut y = if part.stubs.iter().any(|stub| !stub.out && stub.node == 0) { GAP } else { 0.0 };
         for node in &routine.nodes {
-            let extra = if node.label.is_some() { LINE } else { 0.0 };
-            let high = node.lines.len() as f64 * LINE
-                + 2.0 * PAD
-                + if node.shape == Shape::Decision { 4.0 } else { 0.0 };
-            boxes.push((y + extra, high));
-            y += extra + high + GAP;
+            boxes.push((y + above(node), height(node)));
+            y += above(node) + height(node) + GAP;
             for at in 0..node.lines.len() {
                 let (text, comment) = comment_of(node, at);
                 let room = if node.shape == Shape::Decision { 4 } else { 0 };
@@ -54,19 +65,32 @@ impl<'r> Column<'r> {
             }
         }
         let inner = letters as f64 * letter(SIZE) + 2.0 * PAD + 6.0;
-        let sides = (routine.left + routine.right) as f64 * LANE + 30.0;
-        Self { routine, boxes, width: inner + sides, inner, height: y - GAP }
+        let side = |lanes: usize| if lanes > 0 { lanes as f64 * LANE + FIRST } else { 12.0 };
+        let stub = if part.stubs.is_empty() { 0.0 } else { 2.0 * LANE };
+        Self {
+            part,
+            boxes,
+            width: side(routine.left) + inner + side(routine.right).max(FIRST + stub),
+            inner,
+            height: y - GAP,
+        }
     }
 
     fn left(&self) -> f64 {
-        self.routine.left as f64 * LANE + 10.0
+        let lanes = self.part.routine.left;
+        if lanes > 0 { lanes as f64 * LANE + FIRST } else { 12.0 }
     }
 }
 
 impl FlowChart {
     /// The chart in SVG: the routines side by side, as many as fit into the width of a screen.
     pub fn svg(&self, ground: Ground) -> String {
-        let columns: Vec<Column<'_>> = self.routines.iter().map(Column::of).collect();
+        let parts: Vec<Part> = self
+            .routines
+            .iter()
+            .flat_map(|routine| routine.fold(TALL, |node| above(node) + height(node) + GAP))
+            .collect();
+        let columns: Vec<Column<'_>> = parts.iter().map(Column::of).collect();
         let (mut places, mut x, mut y, mut tall, mut wide) =
             (Vec::new(), MARGIN, MARGIN + 30.0, 0.0f64, 0.0f64);
         // A short routine stands below another where there is room in the column.
@@ -94,7 +118,7 @@ impl FlowChart {
             tall = tall.max(below - 34.0 - y);
             wide = wide.max(x + column_width);
         }
-        let mut picture = Picture::new(ground, (wide + MARGIN).max(640.0), y + tall + MARGIN);
+        let mut picture = Picture::new(ground, (wide + MARGIN).max(640.0), y + tall + MARGIN + 20.0);
         picture.text((MARGIN, MARGIN + 8.0), 15.0, Ink::Plain, "start", &self.title);
         for (column, &(x, y)) in columns.iter().zip(&places) {
             draw(&mut picture, column, x, y);
@@ -107,41 +131,60 @@ fn draw(picture: &mut Picture, column: &Column<'_>, x: f64, y: f64) {
     let left = x + column.left();
     let right = left + column.inner;
     let centre = left + column.inner / 2.0;
-    for line in &column.routine.lines {
+    let routine = &column.part.routine;
+    // Where lines join the way into a box.
+    let merge_at = |node: usize| y + column.boxes[node].0 - above(&routine.nodes[node]) - GAP * 0.38;
+    let out_at = |node: usize| {
+        let (top, high) = column.boxes[node];
+        match routine.nodes[node].shape {
+            Shape::Decision => y + top + high / 2.0,
+            _ => y + top + high - 8.0,
+        }
+    };
+    for line in &routine.lines {
         let (top, high) = column.boxes[line.from];
-        let (target, _) = column.boxes[line.to];
-        let extra = if column.routine.nodes[line.to].label.is_some() { LINE } else { 0.0 };
-        let merge = y + target - extra - GAP * 0.45;
+        let target = y + column.boxes[line.to].0;
         match line.side {
             Side::Down => {
-                picture.line(&[(centre, y + top + high), (centre, y + target)], Ink::Faint, 1.2, true);
-                picture.text((centre + 6.0, y + top + high + 13.0), 10.0, Ink::Faint, "start", line.words);
+                picture.line(&[(centre, y + top + high), (centre, target)], Ink::Faint, 1.2, true);
+                picture.text((centre + 5.0, y + top + high + 10.0), 9.5, Ink::Faint, "start", line.words);
             }
             Side::Left(lane) | Side::Right(lane) => {
                 let is_right = matches!(line.side, Side::Right(_));
-                let beside = if is_right {
-                    right + 10.0 + lane as f64 * LANE
-                } else {
-                    left - 10.0 - lane as f64 * LANE
-                };
-                let edge = if is_right { right } else { left };
-                let out = match column.routine.nodes[line.from].shape {
-                    Shape::Decision => y + top + high / 2.0,
-                    _ => y + top + high - 8.0,
-                };
+                let lanes = FIRST + lane as f64 * LANE;
+                let (edge, beside) = if is_right { (right, right + lanes) } else { (left, left - lanes) };
+                let (out, merge) = (out_at(line.from), merge_at(line.to));
                 let ink = if is_right { Ink::Faint } else { Ink::Accent };
-                picture.line(
-                    &[(edge, out), (beside, out), (beside, merge), (centre, merge), (centre, y + target)],
-                    ink,
-                    1.2,
-                    true,
-                );
+                let way = [(edge, out), (beside, out), (beside, merge), (centre, merge), (centre, target)];
+                picture.line(&way, ink, 1.2, true);
                 let (at, anchor) = if is_right { (right + 3.0, "start") } else { (left - 3.0, "end") };
-                picture.text((at, out - 4.0), 10.0, Ink::Faint, anchor, line.words);
+                picture.text((at, out - 4.0), 9.5, Ink::Faint, anchor, line.words);
             }
         }
     }
-    for (node, &(top, high)) in column.routine.nodes.iter().zip(&column.boxes) {
+    for stub in &column.part.stubs {
+        let (at, merge, target) = (right + FIRST + 8.0, merge_at(stub.node), y + column.boxes[stub.node].0);
+        let (top, high) = column.boxes[stub.node];
+        let is_last = stub.node + 1 == routine.nodes.len();
+        let circle = if stub.out && is_last && stub.words != "yes" {
+            // It goes on at the top of the next column.
+            let low = y + top + high + GAP * 0.7;
+            picture.line(&[(centre, y + top + high), (centre, low)], Ink::Faint, 1.2, false);
+            picture.text((centre + 5.0, y + top + high + 10.0), 9.5, Ink::Faint, "start", stub.words);
+            (centre, low + 8.0)
+        } else if stub.out {
+            let out = out_at(stub.node);
+            picture.line(&[(right, out), (at, out)], Ink::Faint, 1.2, false);
+            picture.text((right + 3.0, out - 4.0), 9.5, Ink::Faint, "start", stub.words);
+            (at + 8.0, out)
+        } else {
+            picture.line(&[(at, merge), (centre, merge), (centre, target)], Ink::Faint, 1.2, true);
+            (at + 8.0, merge)
+        };
+        picture.rect((circle.0 - 9.0, circle.1 - 9.0), (18.0, 18.0), 9.0, Ink::AccentFill, Some(Ink::Accent));
+        picture.text((circle.0, circle.1 + 4.0), SIZE, Ink::Plain, "middle", &stub.letter.to_string());
+    }
+    for (node, &(top, high)) in routine.nodes.iter().zip(&column.boxes) {
         draw_node(picture, node, (left, y + top), (column.inner, high));
     }
 }

@@ -80,7 +80,7 @@ impl Canvas {
                     let is_right = matches!(line.side, Side::Right(_));
                     let x =
                         if is_right { left + width + 1 + lane * LANE + 1 } else { left - 2 - lane * LANE };
-                    let edge = if is_right { left + width } else { left - 1 };
+                    let edge = if is_right { left + width - 1 } else { left };
                     let out = bottom - 1;
                     canvas.across(out, edge, x);
                     let merge = target.saturating_sub(2);
@@ -101,8 +101,8 @@ impl Canvas {
                     if target > 0 {
                         canvas.put(target - 1, centre, '▼');
                     }
-                    let words = if is_right { edge + 1 } else { edge.saturating_sub(line.words.len()) };
-                    if line.words.len() < x.abs_diff(edge) + 1 {
+                    let words = if is_right { edge + 2 } else { edge.saturating_sub(line.words.len() + 1) };
+                    if line.words.len() + 1 < x.abs_diff(edge) {
                         canvas.write(out, words, line.words, Tone::Faint);
                     } else {
                         canvas.write(out.saturating_sub(1), words, line.words, Tone::Faint);
@@ -119,6 +119,10 @@ impl Canvas {
                 ('─', '│') | ('│', '─') => '┼',
                 ('▼' | '◄' | '►', _) => cell.0,
                 ('┼', '│' | '─') => '┼',
+                ('┘' | '└' | '┴', '─') => '┴',
+                ('┐' | '┌' | '┬', '─') => '┬',
+                ('┘' | '┐' | '┤', '│') => '┤',
+                ('└' | '┌' | '├', '│') => '├',
                 (_, c) => c,
             };
             *cell = (merged, Tone::Faint);
@@ -133,33 +137,32 @@ impl Canvas {
         }
     }
 
-    /// A horizontal line between two columns, without its ends at the box.
+    /// A horizontal line between two columns, without its ends.
     fn across(&mut self, row: usize, from: usize, to: usize) {
-        for column in from.min(to)..=from.max(to) {
-            if column != from || from.abs_diff(to) < 3 {
-                self.put(row, column, '─');
-            } else if !matches!(
-                self.rows.get(row).and_then(|row| row.get(column)),
-                Some(('│' | '├' | '┤', _))
-            ) {
-                self.put(row, column, '─');
-            }
+        for column in from.min(to) + 1..from.max(to) {
+            self.put(row, column, '─');
         }
     }
 
+    /// The corner of a line in its lane; where another line passes, the two meet.
     fn corner(&mut self, row: usize, column: usize, up: bool, is_right: bool) {
-        let corner = match (up, is_right) {
-            (true, true) => '┘',
-            (true, false) => '└',
-            (false, true) => '┐',
-            (false, false) => '┌',
+        let Some(cell) = self.rows.get_mut(row).and_then(|row| row.get_mut(column)) else { return };
+        let corner = match (cell.0, up, is_right) {
+            ('│' | '┤' | '├' | '┼', ..) => {
+                if is_right {
+                    '┤'
+                } else {
+                    '├'
+                }
+            }
+            ('─' | '┴' | '┘' | '└', true, _) => '┴',
+            ('─' | '┬' | '┐' | '┌', false, _) => '┬',
+            (_, true, true) => '┘',
+            (_, true, false) => '└',
+            (_, false, true) => '┐',
+            (_, false, false) => '┌',
         };
-        if let Some(cell) = self.rows.get_mut(row).and_then(|row| row.get_mut(column)) {
-            // Where another line runs on in the lane, the two meet.
-            let meets = matches!(cell.0, '│' | '┤' | '├' | '┼');
-            let joint = if is_right { '┤' } else { '├' };
-            *cell = (if meets { joint } else { corner }, Tone::Faint);
-        }
+        *cell = (corner, Tone::Faint);
     }
 
     fn node(&mut self, node: &Node, lines: &[(String, String)], left: usize, top: usize, inner: usize) {
