@@ -238,8 +238,14 @@ pub struct BuildArguments {
     /// Write symbols and line map as JSON; `-` is standard output
     #[arg(long, value_name = "FILE")]
     pub symbols: Option<String>,
-    /// Print the result as JSON
+    /// Show the size and time of every label and every loop
     #[arg(long)]
+    pub sizes: bool,
+    /// Compare sizes and times with another version of the source
+    #[arg(long, value_name = "SOURCE")]
+    pub against: Option<String>,
+    /// Print the result as JSON
+    #[arg(long, conflicts_with_all = ["sizes", "against"])]
     pub json: bool,
     /// Stay, and build again whenever a file is saved
     #[arg(long)]
@@ -347,6 +353,9 @@ pub struct InspectArguments {
     /// Address of a raw image
     #[arg(long, value_name = "ADDRESS")]
     pub at: Option<String>,
+    /// Assemble the source at other addresses as well, and show which cells depend on the address
+    #[arg(long)]
+    pub moved: bool,
     #[command(flatten)]
     pub warnings: WarningArguments,
     /// Print the facts as JSON

@@ -103,7 +103,7 @@ impl Monitor {
     /// Where the machine stands, for the beginning.
     pub fn greeting(&self) -> Text {
         let board = self.session.machine().board();
-        let clock = crate::session::clock_text(board.clock);
+        let clock = crate::number::clock_text(board.clock);
         let mut text = Text::new();
         text.line().tone(Tone::Strong, board.name.clone());
         text.put(format!(": {} at {clock}. `help` lists the words.", board.set.title));

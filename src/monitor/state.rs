@@ -3,8 +3,9 @@
 use super::{Complaint, Done, Host, Monitor, sides, split_commas};
 use crate::machine::Event;
 use crate::number::Notations;
+use crate::number::time_text;
 use crate::report::{Text, Tone, notations};
-use crate::session::{Radix, memory_text, registers_card, time_text};
+use crate::session::{Radix, memory_text, registers_card};
 
 /// More matches or differences than this are counted and not shown.
 const MOST_SHOWN: usize = 32;

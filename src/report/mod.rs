@@ -10,7 +10,9 @@ mod inspection;
 mod map;
 mod notations;
 mod picture;
+mod position;
 mod reach;
+mod sizes;
 mod text;
 mod warnings;
 
@@ -22,6 +24,8 @@ pub use inspection::{Inspection, RegionFacts, SegmentFacts, VectorFacts, inspect
 pub use map::Content;
 pub use notations::notations;
 pub use picture::Ground;
+pub use position::{Dependent, NotMoved, Position, Runs, position};
 pub use reach::{Lost, LostTo, Reach, reach, starts};
+pub use sizes::{LabelSize, LoopSize, Sizes, sizes};
 pub use text::{Text, Tone};
 pub use warnings::{Policy, UnknownWarning, WARNINGS, warn};

@@ -30,9 +30,7 @@ pub use open::{Found, OpenError, board_names, find_board, firmware_image};
 pub use program::{Program, SourceLine};
 pub use step::{Change, Step, instruction_at};
 pub use stop::{Limits, Stop};
-pub use trace::{
-    Radix, Tracer, clock_text, describe, final_card, flags_text, memory_text, registers_card, time_text,
-};
+pub use trace::{Radix, Tracer, describe, final_card, flags_text, memory_text, registers_card};
 
 use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::image::{Cell, Image};

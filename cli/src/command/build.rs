@@ -11,7 +11,8 @@ use crate::watch::Watcher;
 use plain_byte::assembler::{Assembly, ImageRequest, NoNames, Options, assemble, line_map};
 use plain_byte::diagnostic::nearest;
 use plain_byte::image::{FORMATS, Format, Image, Segment, Settings, Written};
-use plain_byte::report::{Text, Tone};
+use plain_byte::number::clock_text;
+use plain_byte::report::{Text, Tone, sizes};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::path::Path;
@@ -92,7 +93,34 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     if !arguments.json && !printed {
         paint::show(&summary(name, &assembly, files.iter().map(|(file, _)| file.as_str())))?;
     }
-    Ok(())
+    let clock = board.as_ref().map(|found| found.board.clock);
+    measure(arguments, &assembly, &options, clock)
+}
+
+/// Sizes and times, alone or beside those of another version.
+fn measure(
+    arguments: &BuildArguments,
+    assembly: &Assembly,
+    options: &Options,
+    clock: Option<u64>,
+) -> Result<(), Failure> {
+    if !arguments.sizes && arguments.against.is_none() {
+        return Ok(());
+    }
+    let own = sizes(assembly);
+    let mut text = Text::new();
+    if arguments.sizes {
+        text.line();
+        if let Some(clock) = clock {
+            text.tone(Tone::Faint, format!("times at {}", clock_text(clock))).line();
+        }
+        text.append(own.text(clock));
+    }
+    if let Some(old) = &arguments.against {
+        let old = open::source(&files::find(old, &["asm"]), options, None, &open::no_warnings())?;
+        text.line().append(own.against(&sizes(&old)));
+    }
+    Ok(paint::show(&text)?)
 }
 
 /// A file to be written.

@@ -1,0 +1,304 @@
+//! Sizes and times: for every label its cells and T-states, for every loop what a pass takes; and two versions compared.
+
+use super::blocks::{Block, Exit, blocks_of};
+use super::reach::reach;
+use super::{Text, Tone, starts};
+use crate::assembler::{Assembly, SymbolKind};
+use crate::number::{thousands, time_text};
+use crate::processor::InstructionSet;
+use serde::Serialize;
+use std::collections::{BTreeMap, BTreeSet};
+
+/// The size and time of what stands under a label, up to the next.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct LabelSize {
+    /// The label; empty for what stands above the first.
+    pub name: String,
+    /// Its first cell.
+    pub first: u32,
+    /// Cells.
+    pub cells: u64,
+    /// T-states from top to bottom, every branch as short and as long as it can be; `None` where there are no instructions.
+    pub cycles: Option<(u64, u64)>,
+}
+
+/// The size and time of a loop.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct LoopSize {
+    /// The label at its top, or the address.
+    pub name: String,
+    /// Its first cell.
+    pub first: u32,
+    /// Its last cell.
+    pub last: u32,
+    /// Cells of its blocks.
+    pub cells: u64,
+    /// T-states of the shortest and the longest way through it once, loops inside counted as one pass.
+    pub cycles: (u64, u64),
+    /// True where it calls subroutines, whose time is not counted.
+    pub calls: bool,
+}
+
+/// Sizes and times of a program.
+#[derive(Debug, Clone, Serialize)]
+pub struct Sizes {
+    /// For every label with cells.
+    pub labels: Vec<LabelSize>,
+    /// For every loop, the outer ones first.
+    pub loops: Vec<LoopSize>,
+    /// Cells in all.
+    pub cells: u64,
+    /// What a clock cycle is called.
+    pub cycle_name: &'static str,
+    #[serde(skip)]
+    set: Option<&'static InstructionSet>,
+}
+
+/// Sizes and times of an assembled program.
+pub fn sizes(assembly: &Assembly) -> Sizes {
+    let set = assembly.set;
+    let mut labels: BTreeMap<u32, String> = BTreeMap::new();
+    for symbol in assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Label) {
+        // Local labels belong to the label above them; what a macro made, to where it was called.
+        let is_local = assembly.sources.text(symbol.defined).starts_with('.') || symbol.name.contains('@');
+        if let Ok(address) = u32::try_from(symbol.value)
+            && !is_local
+        {
+            labels.entry(address).or_insert_with(|| symbol.name.to_string());
+        }
+    }
+    let mut sizes: BTreeMap<u32, LabelSize> = BTreeMap::new();
+    for line in &assembly.lines {
+        let Some((count, row)) = line.kind.cells() else { continue };
+        let (first, name) = labels
+            .range(..=line.address)
+            .next_back()
+            .map_or((0, String::new()), |(&at, name)| (at, name.clone()));
+        let size = sizes.entry(first).or_insert_with(|| LabelSize { name, first, cells: 0, cycles: None });
+        size.cells += u64::from(count);
+        if let (Some(set), Some(row)) = (set, row.checked_sub(1)) {
+            let timing = set.timing(&set.rows[usize::from(row)]);
+            let (base, taken) = (u64::from(timing.base), u64::from(timing.taken));
+            let (least, most) = size.cycles.unwrap_or((0, 0));
+            size.cycles = Some((least + base.min(taken), most + base.max(taken)));
+        }
+    }
+    let loops = set.map_or(Vec::new(), |set| {
+        let mut entries = starts(set, &assembly.image);
+        entries.extend(labels.keys());
+        let reach = reach(set, &assembly.image, &entries);
+        let blocks = blocks_of(&reach, &entries);
+        loops(set, &blocks, &|address| {
+            labels.get(&address).cloned().unwrap_or_else(|| set.address(address.into()))
+        })
+    });
+    Sizes {
+        labels: sizes.into_values().collect(),
+        loops,
+        cells: assembly.image.cells() as u64,
+        cycle_name: set.map_or("cycles", |set| set.cycle_name),
+        set,
+    }
+}
+
+/// The blocks' predecessors.
+fn predecessors(blocks: &BTreeMap<u32, Block>) -> BTreeMap<u32, Vec<u32>> {
+    let mut before: BTreeMap<u32, Vec<u32>> = BTreeMap::new();
+    for block in blocks.values() {
+        for next in block.followers() {
+            before.entry(next).or_default().push(block.first);
+        }
+    }
+    before
+}
+
+/// Loops: for every jump back, the blocks from which it is reached without leaving its top.
+fn loops(set: &InstructionSet, blocks: &BTreeMap<u32, Block>, name: &dyn Fn(u32) -> String) -> Vec<LoopSize> {
+    let before = predecessors(blocks);
+    let mut bodies: BTreeMap<u32, BTreeSet<u32>> = BTreeMap::new();
+    for block in blocks.values() {
+        for top in block.followers().filter(|&next| next <= block.first && blocks.contains_key(&next)) {
+            let body = bodies.entry(top).or_insert_with(|| BTreeSet::from([top]));
+            let mut open = vec![block.first];
+            while let Some(at) = open.pop() {
+                // What stands above the top is no part of it: a jump into the middle is not followed back.
+                if at >= top && body.insert(at) {
+                    open.extend(before.get(&at).into_iter().flatten());
+                }
+            }
+        }
+    }
+    let mut loops: Vec<LoopSize> = bodies
+        .into_iter()
+        .filter_map(|(top, body)| {
+            let own: Vec<&Block> = body.iter().filter_map(|at| blocks.get(at)).collect();
+            let last = own.iter().map(|block| block.end - 1).max()?;
+            let calls = own.iter().any(|block| {
+                block.instructions.iter().any(|(_, one)| {
+                    use crate::processor::Flow;
+                    matches!(one.row.flow, Flow::Call | Flow::CallIf | Flow::Restart(_) | Flow::Trap(_))
+                })
+            });
+            let cells = own.iter().map(|block| u64::from(block.cells())).sum();
+            let cycles = pass(set, blocks, &body, top)?;
+            Some(LoopSize { name: name(top), first: top, last, cells, cycles, calls })
+        })
+        .collect();
+    loops.sort_by_key(|one| (one.first, std::cmp::Reverse(one.last)));
+    loops
+}
+
+/// The shortest and the longest way from the top back to it; ways back to other tops are not taken twice.
+fn pass(
+    set: &InstructionSet,
+    blocks: &BTreeMap<u32, Block>,
+    body: &BTreeSet<u32>,
+    top: u32,
+) -> Option<(u64, u64)> {
+    // Going through blocks by address, every way ahead is known before it is needed.
+    let mut reached: BTreeMap<u32, (u64, u64)> = BTreeMap::from([(top, (0, 0))]);
+    let mut back: Option<(u64, u64)> = None;
+    for at in body {
+        let (Some(block), Some(&(least, most))) = (blocks.get(at), reached.get(at)) else { continue };
+        let (_, last) = block.instructions.last()?;
+        let timing = set.timing(last.row);
+        let (base, taken) = (u64::from(timing.base), u64::from(timing.taken));
+        let (inner_least, inner_most) = block.cycles(set);
+        let (before_least, before_most) = (inner_least - base.min(taken), inner_most - base.max(taken));
+        let ways: Vec<(u32, u64)> = match block.exit {
+            Exit::On(next) | Exit::Jump(next) => vec![(next, taken)],
+            Exit::Branch { taken: to, next, .. } => {
+                to.map(|to| (to, taken)).into_iter().chain([(next, base)]).collect()
+            }
+            _ => Vec::new(),
+        };
+        for (next, time) in ways {
+            let (new_least, new_most) = (least + before_least + time, most + before_most + time);
+            let place = if next == top {
+                &mut back
+            } else if body.contains(&next) && next > *at {
+                let known = reached.entry(next).or_insert((new_least, new_most));
+                *known = (known.0.min(new_least), known.1.max(new_most));
+                continue;
+            } else {
+                continue;
+            };
+            let known = place.get_or_insert((new_least, new_most));
+            *known = (known.0.min(new_least), known.1.max(new_most));
+        }
+    }
+    back
+}
+
+fn span((least, most): (u64, u64)) -> String {
+    if least == most { thousands(least) } else { format!("{}..{}", thousands(least), thousands(most)) }
+}
+
+impl Sizes {
+    fn address(&self, address: u32) -> String {
+        self.set.map_or_else(|| format!("{address:04X}"), |set| set.address(address.into()))
+    }
+
+    /// The report; times at `clock` Hz where that is known.
+    pub fn text(&self, clock: Option<u64>) -> Text {
+        let mut text = Text::new();
+        let names = self.labels.iter().map(|one| &one.name).chain(self.loops.iter().map(|one| &one.name));
+        let width = names.map(|name| name.chars().count()).max().unwrap_or(0).clamp(5, 32);
+        let time = |cycles: (u64, u64)| match clock {
+            Some(clock) if cycles.0 == cycles.1 => time_text(cycles.0, clock),
+            Some(clock) => format!("{}..{}", time_text(cycles.0, clock), time_text(cycles.1, clock)),
+            None => String::new(),
+        };
+        let head = |what: &str, cycles: &str| {
+            let time = if clock.is_some() { "time" } else { "" };
+            format!("{what:width$}  from  {:>8}  {cycles:>14}  {time}", "cells")
+        };
+        text.line().tone(Tone::Faint, head("label", self.cycle_name));
+        for one in &self.labels {
+            text.line().tone(Tone::Strong, format!("{:width$}", one.name));
+            let cycles = one.cycles.map_or(String::new(), span);
+            let time = one.cycles.map_or(String::new(), time);
+            text.put(format!(
+                "  {}  {:>8}  {cycles:>14}  {time}",
+                self.address(one.first),
+                thousands(one.cells)
+            ));
+        }
+        text.line().tone(Tone::Faint, format!("{:width$}        {:>8}", "in all", thousands(self.cells)));
+        if !self.loops.is_empty() {
+            text.line().line().tone(Tone::Faint, head("loop", "a pass"));
+            for one in &self.loops {
+                text.line().tone(Tone::Strong, format!("{:width$}", one.name));
+                text.put(format!(
+                    "  {}  {:>8}  {:>14}  {}",
+                    self.address(one.first),
+                    thousands(one.cells),
+                    span(one.cycles),
+                    time(one.cycles)
+                ));
+                if one.calls {
+                    text.tone(Tone::Faint, "  and what it calls");
+                }
+            }
+        }
+        text
+    }
+
+    /// This version compared with an older one, label by label.
+    pub fn against(&self, old: &Sizes) -> Text {
+        let mut text = Text::new();
+        let names: Vec<&str> = self
+            .labels
+            .iter()
+            .map(|one| one.name.as_str())
+            .chain(old.labels.iter().map(|one| one.name.as_str()))
+            .collect();
+        let width = names.iter().map(|name| name.chars().count()).max().unwrap_or(0).clamp(6, 32);
+        text.line()
+            .tone(Tone::Faint, format!("{:width$}  {:>20}  {:>28}", "label", "cells", self.cycle_name));
+        let mut told = BTreeSet::new();
+        for name in names {
+            if !told.insert(name) {
+                continue;
+            }
+            let find = |sizes: &Sizes| sizes.labels.iter().find(|one| one.name == name).cloned();
+            let (new, old) = (find(self), find(old));
+            let cells = change(old.as_ref().map(|one| one.cells), new.as_ref().map(|one| one.cells));
+            let cycles_of = |one: &Option<LabelSize>| one.as_ref().and_then(|one| one.cycles);
+            let (before, after) = (cycles_of(&old), cycles_of(&new));
+            let same =
+                before == after && old.as_ref().map(|one| one.cells) == new.as_ref().map(|one| one.cells);
+            let times = match (before, after) {
+                (Some(before), Some(after)) if before == after => span(after),
+                (Some(before), Some(after)) => format!("{} → {}", span(before), span(after)),
+                (None, Some(after)) => span(after),
+                (Some(before), None) => span(before),
+                (None, None) => String::new(),
+            };
+            let mark = match (&old, &new) {
+                (None, _) => "  new",
+                (_, None) => "  gone",
+                _ if same => "",
+                _ => "  changed",
+            };
+            let tone = if same { Tone::Faint } else { Tone::Plain };
+            text.line().tone(if same { Tone::Faint } else { Tone::Strong }, format!("{name:width$}"));
+            text.tone(tone, format!("  {cells:>20}  {times:>28}")).tone(Tone::Live, mark);
+        }
+        let total = change(Some(old.cells), Some(self.cells));
+        text.line().tone(Tone::Strong, format!("{:width$}  {total:>20}", "in all"));
+        text
+    }
+}
+
+/// `12 → 10 (-2)`.
+fn change(old: Option<u64>, new: Option<u64>) -> String {
+    match (old, new) {
+        (Some(old), Some(new)) if old == new => thousands(new),
+        (Some(old), Some(new)) => {
+            format!("{} → {} ({:+})", thousands(old), thousands(new), new as i64 - old as i64)
+        }
+        (Some(one), None) | (None, Some(one)) => thousands(one),
+        (None, None) => String::new(),
+    }
+}
