@@ -6,8 +6,10 @@ use crate::files;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::assembler::{Options, Texts, assemble};
-use plain_byte::report::{Text, Tone, chart};
+use plain_byte::assembler::{Assembly, Options, Texts, assemble};
+use plain_byte::image::{Settings, data_lines};
+use plain_byte::report::flow::{SourceNames, flow_chart};
+use plain_byte::report::{Grouping, Text, Tone, card, chart, inspect, position, sizes, source_lines, starts};
 use plain_byte::session::cases::Cases;
 use plain_byte::session::{Limits, Session, Stop, Tracer, final_card};
 use std::io::Write;
@@ -22,6 +24,8 @@ struct Chapter {
     show: Option<(&'static str, &'static str)>,
     /// Lines of the trace that are shown.
     traced: usize,
+    /// What else is shown of it.
+    tools: bool,
 }
 
 macro_rules! chapter {
@@ -33,6 +37,7 @@ macro_rules! chapter {
             cases: include_str!(concat!("../../../demo/", $name, ".cases.toml")),
             show: $show,
             traced: $traced,
+            tools: false,
         }
     };
 }
@@ -43,6 +48,15 @@ const CHAPTERS: &[Chapter] = &[
     chapter!("exchange", "two cells exchanged through registers", Some(("east", "hour")), 14),
     chapter!("visibility", "the sum of the readings that have a bit set", Some(("sum", "nights")), 14),
     chapter!("tides", "five heights sorted, with an early end", Some(("heights", "heights + 4")), 14),
+    Chapter {
+        tools: true,
+        ..chapter!(
+            "fog",
+            "the fog signal, with macros, spaces and blocks",
+            Some(("horn.blasts", "horn.blasts")),
+            8
+        )
+    },
 ];
 
 pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {
@@ -107,14 +121,23 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     let file = format!("{}.asm", chapter.name);
     let broken =
         |what: &str| Failure::input(format!("the demo program {file} {what}"), "this is a mistake of ours");
-    let assembly = assemble(&file, &mut Texts::one(&file, chapter.source), &Options::default());
+    let mut options = Options::default();
+    for (name, value) in Cases::parse(chapter.cases).map_err(|wrong| broken(&wrong.message))?.defines {
+        options = options.define(&name, value);
+    }
+    let assembly = assemble(&file, &mut Texts::one(&file, chapter.source), &options);
+    let table = Cases::parse(chapter.cases).map_err(|wrong| broken(&wrong.message))?;
     let mut session = Session::shipped("plover").map_err(open::open_failure)?;
     session.load_assembly(&assembly).map_err(|error| broken(&error.to_string()))?;
 
     let mut text = Text::new();
     text.line().tone(Tone::Live, format!("{}: {}", chapter.name, chapter.title));
-    heading(&mut text, "the listing: address, cells, T-states, source");
-    text.append(Text::plain(assembly.listing()));
+    if chapter.tools {
+        tools(&file, chapter, &assembly, &mut text);
+    } else {
+        heading(&mut text, "the listing: address, cells, T-states, source");
+        text.append(Text::plain(assembly.listing()));
+    }
     if chapter.name == CHAPTERS[0].name {
         heading(&mut text, "its opcodes in the chart");
         let opcodes = ["mvi", "cma", "out", "hlt"].map(|name| chart::select(session.processor(), name));
@@ -133,7 +156,6 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     });
     text.append(final_card(&session, &stop, show.as_slice()));
     heading(&mut text, "its case table");
-    let table = Cases::parse(chapter.cases).map_err(|wrong| broken(&wrong.message))?;
     let outcomes = table.run(&fresh).map_err(|wrong| broken(&wrong.message))?;
     text.append(cases::text(&format!("{}.cases.toml", chapter.name), &outcomes));
     text.line();
@@ -143,6 +165,45 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     } else {
         Err(broken("does not pass its cases"))
     }
+}
+
+/// Lines of a report, from one that begins a part that is worth seeing; the rest is counted.
+fn part(text: &mut Text, whole: &str, from: &str, most: usize) {
+    let lines: Vec<&str> = whole.lines().collect();
+    let first = lines.iter().position(|line| line.contains(from)).unwrap_or(0);
+    let shown = &lines[first..lines.len().min(first + most)];
+    text.append(Text::plain(shown.join("\n")));
+    if shown.len() < lines.len() {
+        text.line().tone(Tone::Faint, format!("       … {} lines of {}", shown.len(), lines.len()));
+    }
+}
+
+/// What can be made of a program besides running it.
+fn tools(file: &str, chapter: &Chapter, assembly: &Assembly, text: &mut Text) {
+    let Some(set) = assembly.set else { return };
+    heading(text, "blocks and macros in the listing; `>` marks what was written out");
+    part(text, &assembly.listing(), "find:", 26);
+    heading(text, "sizes and times: plainbyte build fog --sizes --board plover");
+    text.append(sizes(assembly).text(Some(3_072_000)));
+    heading(text, "the image: plainbyte inspect fog");
+    text.append(inspect(&assembly.image, assembly.set, &assembly.regions).text(assembly.set));
+    heading(text, "can it run elsewhere? plainbyte inspect fog --moved");
+    let options = Options::default().define("tenth", 1);
+    if let Ok(position) = position(file, &mut Texts::one(file, chapter.source), &options, assembly) {
+        part(text, &position.text(&|address| set.address(address.into())).to_string(), "", 6);
+    }
+    heading(text, "to key it in: plainbyte card fog");
+    let lines = source_lines(assembly);
+    let sheet = card(file, set, &lines, assembly.image.start(), Grouping::Fours);
+    part(text, &sheet.text().to_string(), "", 15);
+    heading(text, "its flow chart: plainbyte flow fog --output fog.svg");
+    let names = SourceNames::new(assembly);
+    let chart = flow_chart(file, set, &assembly.image, &starts(set, &assembly.image), &names);
+    part(text, &chart.text().to_string(), "find", 34);
+    heading(text, "as DATA lines: plainbyte build fog --output data-lines:fog.bas");
+    let written = data_lines::FORMAT.write(&assembly.image, &Settings::default());
+    let listing = written.ok().and_then(|files| String::from_utf8(files.into_iter().next()?.bytes).ok());
+    part(text, &listing.unwrap_or_default(), "", 9);
 }
 
 /// The first lines of the trace and how many there were in all.
