@@ -88,9 +88,13 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
         entries.extend(labels.keys());
         let reach = reach(set, &assembly.image, &entries);
         let blocks = blocks_of(&reach, &entries);
-        loops(set, &blocks, &|address| {
-            labels.get(&address).cloned().unwrap_or_else(|| set.address(address.into()))
-        })
+        let name = |address: u32| match labels.range(..=address).next_back() {
+            Some((&at, label)) if at == address => label.clone(),
+            // A loop without a label stands so far behind one.
+            Some((&at, label)) => format!("{label} + {}", address - at),
+            None => set.address(address.into()),
+        };
+        loops(set, &blocks, &name)
     });
     Sizes {
         labels: sizes.into_values().collect(),
