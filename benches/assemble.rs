@@ -7,6 +7,7 @@ use logos::Logos;
 use plain_byte::assembler::lexer::{Kind, Lexer};
 use plain_byte::assembler::{Assembly, Loaded, Loader, Options, assemble};
 use plain_byte::image;
+use plain_byte::report::{Follow, disassemble, disassembly_source};
 use std::fmt::Write;
 use std::sync::OnceLock;
 
@@ -65,6 +66,28 @@ fn source(lines: usize) -> String {
             text.push_str("    ; what it is for");
         }
         text.push('\n');
+    }
+    text
+}
+
+/// A source full of macros, spaces, repetitions and blocks: five lines of twenty open, close or call something.
+fn structured(lines: usize) -> String {
+    let mut text = String::from(
+        "        cpu 8085\nlamps   equ 10h\n        macro flash port, times = 3\n        mvi b, times\nagain:  out port\n        dcr b\n        jnz again\n        endm\n",
+    );
+    let mut written = 8;
+    let mut number = 0;
+    while written < lines {
+        if number % 800 == 0 {
+            text.push_str("        org 0\n");
+            written += 1;
+        }
+        let _ = write!(
+            text,
+            "        space s{number}\nfirst:  flash lamps\n        mvi a, 12h              ; what it is for\n        cycle\n        sta value\n        dcr a\n        leave z\n        when c\n        inr b\n        otherwise\n        adi low first\n        endwhen\n        endcycle nz\n        copies 2, turn\n        db turn, turn * 2\n        endcopies\n        call first\n        lxi h, value + 1\nvalue:  db 1, 2, \"fog\"\n        endspace\n"
+        );
+        written += 20;
+        number += 1;
     }
     text
 }
@@ -180,6 +203,12 @@ fn assembly_and_listing(bencher: divan::Bencher) {
         .bench(|| whole(text).listing().len());
 }
 
+#[divan::bench(sample_count = 5)]
+fn macros_spaces_and_blocks(bencher: divan::Bencher) {
+    let text = structured(LINES);
+    bencher.counter(ItemsCount::new(LINES)).bench(|| whole(&text));
+}
+
 #[divan::bench(args = [100_000, 1_000_000], sample_count = 5)]
 fn sequential_labels(bencher: divan::Bencher, lines: usize) {
     let text = labels(lines);
@@ -189,33 +218,74 @@ fn sequential_labels(bencher: divan::Bencher, lines: usize) {
 #[divan::bench]
 fn hex_written(bencher: divan::Bencher) {
     let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect());
-    bencher.counter(BytesCount::new(1usize << 20)).bench(|| image::hex::write(&program));
+    let settings = image::Settings::default();
+    bencher.counter(BytesCount::new(1usize << 20)).bench(|| image::hex::write(&program, &settings));
+}
+
+#[divan::bench]
+fn srec_written(bencher: divan::Bencher) {
+    let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect());
+    let settings = image::Settings::default();
+    bencher.counter(BytesCount::new(1usize << 20)).bench(|| image::srec::write(&program, &settings));
+}
+
+#[divan::bench]
+fn srec_read(bencher: divan::Bencher) {
+    let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect());
+    let file = image::srec::write(&program, &image::Settings::default()).expect("it can be written");
+    bencher.counter(BytesCount::new(1usize << 20)).bench(|| image::srec::read(&file));
+}
+
+/// 64K of code in straight lines, subroutines and texts: following the flow and writing the source.
+#[divan::bench]
+fn disassemble_64k(bencher: divan::Bencher) {
+    let mut source = String::from("        cpu 8085\n        org 0\n");
+    for number in 0..2000 {
+        let _ = write!(
+            source,
+            "at{number}: call at{}\n        lxi h, text{number}\n        mov a, m\n        ora a\n        jz next{number}\n        sta text{number}\n        inr b\n        jmp next{number}\ntext{number}: db \"fog at dawn\", 0\nnext{number}: dcr c\n",
+            (number * 7 + 1) % 2000
+        );
+    }
+    source.push_str("        hlt\n");
+    let program = whole(&source).image;
+    assert!(program.cells() > 60_000, "{}", program.cells());
+    let set = plain_byte::processor::find("8085").expect("a known processor");
+    bencher.counter(BytesCount::new(program.cells())).bench(|| {
+        let lines = disassemble(set, &program, Follow::From(&[]), &|_| None);
+        disassembly_source(set, &program, &lines)
+    });
 }
 
 #[divan::bench]
 fn hex_read(bencher: divan::Bencher) {
     let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect());
-    let file = image::hex::write(&program).expect("it can be written");
+    let file = image::hex::write(&program, &image::Settings::default()).expect("it can be written");
     bencher.counter(BytesCount::new(1usize << 20)).bench(|| image::hex::read(&file));
 }
 
 /// The least times of several rounds in turn, as ratios.
 fn ratios() {
     let text = long_source();
-    let mut best = [f64::MAX; 4];
+    let blocks = structured(LINES);
+    let mut best = [f64::MAX; 5];
     for _ in 0..6 {
-        let jobs: [&dyn Fn() -> usize; 4] =
-            [&|| lex_generated(text), &|| lex_own(text), &|| whole(text).lines.len(), &|| {
-                whole(text).listing().len()
-            }];
+        let jobs: [&dyn Fn() -> usize; 5] = [
+            &|| lex_generated(text),
+            &|| lex_own(text),
+            &|| whole(text).lines.len(),
+            &|| whole(text).listing().len(),
+            &|| whole(&blocks).lines.len(),
+        ];
         for (least, job) in best.iter_mut().zip(jobs) {
             let begin = std::time::Instant::now();
             divan::black_box(job());
             *least = least.min(begin.elapsed().as_secs_f64());
         }
     }
-    for (name, time) in
-        ["generated lexer", "own lexer", "assembly", "assembly, listing"].into_iter().zip(best)
+    for (name, time) in ["generated lexer", "own lexer", "assembly", "assembly, listing", "macros, blocks"]
+        .into_iter()
+        .zip(best)
     {
         let rate = LINES as f64 / time / 1e6;
         println!("{name:18} {rate:6.2} M lines a second, {:.2} x the generated lexer", time / best[0]);
@@ -235,6 +305,8 @@ fn once(name: &str) {
         "lexer" => println!("{} tokens", lex_own(long_source())),
         "generated" => println!("{} tokens", lex_generated(long_source())),
         "assembly" => println!("{} line records", whole(long_source()).lines.len()),
+        "blocks" => println!("{} line records", whole(&structured(LINES)).lines.len()),
+        "blocks-source" => println!("{} bytes", structured(LINES).len()),
         "listing" => println!("{} bytes of listing", whole(long_source()).listing().len()),
         "labels" => println!("{} symbols", whole(&labels(1_000_000)).symbols.iter().count()),
         "labels-tenth" => println!("{} symbols", whole(&labels(100_000)).symbols.iter().count()),

@@ -8,7 +8,7 @@ use super::lexer::{Kind, Lexer, Token};
 use super::parser::{Cursor, LineKind, Parser};
 use super::symbols::SymbolKind;
 use crate::diagnostic::{Diagnostic, Expansion, Source, Span, nearest};
-use std::collections::HashSet;
+use std::collections::BTreeSet;
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -100,8 +100,8 @@ fn tokens(text: &str, range: Range<u32>) -> impl Iterator<Item = (Token, &str)> 
 }
 
 /// The names that a stretch of source defines: its labels and constants.
-fn names_defined<'t>(text: &'t str, range: Range<u32>, parameters: &[Parameter]) -> HashSet<&'t str> {
-    let mut names = HashSet::new();
+fn names_defined<'t>(text: &'t str, range: Range<u32>, parameters: &[Parameter]) -> BTreeSet<&'t str> {
+    let mut names = BTreeSet::new();
     let mut first: Option<&str> = None;
     let mut at_start = true;
     for (token, text) in tokens(text, range) {
@@ -490,7 +490,11 @@ impl Parser<'_> {
         }
         let Some(source) = self.sources.get(template.body.source) else { return };
         let (from, name) = (Arc::clone(&source.text), source.name.clone());
-        let (mut text, mut places) = (String::new(), Vec::new());
+        let (least, _) = copies.size_hint();
+        let body = (template.body.end - template.body.start) as usize;
+        let mut text =
+            String::with_capacity((body + template.pieces.len() * 8).saturating_mul(least).min(MOST_TEXT));
+        let mut places = Vec::with_capacity(template.pieces.len().saturating_mul(least).min(MOST_TEXT / 64));
         for arguments in copies {
             self.expanding.numbers += u32::from(template.names_own);
             template.write(&from, &arguments, self.expanding.numbers, &mut text, &mut places);

@@ -9,7 +9,7 @@ use super::expression::{CodeRange, Fault, execute};
 use super::parser::Parser;
 use super::symbols::{SymbolId, SymbolKind, Symbols};
 use crate::diagnostic::{Diagnostic, Sources, Span};
-use std::collections::{HashMap, HashSet};
+use std::collections::HashSet;
 use std::sync::Arc;
 
 /// A layout that has not settled by then is taken for one that never does.
@@ -39,8 +39,8 @@ pub(crate) struct Settling {
     assumptions: Vec<Assumption>,
     /// Symbols of a space that a use did not see because they were not defined yet.
     pub(super) passed_over: HashSet<SymbolId>,
-    /// Names used in a space that are not defined yet: as written, and the space.
-    pub(super) waiting: HashMap<SymbolId, (String, String)>,
+    /// Names used in a space that are not defined yet, and how much of them is the space.
+    pub(super) waiting: Vec<(SymbolId, u32)>,
     /// Something came out otherwise than it was assumed.
     pub(super) again: bool,
     /// The first assumption that did not hold: where, what, assumed, came out.

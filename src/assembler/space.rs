@@ -62,7 +62,7 @@ impl Parser<'_> {
             }
             (None, innermost) => {
                 let symbol = innermost.unwrap_or_else(|| self.symbols.intern(name));
-                self.settling.waiting.insert(symbol, (name.to_string(), self.prefix.clone()));
+                self.settling.waiting.push((symbol, self.prefix.len() as u32));
                 symbol
             }
         }
@@ -87,9 +87,11 @@ impl Parser<'_> {
     pub(super) fn settle_spaces(&mut self) {
         let waiting = std::mem::take(&mut self.settling.waiting);
         let mut means = std::collections::HashMap::new();
-        for (symbol, (name, prefix)) in waiting {
-            if !self.symbols.is_defined(symbol) {
-                self.prefix = prefix;
+        for (symbol, space) in waiting {
+            if !self.symbols.is_defined(symbol) && !means.contains_key(&symbol) {
+                let (prefix, name) = self.symbols.name(symbol).split_at(space as usize);
+                let name = name.to_string();
+                self.prefix = prefix.to_string();
                 let other = self.visible(&name);
                 // Where it is defined nowhere, the message speaks of the name as it is written.
                 means.insert(symbol, other.unwrap_or_else(|| self.symbols.intern(&name)));

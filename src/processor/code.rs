@@ -1,6 +1,7 @@
 //! Encoding and decoding, both driven by the rows of a table alone.
 
 use super::{Flow, InstructionSet, Row, Shape};
+use crate::number::push_decimal;
 
 /// The longest instruction of any processor here, in cells.
 pub const LONGEST: usize = 8;
@@ -80,19 +81,23 @@ impl Decoded {
     /// The instruction as source text. `name_of` may give a symbol for an address; numbers are written as the
     /// processor's people write them.
     pub fn text(&self, set: &InstructionSet, name_of: &dyn Fn(u64) -> Option<String>) -> String {
-        let mut text = self.row.mnemonic.to_lowercase();
+        let mut text = String::with_capacity(24);
+        let lower = |text: &mut String, name: &str| {
+            text.extend(name.bytes().map(|byte| char::from(byte.to_ascii_lowercase())));
+        };
+        lower(&mut text, self.row.mnemonic);
         for (at, (shape, &value)) in self.row.operands.iter().zip(&self.operands).enumerate() {
             text.push_str(if at == 0 { " " } else { ", " });
-            text.push_str(&match *shape {
-                Shape::Name { names, .. } => names.list[value as usize].to_lowercase(),
-                Shape::Fixed(name) => name.to_lowercase(),
-                Shape::Digit { .. } => value.to_string(),
-                Shape::Data8 | Shape::Port => set.habit.literal(value, 8),
-                Shape::Data16 => set.habit.literal(value, 16),
+            match *shape {
+                Shape::Name { names, .. } => lower(&mut text, names.list[value as usize]),
+                Shape::Fixed(name) => lower(&mut text, name),
+                Shape::Digit { .. } => push_decimal(&mut text, value, 0),
+                Shape::Data8 | Shape::Port => text.push_str(&set.habit.literal(value, 8)),
+                Shape::Data16 => text.push_str(&set.habit.literal(value, 16)),
                 Shape::Address | Shape::Target => {
-                    name_of(value).unwrap_or_else(|| set.habit.literal(value, 16))
+                    text.push_str(&name_of(value).unwrap_or_else(|| set.habit.literal(value, 16)));
                 }
-            });
+            }
         }
         text
     }

@@ -4,7 +4,7 @@ use super::reach::{reach, starts};
 use super::{Text, Tone};
 use crate::assembler::{Assembly, LineKind, SymbolKind, statement};
 use crate::image::{Cell, Image};
-use crate::number::character;
+use crate::number::{character, push_blanks, push_digits};
 use crate::processor::{Decoded, InstructionSet, decode};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -243,16 +243,29 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
         }
         next = line.address.checked_add(line.cells.len() as u32);
         text.line();
-        let label = line.label.as_ref().map(|label| format!("{label}:")).unwrap_or_default();
-        if label.len() > 7 {
-            text.tone(Tone::Strong, label).line();
-            text.put("        ");
-        } else {
-            text.tone(Tone::Strong, format!("{label:8}"));
+        // PERF: put together by hand; a 64K image has some thirty thousand lines.
+        let mut statement = String::with_capacity(40);
+        match &line.label {
+            Some(label) if label.len() > 6 => {
+                text.tone(Tone::Strong, format!("{label}:")).line();
+            }
+            Some(label) => {
+                text.tone(Tone::Strong, format!("{label}:"));
+                push_blanks(&mut statement, 7 - label.len());
+            }
+            None => {}
         }
-        text.put(format!("{:23} ", line.text));
+        if line.label.as_ref().is_none_or(|label| label.len() > 6) {
+            push_blanks(&mut statement, 8);
+        }
+        statement.push_str(&line.text);
+        push_blanks(&mut statement, 23usize.saturating_sub(line.text.len()) + 1);
+        text.put(statement);
         // An instruction is shown cell by cell; in data the numbers stand in the line already.
-        let mut comment = format!("; {}", set.address(line.address.into()));
+        let radix = set.habit.table_radix();
+        let mut comment = String::with_capacity(24);
+        comment.push_str("; ");
+        push_digits(&mut comment, line.address.into(), radix, set.address_bits);
         if line.meaning.is_empty() {
             if !line.text.contains('"') {
                 let characters = line.cells.iter().take(NUMBERS).map(|&cell| character(cell));
@@ -260,8 +273,11 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
                 comment.extend(characters);
             }
         } else {
-            let cells: Vec<String> = line.cells.iter().map(|&cell| set.cell(cell)).collect();
-            comment = format!("{comment}  {}", cells.join(" "));
+            comment.push(' ');
+            for &cell in &line.cells {
+                comment.push(' ');
+                push_digits(&mut comment, cell, radix, set.cell_bits);
+            }
         }
         text.tone(Tone::Faint, comment);
     }

@@ -230,7 +230,10 @@ impl<'a> Finder<'a> {
         for lost in self.reach.lost.clone() {
             let Some(line) = lost.from.and_then(|from| self.line_at(from)) else { continue };
             let falls = lost.from.and_then(|from| self.reach.decode(from).map(|one| (from, one)));
-            let falls = falls.is_some_and(|(from, one)| from + one.cells() as u32 == lost.at);
+            // Behind a halt it goes on only where an interrupt comes.
+            let falls = falls.is_some_and(|(from, one)| {
+                one.row.flow != crate::processor::Flow::Halt && from + one.cells() as u32 == lost.at
+            });
             if lost.what == LostTo::Outside && falls && matches!(line.kind.cells(), Some((_, 1..))) {
                 let message =
                     "execution goes on behind this instruction, where the program has nothing".to_string();
