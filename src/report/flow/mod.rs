@@ -84,7 +84,9 @@ pub fn flow_chart(
     let called = blocks.values().filter(|block| block.called).map(|block| block.first);
     let starts: Vec<u32> = entries.iter().copied().chain(called).collect();
     let mut routines = Vec::new();
-    for &start in &starts {
+    // What is left was reached otherwise: behind a halt that an interrupt ended.
+    let rest = blocks.keys().copied();
+    for start in starts.iter().copied().chain(rest) {
         if taken.contains(&start) || !blocks.contains_key(&start) {
             continue;
         }
