@@ -1,80 +1,29 @@
 //! The built command as people and scripts use it: help, results, errors, exit statuses, JSON.
 
+mod common;
+
 use assert_cmd::Command;
+use common::Bench;
 use serde_json::Value;
 use std::fs;
 use std::path::Path;
-use tempfile::TempDir;
 
-/// A folder with the demo programs and a few of the tests' own, and the command run in it.
-struct Bench {
-    folder: TempDir,
-}
-
-/// What a command did.
-struct Ran {
-    status: i32,
-    out: String,
-    err: String,
-}
-
-impl Bench {
-    fn new() -> Self {
-        let folder = TempDir::new().expect("a folder");
-        let root = Path::new(env!("CARGO_MANIFEST_DIR"));
-        for from in [root.join("../demo"), root.join("tests/programs")] {
-            for entry in fs::read_dir(from).expect("the programs").flatten() {
-                fs::copy(entry.path(), folder.path().join(entry.file_name())).expect("a copy");
-            }
-        }
-        Self { folder }
-    }
-
-    fn run(&self, arguments: &str) -> Ran {
-        self.run_with(arguments, "")
-    }
-
-    fn run_with(&self, arguments: &str, input: &str) -> Ran {
-        let mut command = Command::cargo_bin("plainbyte").expect("it is built");
-        let output = command
-            .current_dir(self.folder.path())
-            .args(arguments.split(' ').filter(|part| !part.is_empty()).map(|part| part.replace('_', " ")))
-            .env_remove("COLUMNS")
-            .write_stdin(input)
-            .output()
-            .expect("it runs");
-        let text = |bytes: Vec<u8>| String::from_utf8(bytes).expect("text");
-        Ran { status: output.status.code().unwrap_or(-1), out: text(output.stdout), err: text(output.stderr) }
-    }
-
-    fn json(&self, arguments: &str) -> Value {
-        let ran = self.run(arguments);
-        serde_json::from_str(&ran.out)
-            .unwrap_or_else(|error| panic!("{arguments}: {error}\n{}{}", ran.out, ran.err))
-    }
-
-    fn write(&self, name: &str, text: &str) {
-        fs::write(self.folder.path().join(name), text).expect("a file");
-    }
-
-    fn read(&self, name: &str) -> String {
-        fs::read_to_string(self.folder.path().join(name)).expect(name)
-    }
-
-    fn exists(&self, name: &str) -> bool {
-        self.folder.path().join(name).exists()
-    }
-}
-
-impl Ran {
-    /// Everything there is to see.
-    fn all(&self) -> String {
-        format!("exit status {}\n--- output\n{}--- errors\n{}", self.status, self.out, self.err)
-    }
-}
-
-const COMMANDS: [&str; 10] =
-    ["build", "run", "monitor", "disassemble", "inspect", "chart", "value", "cases", "boards", "demo"];
+const COMMANDS: [&str; 14] = [
+    "build",
+    "run",
+    "new",
+    "monitor",
+    "disassemble",
+    "inspect",
+    "convert",
+    "chart",
+    "value",
+    "card",
+    "flow",
+    "cases",
+    "boards",
+    "demo",
+];
 
 #[test]
 fn help_is_complete_and_has_an_example_each() {
@@ -237,7 +186,7 @@ fn more_forms_that_scripts_rely_on() {
     let bench = Bench::new();
     assert_eq!(bench.run("build divide --output raw:d.bin --symbols d.json").status, 0);
     let lines = bench.json("disassemble d.bin --cpu 8085 --at 4000h --json");
-    assert_eq!((lines[0]["address"].as_u64(), lines[0]["text"].as_str()), (Some(0x4000), Some("lda 4101h")));
+    assert_eq!((lines[0]["address"].as_u64(), lines[0]["text"].as_str()), (Some(0x4000), Some("lda at4101")));
     let map: Value = serde_json::from_str(&bench.read("d.json")).expect("JSON");
     let nights =
         map["symbols"].as_array().and_then(|all| all.iter().find(|one| one["name"] == "nights")).cloned();
@@ -296,7 +245,7 @@ fn a_failed_build_writes_nothing_and_leaves_what_was_there() {
     assert_eq!((failed.status, bench.read("oil.hex")), (1, before));
     assert!(!bench.exists("oil.bin") && !bench.exists("oil.lst"));
     let left: Vec<_> =
-        fs::read_dir(bench.folder.path()).expect("the folder").flatten().map(|one| one.file_name()).collect();
+        fs::read_dir(&bench.path).expect("the folder").flatten().map(|one| one.file_name()).collect();
     assert!(left.iter().all(|name| !name.to_string_lossy().ends_with(".part")), "{left:?}");
 }
 
@@ -306,7 +255,7 @@ fn sources_may_come_on_standard_input_and_include_their_neighbours() {
     let ran = bench.run_with("run - --cpu 8085 --json", "        mvi a, 7\n        hlt\n");
     let ran: Value = serde_json::from_str(&ran.out).expect("JSON");
     assert_eq!(ran["registers"]["A"], 7);
-    fs::create_dir(bench.folder.path().join("lib")).expect("a folder");
+    fs::create_dir(bench.path.join("lib")).expect("a folder");
     bench.write("lib/one.asm", "        include \"two.asm\"\n        include \"../lib/one.asm\"\n");
     bench.write("lib/two.asm", "two_:   nop\n");
     bench.write("main.asm", "        cpu 8085\n        include \"lib/one.asm\"\n");
@@ -353,7 +302,7 @@ fn a_board_of_ones_own_begins_with_a_shipped_one() {
     bench.write("mine.toml", &text);
     fs::copy(
         Path::new(env!("CARGO_MANIFEST_DIR")).join("../boards/plover.asm"),
-        bench.folder.path().join("plover.asm"),
+        bench.path.join("plover.asm"),
     )
     .expect("a copy");
     let ran = bench.run("run lamps --board mine.toml");
@@ -366,13 +315,13 @@ fn the_demo_writes_its_programs_and_the_tour_passes() {
     let bench = Bench::new();
     let tour = bench.run("demo");
     assert_eq!(tour.status, 0, "{}", tour.all());
-    for name in ["lamps", "divide", "exchange", "visibility", "tides"] {
+    for name in ["lamps", "divide", "exchange", "visibility", "tides", "fog"] {
         assert!(
             tour.out.contains(&format!("\n{name}: ")) || tour.out.starts_with(&format!("{name}: ")),
             "{name}"
         );
     }
-    assert_eq!(tour.out.matches(" passed\n").count(), 5);
+    assert_eq!(tour.out.matches(" passed\n").count(), 6);
     assert!(!tour.out.contains('\u{1b}'), "no colour where nobody sees it");
     assert_eq!(bench.run("demo --copy skerrow").status, 0);
     assert!(bench.exists("skerrow/tides.cases.toml"));
@@ -390,7 +339,7 @@ fn colour_is_there_for_people_and_nowhere_else() {
     let bench = Bench::new();
     let run = |variables: &[(&str, &str)], arguments: &[&str]| {
         let mut command = Command::cargo_bin("plainbyte").expect("it is built");
-        command.current_dir(bench.folder.path()).env_remove("NO_COLOR").env_remove("CLICOLOR_FORCE");
+        command.current_dir(&bench.path).env_remove("NO_COLOR").env_remove("CLICOLOR_FORCE");
         let output = command.envs(variables.iter().copied()).args(arguments).output().expect("it runs");
         String::from_utf8_lossy(&[output.stdout, output.stderr].concat()).into_owned()
     };
@@ -426,7 +375,7 @@ fn a_reader_that_goes_away_is_no_failure() {
     let bench = Bench::new();
     let binary = assert_cmd::cargo::cargo_bin("plainbyte");
     let mut child = std::process::Command::new(binary)
-        .current_dir(bench.folder.path())
+        .current_dir(&bench.path)
         .args(["run", "divide", "--board", "plover", "--trace", "--set", "oil=255,1"])
         .stdout(std::process::Stdio::piped())
         .stderr(std::process::Stdio::piped())
@@ -442,7 +391,7 @@ fn a_reader_that_goes_away_is_no_failure() {
 #[test]
 fn odd_files_are_answered_not_stumbled_over() {
     let bench = Bench::new();
-    let at = |name: &str| bench.folder.path().join(name);
+    let at = |name: &str| bench.path.join(name);
     bench.write("empty.asm", "");
     bench.write("comment.asm", "; nothing but words");
     fs::write(at("binary.asm"), [0u8, 159, 146, 150, 10, 255]).expect("a file");
@@ -482,7 +431,7 @@ fn odd_files_are_answered_not_stumbled_over() {
 #[test]
 fn a_case_table_may_bring_its_board_processor_and_symbols() {
     let bench = Bench::new();
-    fs::create_dir(bench.folder.path().join("night")).expect("a folder");
+    fs::create_dir(bench.path.join("night")).expect("a folder");
     let board = bench.run("boards plover --toml").out;
     bench.write(
         "night/mine.toml",

@@ -22,7 +22,12 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
     if let Some(cpu) = arguments.cpu.as_deref() {
         found.board.set = open::cpu(cpu)?;
     }
-    let files: Vec<(String, String)> = project::starter(&name, &arguments.board, &found.board)
+    // A description of one's own is named as the project's folder sees it.
+    let board = match Path::new(&arguments.board).is_relative() && arguments.board.ends_with(".toml") {
+        true => format!("{}{}", "../".repeat(folder.components().count()), arguments.board),
+        false => arguments.board.clone(),
+    };
+    let files: Vec<(String, String)> = project::starter(&name, &board, &found.board)
         .into_iter()
         .map(|(file, text)| (folder.join(file).to_string_lossy().into_owned(), text))
         .collect();
