@@ -276,6 +276,30 @@ pub fn thousands(value: u64) -> String {
     grouped(&value.to_string(), 3)
 }
 
+/// A frequency with its unit: `3.072 MHz`.
+pub fn clock_text(hertz: u64) -> String {
+    let hertz = hertz as f64;
+    let (value, unit) = match hertz {
+        _ if hertz >= 1e6 => (hertz / 1e6, "MHz"),
+        _ if hertz >= 1e3 => (hertz / 1e3, "kHz"),
+        _ => (hertz, "Hz"),
+    };
+    format!("{value} {unit}")
+}
+
+/// How long so many cycles take, with a unit that fits: `75.2 µs`.
+pub fn time_text(cycles: u64, hertz: u64) -> String {
+    let seconds = cycles as f64 / hertz as f64;
+    let (value, unit) = match seconds {
+        _ if seconds == 0.0 => return "0 s".to_string(),
+        _ if seconds < 1e-3 => (seconds * 1e6, "µs"),
+        _ if seconds < 1.0 => (seconds * 1e3, "ms"),
+        _ => (seconds, "s"),
+    };
+    let places = if value < 10.0 { 2 } else { 1 };
+    format!("{value:.places$} {unit}")
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -332,28 +356,4 @@ mod tests {
         assert_eq!(of(65535), (16, 65535, -1));
         assert_eq!(of(i64::MIN), (64, 1 << 63, i64::MIN));
     }
-}
-
-/// A frequency with its unit: `3.072 MHz`.
-pub fn clock_text(hertz: u64) -> String {
-    let hertz = hertz as f64;
-    let (value, unit) = match hertz {
-        _ if hertz >= 1e6 => (hertz / 1e6, "MHz"),
-        _ if hertz >= 1e3 => (hertz / 1e3, "kHz"),
-        _ => (hertz, "Hz"),
-    };
-    format!("{value} {unit}")
-}
-
-/// How long so many cycles take, with a unit that fits: `75.2 µs`.
-pub fn time_text(cycles: u64, hertz: u64) -> String {
-    let seconds = cycles as f64 / hertz as f64;
-    let (value, unit) = match seconds {
-        _ if seconds == 0.0 => return "0 s".to_string(),
-        _ if seconds < 1e-3 => (seconds * 1e6, "µs"),
-        _ if seconds < 1.0 => (seconds * 1e3, "ms"),
-        _ => (seconds, "s"),
-    };
-    let places = if value < 10.0 { 2 } else { 1 };
-    format!("{value:.places$} {unit}")
 }

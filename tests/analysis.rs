@@ -105,17 +105,17 @@ fn the_time_of_a_pass_is_what_a_pass_takes() {
             for &(address, cycles) in &steps {
                 if !(one.first..=one.last).contains(&address) {
                     last = None;
-                } else if address == one.first {
-                    if let Some(last) = last.replace(cycles) {
-                        let took = cycles - last;
-                        assert!(
-                            (one.cycles.0..=one.cycles.1).contains(&took),
-                            "{name}: a pass of {} took {took}, not {:?}",
-                            one.name,
-                            one.cycles
-                        );
-                        seen += 1;
-                    }
+                } else if address == one.first
+                    && let Some(last) = last.replace(cycles)
+                {
+                    let took = cycles - last;
+                    let expected = one.cycles.0..=one.cycles.1;
+                    assert!(
+                        expected.contains(&took),
+                        "{name}: a pass of {} took {took}, not {expected:?}",
+                        one.name
+                    );
+                    seen += 1;
                 }
             }
         }
@@ -313,7 +313,7 @@ fn the_card_holds_every_cell_with_its_switches_and_checks() {
         assert_eq!(since, 0, "the last cells of {name} are checked too");
         let svg = sheet.svg(Ground::Print).expect("it fits on a page");
         assert!(svg.starts_with("<svg") && svg.trim_end().ends_with("</svg>"));
-        assert_eq!(svg.matches("<text").count() > sheet.rows().len() * 3, true);
+        assert!(svg.matches("<text").count() > sheet.rows().len() * 3);
     }
     let long = Image::from_cells(8, 0, vec![0; 3000]);
     let lines = disassemble(&i8080::I8085, &long, Follow::All, &|_| None);

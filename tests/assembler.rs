@@ -4,7 +4,7 @@ mod common;
 
 use common::{assembled, cells, error, told};
 use plain_byte::assembler::{
-    Assembly, Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals,
+    Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals,
 };
 use plain_byte::processor::{Shape, i8080};
 use plain_byte::report::{Follow, disassemble, disassembly_source};

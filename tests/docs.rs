@@ -28,7 +28,8 @@ fn blocks(text: &str) -> Vec<&str> {
 #[test]
 fn every_example_of_the_language_page_assembles() {
     let text = page("docs/language.md");
-    let rows = text.lines().filter(|line| line.starts_with("| `")).filter_map(|line| {
+    let directives = text.split("### Macros").next().unwrap_or_default();
+    let rows = directives.lines().filter(|line| line.starts_with("| `")).filter_map(|line| {
         let cells: Vec<&str> = line.split(" | ").collect();
         (cells.len() == 3).then(|| (cells[0].to_string(), cells[2].trim_matches(['|', ' ', '`']).to_string()))
     });
@@ -42,25 +43,110 @@ fn every_example_of_the_language_page_assembles() {
         } else {
             format!("        {example}")
         };
-        let close = if example.starts_with("if ") { "\n        endif\n" } else { "\n" };
-        let assembly = assembled(&format!("{around}{line}{close}"));
-        let missing_file = |code: &str| code == "file" && example.starts_with("include");
+        let closes = [
+            ("if ", "endif"),
+            ("macro", "endm"),
+            ("copies", "endcopies"),
+            ("space", "endspace"),
+            ("cycle", "endcycle"),
+            ("when", "endwhen"),
+        ];
+        let close = closes.iter().find(|(open, _)| example.starts_with(open)).map_or("", |(_, close)| close);
+        let assembly = assembled(&format!("{around}{line}\n        {close}\n"));
+        let missing_file =
+            |code: &str| code == "file" && (example.starts_with("include") || example.starts_with("embed"));
         let errors: Vec<_> =
             assembly.diagnostics.iter().filter(|one| one.code != "note" && !missing_file(one.code)).collect();
         assert!(errors.is_empty(), "{directive}: `{example}`: {errors:?}");
     }
-    assert!(seen >= 15, "{seen} examples");
+    assert!(seen >= 25, "{seen} examples");
     let outside =
         blocks(&text).into_iter().find(|block| block.contains("defined(nights)")).expect("the example");
     assert!(assembled(&format!("{outside}        db nights\n")).succeeded());
 }
 
 #[test]
+fn the_longer_examples_make_the_cells_they_say() {
+    let mut seen = 0;
+    for name in ["docs/language.md"] {
+        let text = page(name);
+        for block in blocks(&text).into_iter().filter(|block| block.starts_with("; makes: ")) {
+            seen += 1;
+            let line = block.lines().next().unwrap_or_default();
+            let expected: Vec<u64> = line["; makes: ".len()..]
+                .split(' ')
+                .map(|digits| u64::from_str_radix(digits, 16).expect("hex digits"))
+                .collect();
+            let assembly = assembled(block);
+            assert!(assembly.succeeded(), "{block}\n{:?}", assembly.diagnostics);
+            let cells: Vec<u64> =
+                assembly.image.segments().iter().flat_map(|one| one.cells.iter().copied()).collect();
+            assert_eq!(cells, expected, "{block}");
+        }
+    }
+    assert!(seen >= 9, "{seen} examples");
+    // Every kind of image and every encoding has its row.
+    let language = page("docs/language.md");
+    for format in plain_byte::image::FORMATS {
+        let settings: Vec<String> = format.settings.iter().map(|name| format!("`{name}`")).collect();
+        let row = language.lines().find(|line| line.starts_with(&format!("| `{}` |", format.name)));
+        assert!(
+            row.is_some_and(|row| row.ends_with(&format!("| {} |", settings.join(", ")))),
+            "{}",
+            format.name
+        );
+    }
+}
+
+#[test]
+fn the_project_file_of_the_page_is_read() {
+    let projects = page("docs/projects.md");
+    let example =
+        blocks(&projects).into_iter().find(|block| block.contains("version = 1")).expect("the example");
+    let project = plain_byte::session::project::Project::parse(example).expect("it is right");
+    assert_eq!(
+        (project.source.as_str(), project.outputs.len(), project.define["nights"]),
+        ("beacon.asm", 2, 7)
+    );
+}
+
+#[test]
 fn every_directive_and_every_word_has_its_line() {
     let language = page("docs/language.md");
     for name in [
-        "cpu", "org", "db", "dw", "dd", "ds", "equ", "let", "include", "pad", "align", "if", "else", "endif",
-        "entry", "demand", "note",
+        "cpu",
+        "org",
+        "db",
+        "dw",
+        "dd",
+        "ds",
+        "text",
+        "embed",
+        "equ",
+        "let",
+        "include",
+        "pad",
+        "align",
+        "if",
+        "else",
+        "endif",
+        "macro",
+        "endm",
+        "copies",
+        "endcopies",
+        "space",
+        "endspace",
+        "cycle",
+        "leave",
+        "endcycle",
+        "when",
+        "otherwise",
+        "endwhen",
+        "region",
+        "image",
+        "entry",
+        "demand",
+        "note",
     ] {
         assert!(
             language.contains(&format!("`{name}")) || language.contains(&format!("NAME {name} ")),
@@ -117,6 +203,8 @@ fn links_lead_somewhere() {
         "docs/boards.md",
         "docs/monitor.md",
         "docs/cases.md",
+        "docs/projects.md",
+        "docs/warnings.md",
         "docs/performance.md",
         "docs/fuzzing.md",
     ] {

@@ -45,7 +45,8 @@ fn record(kind: char, digits: &str) -> String {
 
 #[test]
 fn s_records_are_written_as_their_maker_describes_them() {
-    let rows: &[(&[(u32, &[u64])], Option<u32>, &str)] = &[
+    type Row<'a> = (&'a [(u32, &'a [u64])], Option<u32>, &'a str);
+    let rows: &[Row<'_>] = &[
         (&[(0x100, &[1, 2, 3])], None, "S0030000FC\nS1060100010203F2\nS5030001FB\nS9030100FB\n"),
         (&[(0xFFFF, &[1, 2])], Some(0x1_0000), "S0030000FC\nS20600FFFF0102F8\nS5030001FB\nS804010000FA\n"),
         (&[(0x100_0000, &[0xAA])], None, "S0030000FC\nS30601000000AA4E\nS5030001FB\nS70501000000F9\n"),
@@ -93,7 +94,8 @@ fn damaged_s_records_are_told_with_their_line() {
 #[test]
 fn raw_files_have_the_length_and_the_fill_that_is_wanted() {
     let two = image(&[(0x4000, &[1, 2]), (0x4004, &[5])]);
-    let rows: &[(&[(&str, i64)], Result<&[u8], &str>)] = &[
+    type Row<'a> = (&'a [(&'a str, i64)], Result<&'a [u8], &'a str>);
+    let rows: &[Row<'_>] = &[
         (&[], Ok(&[1, 2, 0xFF, 0xFF, 5])),
         (&[("fill", 0)], Ok(&[1, 2, 0, 0, 5])),
         (&[("length", 6), ("fill", 7)], Ok(&[1, 2, 7, 7, 5, 7])),
