@@ -26,7 +26,7 @@ pub(crate) fn example() -> Result<String, Box<dyn Error>> {
     let stop = session.run(Limits::none().cycles(10_000));
     let sum = session.evaluate("cell sum").map_err(|wrong| wrong.message)?;
     let (cycles, clock) = (session.machine().cycles(), session.machine().board().clock);
-    let time = plain_byte::session::time_text(cycles, clock);
+    let time = plain_byte::number::time_text(cycles, clock);
     Ok(format!("{}: the sum is {sum}, found in {cycles} T-states, {time}\n", stop.reason()))
 }
 

@@ -64,6 +64,25 @@ fn a_description_is_read_whole() {
 }
 
 #[test]
+fn services_that_take_a_text_are_read() {
+    let text = GOOD
+        .replace("[[key]]", "[[service]]\nname = \"print\"\nat = 5\ntext = \"de\"\nend = 0x24\n\n[[key]]");
+    let board = Board::parse(&text).expect("it is right");
+    let service = &board.services[0];
+    assert_eq!(
+        (service.name.as_str(), service.at, service.text.as_str(), service.end),
+        ("print", 5, "DE", 0x24)
+    );
+    assert_eq!(
+        Board::parse(plain_byte::machine::shipped::find("plover").expect("shipped").description)
+            .expect("right")
+            .services
+            .len(),
+        1
+    );
+}
+
+#[test]
 fn what_is_wrong_in_a_description_is_told() {
     let changes: &[(&str, &str)] = &[
         ("version = 1", "version = 2"),
@@ -87,6 +106,8 @@ fn what_is_wrong_in_a_description_is_told() {
         ("[[key]]", "[console]\nline = \"wire\"\nbaud = 9_000_000\n\n[[key]]"),
         ("[[memory]]\nkind = \"ram\"\nfirst = 0\nlast = 0x0FFF\n", "memory = []\n"),
         ("name = \"skua\"", "name = \"skua"),
+        ("[[key]]", "[[service]]\nname = \"print\"\nat = 0x10000\ntext = \"HX\"\nend = 0\n\n[[key]]"),
+        ("[[key]]", "[[service]]\nname = \"print\"\nat = 5\n\n[[key]]"),
     ];
     let mut lines = Vec::new();
     for (from, to) in changes {

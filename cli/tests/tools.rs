@@ -73,7 +73,7 @@ fn mistakes_with_the_tools_are_answered() {
     bench.write("torn.hex", ":0140\n");
     bench.write("torn.srec", "S1040100556A\n");
     bench.write("plain.txt", "hello\n");
-    bench.write("plainbyte.toml", "version = 1\nsorce = \"x.asm\"\n");
+    bench.write("plainbyte.toml", "version = 1\nsorce = \"lamp.asm\"\n");
     let lines = [
         "build tides --output hexx:t.hex",
         "build tides --output hex,fill=1:t.hex",
@@ -348,13 +348,13 @@ fn a_run_goes_on_while_the_new_source_is_wrong() {
             "        cpu 8085\n        org 4000h\nagain:  lxi h, words\n        call 48h\n        mvi c, 20\n        call 4Ch\n        jmp again\nwords:  db \"{text}\\n\", 0\n"
         )
     };
-    bench.write("r.asm", &source("fog"));
-    let watching = Watching::new(&bench, &["run", "r", "--board", "plover", "--speed", "real", "--watch"]);
+    bench.write("fogs.asm", &source("fog"));
+    let watching = Watching::new(&bench, &["run", "fogs", "--board", "plover", "--speed", "real", "--watch"]);
     watching.until("fog");
-    bench.write("r.asm", &source("fog").replace("jmp again", "jmp agian"));
+    bench.write("fogs.asm", &source("fog").replace("jmp again", "jmp agian"));
     watching.until("`agian` is not defined anywhere");
     watching.until("the last good program runs on");
     watching.until("fog");
-    bench.write("r.asm", &source("clear"));
+    bench.write("fogs.asm", &source("clear"));
     watching.until("clear");
 }
