@@ -295,7 +295,7 @@ fn the_card_holds_every_cell_with_its_switches_and_checks() {
     let sheet = card("lamps.asm", &i8080::I8085, &lines, assembly.image.start(), Grouping::Fours);
     insta::assert_snapshot!(sheet.text().to_string());
     let octal = card("lamps.asm", &i8080::I8085, &lines, None, Grouping::Threes).text().to_string();
-    assert!(octal.contains("4000   3E   62  076  ▄▄ ▀▀▀ ▀▀▄  start: mvi a"), "{octal}");
+    assert!(octal.contains("4000   3E   62  076  ▽▽ ▲▲▲ ▲▲▽  start: mvi a"), "{octal}");
     for (name, _) in DEMOS {
         let assembly = demo(name);
         let sheet = card(name, &i8080::I8085, &source_lines(&assembly), None, Grouping::Fours);

@@ -7,6 +7,7 @@ use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::time::SystemTime;
 
 /// Set when the person pressed Ctrl-C.
 pub static STOPPED: AtomicBool = AtomicBool::new(false);
@@ -27,17 +28,22 @@ pub fn was_stopped() -> bool {
 }
 
 /// Every file that was asked for, for those who wait for changes.
-static NOTED: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
+static NOTED: Mutex<Vec<(PathBuf, Option<SystemTime>)>> = Mutex::new(Vec::new());
 
-/// Remembers a file that was asked for.
+/// Remembers a file that was asked for, and of when it was.
 pub fn note(name: &str) {
     if let Ok(mut noted) = NOTED.lock() {
-        noted.push(PathBuf::from(name));
+        noted.push((PathBuf::from(name), changed_at(Path::new(name))));
     }
 }
 
-/// The files that were asked for since the last time.
-pub fn noted() -> Vec<PathBuf> {
+/// When a file was last written.
+pub fn changed_at(path: &Path) -> Option<SystemTime> {
+    std::fs::metadata(path).and_then(|facts| facts.modified()).ok()
+}
+
+/// The files that were asked for since the last time, with the time they had then.
+pub fn noted() -> Vec<(PathBuf, Option<SystemTime>)> {
     NOTED.lock().map(|mut noted| std::mem::take(&mut *noted)).unwrap_or_default()
 }
 

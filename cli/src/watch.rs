@@ -20,6 +20,8 @@ pub struct Watcher {
     events: Receiver<notify::Result<notify::Event>>,
     files: HashSet<PathBuf>,
     folders: HashSet<PathBuf>,
+    /// A file was saved before its folder was watched.
+    missed: bool,
 }
 
 fn refused(error: &notify::Error) -> Failure {
@@ -36,17 +38,19 @@ impl Watcher {
     pub fn new() -> Result<Self, Failure> {
         let (sender, events) = std::sync::mpsc::channel();
         let watcher = notify::recommended_watcher(sender).map_err(|error| refused(&error))?;
-        Ok(Self { watcher, events, files: HashSet::new(), folders: HashSet::new() })
+        Ok(Self { watcher, events, files: HashSet::new(), folders: HashSet::new(), missed: false })
     }
 
     /// Watches every file that was asked for since the last time, also those that were not there.
     pub fn follow(&mut self) -> Result<(), Failure> {
-        for file in files::noted() {
+        for (file, then) in files::noted() {
             let file = whole(&file);
             let folder = file.parent().map(Path::to_path_buf).unwrap_or_default();
             if folder.is_dir() && self.folders.insert(folder.clone()) {
                 self.watcher.watch(&folder, RecursiveMode::NonRecursive).map_err(|error| refused(&error))?;
             }
+            // A save between the reading and the watching would go unseen.
+            self.missed |= files::changed_at(&file) != then;
             self.files.insert(file);
         }
         Ok(())
@@ -63,7 +67,10 @@ impl Watcher {
     }
 
     /// True where a file changed; the save is over then.
-    pub fn changed(&self) -> bool {
+    pub fn changed(&mut self) -> bool {
+        if std::mem::take(&mut self.missed) {
+            return true;
+        }
         loop {
             match self.events.try_recv() {
                 Ok(event) if self.is_change(&event) => {
@@ -77,7 +84,10 @@ impl Watcher {
     }
 
     /// Waits for a change; false where the person wants to end.
-    pub fn wait(&self) -> bool {
+    pub fn wait(&mut self) -> bool {
+        if std::mem::take(&mut self.missed) {
+            return true;
+        }
         while !files::was_stopped() {
             match self.events.recv_timeout(LOOK) {
                 Ok(event) if self.is_change(&event) => {

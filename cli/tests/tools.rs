@@ -289,15 +289,23 @@ impl Watching {
 
     /// Waits for a line with these words and returns how long it took.
     fn until(&self, words: &str) -> Duration {
+        self.until_all(&[words])
+    }
+
+    /// The same for several lines in any order: output and errors come on two ways.
+    fn until_all(&self, words: &[&str]) -> Duration {
+        const LONGEST: Duration = Duration::from_secs(20);
         let begin = Instant::now();
+        let mut missing: Vec<&str> = words.to_vec();
         let mut seen = Vec::new();
-        while let Ok(line) = self.lines.recv_timeout(Duration::from_secs(10)) {
-            if line.contains(words) {
+        while let Ok(line) = self.lines.recv_timeout(LONGEST.saturating_sub(begin.elapsed())) {
+            missing.retain(|words| !line.contains(words));
+            if missing.is_empty() {
                 return begin.elapsed();
             }
             seen.push(line);
         }
-        panic!("`{words}` did not come; there came\n{}", seen.join("\n"));
+        panic!("{missing:?} did not come; there came\n{}", seen.join("\n"));
     }
 }
 
@@ -320,24 +328,30 @@ fn a_save_is_built_at_once_and_mistakes_are_waited_for() {
     bench.write("part.asm", "        nop\n");
     let watching = Watching::new(&bench, &["build", "w", "--watch", "--output", "raw:w.bin"]);
     watching.until("wrote w.bin");
+    // The image is looked at until it is the new one; a save may be built twice.
+    let until_built = |number: u8| {
+        let begin = Instant::now();
+        while fs::read(bench.path.join("w.bin")).map_or(true, |bytes| bytes.get(2) != Some(&number)) {
+            assert!(begin.elapsed() < Duration::from_secs(20), "the image with {number} did not come");
+            std::thread::sleep(Duration::from_millis(1));
+        }
+        begin.elapsed()
+    };
     let mut least = Duration::MAX;
     for number in 2..6 {
         bench.write("w.asm", &source(number));
-        least = least.min(watching.until("wrote w.bin"));
-        assert_eq!(fs::read(bench.path.join("w.bin")).expect("it")[2], number as u8);
+        least = least.min(until_built(number as u8));
     }
     // A busy machine may be late once; the best of four saves shows what the command itself needs.
     assert!(least < Duration::from_millis(100), "{least:?}");
     bench.write("part.asm", "        nopp\n");
     watching.until("`nopp` is no instruction");
-    assert_eq!(fs::read(bench.path.join("w.bin")).expect("it")[2], 5, "the last good image stays");
+    until_built(5);
     bench.write("part.asm", "        inr b\n");
-    watching.until("wrote w.bin");
     // An editor may put a new file in the old one's place.
     bench.write("w.new", &source(9));
     fs::rename(bench.path.join("w.new"), bench.path.join("w.asm")).expect("it moves");
-    watching.until("wrote w.bin");
-    assert_eq!(fs::read(bench.path.join("w.bin")).expect("it")[2], 9);
+    until_built(9);
 }
 
 #[test]
@@ -352,8 +366,7 @@ fn a_run_goes_on_while_the_new_source_is_wrong() {
     let watching = Watching::new(&bench, &["run", "fogs", "--board", "plover", "--speed", "real", "--watch"]);
     watching.until("fog");
     bench.write("fogs.asm", &source("fog").replace("jmp again", "jmp agian"));
-    watching.until("`agian` is not defined anywhere");
-    watching.until("the last good program runs on");
+    watching.until_all(&["`agian` is not defined anywhere", "the last good program runs on"]);
     watching.until("fog");
     bench.write("fogs.asm", &source("clear"));
     watching.until("clear");

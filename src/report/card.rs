@@ -105,9 +105,9 @@ fn groups(value: u64, bits: u8, grouping: Grouping) -> Vec<Vec<bool>> {
     head.into_iter().chain(rest.chunks(size).map(<[bool]>::to_vec)).collect()
 }
 
-/// Switches as letters: a high block is a switch that is up.
+/// Switches as letters: filled and pointing up, or hollow and pointing down.
 fn switches(value: u64, bits: u8, grouping: Grouping) -> String {
-    let group = |group: Vec<bool>| group.iter().map(|&up| if up { '▀' } else { '▄' }).collect::<String>();
+    let group = |group: Vec<bool>| group.iter().map(|&up| if up { '▲' } else { '▽' }).collect::<String>();
     groups(value, bits, grouping).into_iter().map(group).collect::<Vec<_>>().join(" ")
 }
 
@@ -137,7 +137,7 @@ impl Card {
         let mut text = Text::new();
         text.line().tone(Tone::Strong, self.title.clone()).put(format!("  {}", self.head()));
         text.line()
-            .tone(Tone::Faint, "▀ a switch that is up (1), ▄ one that is down (0); sums are cut to a cell");
+            .tone(Tone::Faint, "▲ a switch that is up (1), ▽ one that is down (0); sums are cut to a cell");
         let address_width = set.address(set.last_address().into()).len();
         let pattern = switches(0, set.cell_bits, self.grouping).chars().count();
         let [hex, decimal, octal] = self.radixes(set.last_cell());

@@ -67,6 +67,9 @@ impl Canvas {
         for ((node, lines), &(top, _)) in routine.nodes.iter().zip(&all).zip(&places) {
             canvas.node(node, lines, left, top, inner);
         }
+        let is_down = |line: &&super::layout::Line| line.side == Side::Down;
+        let came_down: Vec<usize> = routine.lines.iter().filter(is_down).map(|line| line.to).collect();
+        let mut joined: Vec<usize> = Vec::new();
         for line in &routine.lines {
             let (_, bottom) = places[line.from];
             let (target, _) = places[line.to];
@@ -97,7 +100,13 @@ impl Canvas {
                         if is_right { centre + 1 } else { centre - 1 },
                         if is_right { '◄' } else { '►' },
                     );
-                    canvas.put(merge, centre, '│');
+                    if came_down.contains(&line.to) || joined.contains(&line.to) {
+                        canvas.put(merge, centre, '│');
+                    } else {
+                        // Nothing comes from above: the line turns down here.
+                        joined.push(line.to);
+                        canvas.write(merge, centre, if is_right { "┌" } else { "┐" }, Tone::Faint);
+                    }
                     if target > 0 {
                         canvas.put(target - 1, centre, '▼');
                     }
