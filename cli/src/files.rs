@@ -97,8 +97,15 @@ pub fn read(name: &str) -> Result<Vec<u8>, String> {
         std::io::stdin().lock().read_to_end(&mut bytes).map_err(|error| problem(&error))?;
         return Ok(bytes);
     }
-    std::fs::read(name).map_err(|error| problem(&error))
+    let file = std::fs::File::open(name).map_err(|error| problem(&error))?;
+    let mut bytes = Vec::new();
+    // A device may have no end.
+    let read = file.take(LARGEST + 1).read_to_end(&mut bytes).map_err(|error| problem(&error))?;
+    if read as u64 > LARGEST { Err(format!("it is larger than {} MiB", LARGEST >> 20)) } else { Ok(bytes) }
 }
+
+/// Larger files are no sources and no images.
+const LARGEST: u64 = 512 << 20;
 
 /// Reads a file or fails with its name.
 pub fn must_read(name: &str) -> Result<Vec<u8>, Failure> {

@@ -479,7 +479,7 @@ impl Parser<'_> {
         call: Span,
         line: u32,
     ) {
-        if self.expanding.refused {
+        if self.expanding.refused || template.pieces.is_empty() {
             return;
         }
         if self.expanding.depth >= DEEPEST {

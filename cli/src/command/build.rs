@@ -10,8 +10,8 @@ use crate::say::Failure;
 use crate::watch::Watcher;
 use plain_byte::assembler::{Assembly, ImageRequest, NoNames, Options, assemble, line_map};
 use plain_byte::diagnostic::nearest;
-use plain_byte::image::{FORMATS, Format, Image, Segment, Settings, Written};
-use plain_byte::number::clock_text;
+use plain_byte::image::{FORMATS, Format, Image, Segment, Settings, Written, sums};
+use plain_byte::number::{clock_text, thousands};
 use plain_byte::report::{Text, Tone, sizes};
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -77,8 +77,14 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     }
     // Everything is made before anything is written.
     let mut files = Vec::new();
+    let mut chips = Vec::new();
     for output in outputs.into_iter().chain(assembly.images.iter().map(|one| asked_for(&assembly, one))) {
-        files.extend(output.files(&assembly.image)?);
+        let made = output.files(&assembly.image)?;
+        if output.format.name == "roms" {
+            // What the programmer of the chip shows, to compare with.
+            chips.extend(made.iter().map(|(file, bytes)| (file.clone(), sums_of(bytes))));
+        }
+        files.extend(made);
     }
     if let Some(file) = &arguments.listing {
         files.push((file.clone(), assembly.listing().into_bytes()));
@@ -91,7 +97,8 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     }
     let printed = files.iter().any(|(file, _)| *file == "-");
     if !arguments.json && !printed {
-        paint::show(&summary(name, &assembly, files.iter().map(|(file, _)| file.as_str())))?;
+        let sums = |file: &str| chips.iter().find(|chip| chip.0 == file).map(|chip| chip.1.clone());
+        paint::show(&summary(name, &assembly, files.iter().map(|(file, _)| (file.as_str(), sums(file)))))?;
     }
     let clock = board.as_ref().map(|found| found.board.clock);
     measure(arguments, &assembly, &options, clock)
@@ -192,7 +199,18 @@ pub fn parse_output(output: &str) -> Result<Output, Failure> {
     Ok(Output { format, settings, file: file.to_string() })
 }
 
-fn summary<'f>(name: &str, assembly: &Assembly, written: impl Iterator<Item = &'f str>) -> Text {
+/// The size of a file and its sums.
+pub fn sums_of(bytes: &[u8]) -> String {
+    let sums = sums(bytes);
+    let size = thousands(bytes.len() as u64);
+    format!("  {size} bytes, sum {:04X}h, CRC-32 {:08X}h", sums.sum, sums.crc32)
+}
+
+fn summary<'f>(
+    name: &str,
+    assembly: &Assembly,
+    written: impl Iterator<Item = (&'f str, Option<String>)>,
+) -> Text {
     let mut text = Text::new();
     let segments = assembly.image.segments();
     let show =
@@ -207,8 +225,8 @@ fn summary<'f>(name: &str, assembly: &Assembly, written: impl Iterator<Item = &'
     if let Some(start) = assembly.image.start() {
         text.put(format!(", start {}", show(start.into())));
     }
-    for file in written {
-        text.line().tone(Tone::Faint, "  wrote ").put(file);
+    for (file, sums) in written {
+        text.line().tone(Tone::Faint, "  wrote ").put(file).tone(Tone::Faint, sums.unwrap_or_default());
     }
     text
 }

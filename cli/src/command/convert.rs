@@ -1,6 +1,6 @@
 //! `convert`: images from one form to another.
 
-use super::build::parse_output;
+use super::build::{parse_output, sums_of};
 use crate::arguments::ConvertArguments;
 use crate::files;
 use crate::open;
@@ -29,10 +29,7 @@ pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
     text.line().tone(Tone::Strong, arguments.image.join(" "));
     text.put(format!(": {} cells at {}", image.cells(), places.join(", ")));
     for (file, bytes) in &files {
-        let sums = plain_byte::image::sums(bytes);
-        text.line().tone(Tone::Faint, "  wrote ").put(file);
-        let size = plain_byte::number::thousands(bytes.len() as u64);
-        text.tone(Tone::Faint, format!("  {size} bytes, sum {:04X}h, CRC-32 {:08X}h", sums.sum, sums.crc32));
+        text.line().tone(Tone::Faint, "  wrote ").put(file).tone(Tone::Faint, sums_of(bytes));
     }
     Ok(paint::show(&text)?)
 }
