@@ -153,7 +153,15 @@ impl Sources {
     }
 
     /// The place in a file that a span comes from: expansions are followed back to what they were copied from.
-    pub fn origin(&self, mut span: Span) -> Span {
+    #[inline]
+    pub fn origin(&self, span: Span) -> Span {
+        match self.list.get(span.source as usize) {
+            Some(Source { expansion: Some(_), .. }) => self.followed_back(span),
+            _ => span,
+        }
+    }
+
+    fn followed_back(&self, mut span: Span) -> Span {
         while let Some(Source { expansion: Some(expansion), .. }) = self.get(span.source) {
             let after = expansion.pieces.partition_point(|&(start, _)| start <= span.start);
             let Some((start, from)) = after.checked_sub(1).map(|at| expansion.pieces[at]) else { break };

@@ -83,7 +83,7 @@ impl Assembly {
             address_bits,
         };
         if self.sources.get(0).is_some() {
-            writer.source(0, ' ', 0)?;
+            writer.source(0, "  ", 0)?;
         }
         if options.symbols {
             self.write_symbols(&numbers, out)?;
@@ -202,7 +202,7 @@ pub fn kind_name(kind: SymbolKind) -> &'static str {
 impl<W: Write> Writer<'_, W> {
     /// Lists a source from its first line to its last; the line records come in the same order. `mark` tells included
     /// lines (`+`) and lines that were written out (`>`).
-    fn source(&mut self, source: u32, mark: char, depth: usize) -> fmt::Result {
+    fn source(&mut self, source: u32, mark: &'static str, depth: usize) -> fmt::Result {
         let Some(text) = self.assembly.sources.get(source) else { return Ok(()) };
         let expansion = text.expansion.is_some();
         let mut start = 0;
@@ -227,8 +227,8 @@ impl<W: Write> Writer<'_, W> {
             {
                 self.next += 1;
                 match record.kind {
-                    LineKind::Include(text) => inner = Some((text, '+')),
-                    LineKind::Expansion(text) => inner = Some((text, '>')),
+                    LineKind::Include(text) => inner = Some((text, "+ ")),
+                    LineKind::Expansion(text) => inner = Some((text, "> ")),
                     _ => {}
                 }
                 self.line(&record, number, if first { line_text } else { "" }, mark)?;
@@ -251,7 +251,7 @@ impl<W: Write> Writer<'_, W> {
         Ok(())
     }
 
-    fn bare(&mut self, number: usize, text: &str, mark: char) -> fmt::Result {
+    fn bare(&mut self, number: usize, text: &str, mark: &'static str) -> fmt::Result {
         self.row.clear();
         self.finish(number, text, mark)
     }
@@ -264,16 +264,15 @@ impl<W: Write> Writer<'_, W> {
     }
 
     /// Adds line number and source text and writes the row.
-    fn finish(&mut self, number: usize, text: &str, mark: char) -> fmt::Result {
+    fn finish(&mut self, number: usize, text: &str, mark: &'static str) -> fmt::Result {
         self.pad(self.address_width + 2 + self.cells_width + 1 + 8, 0);
         self.row.push(' ');
         push_decimal(&mut self.row, number as u64, 6);
         if !text.is_empty() {
-            self.row.push(mark);
-            self.row.push(' ');
+            self.row.push_str(mark);
             self.row.push_str(text);
-        } else if mark != ' ' {
-            self.row.push(mark);
+        } else {
+            self.row.push_str(mark.trim_ascii_end());
         }
         self.row.push('\n');
         self.out.write_str(&self.row)
@@ -320,10 +319,10 @@ impl<W: Write> Writer<'_, W> {
             text =
                 decoded.map_or(String::new(), |decoded| format!("        {}", decoded.text(set, &|_| None)));
         }
-        self.finish(number, &text, '>')
+        self.finish(number, &text, "> ")
     }
 
-    fn line(&mut self, record: &Line, number: usize, text: &str, mark: char) -> fmt::Result {
+    fn line(&mut self, record: &Line, number: usize, text: &str, mark: &'static str) -> fmt::Result {
         if let LineKind::Generated { count, row } = record.kind {
             if !text.is_empty() {
                 self.bare(number, text, mark)?;
