@@ -21,6 +21,7 @@ mod region;
 mod settle;
 mod space;
 mod symbols;
+mod template;
 
 pub use data::ImageRequest;
 pub use expression::CodeRange;

@@ -10,6 +10,7 @@ mod inspection;
 mod map;
 mod notations;
 mod picture;
+mod policy;
 mod position;
 mod reach;
 mod sizes;
@@ -24,8 +25,9 @@ pub use inspection::{Inspection, RegionFacts, SegmentFacts, VectorFacts, inspect
 pub use map::Content;
 pub use notations::notations;
 pub use picture::Ground;
+pub use policy::{Policy, UnknownWarning, WARNINGS};
 pub use position::{Dependent, NotMoved, Position, Runs, position};
 pub use reach::{Lost, LostTo, Reach, reach, starts};
 pub use sizes::{LabelSize, LoopSize, Sizes, sizes};
 pub use text::{Text, Tone};
-pub use warnings::{Policy, UnknownWarning, WARNINGS, warn};
+pub use warnings::warn;

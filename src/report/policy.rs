@@ -1,0 +1,80 @@
+//! The kinds of warnings, and what is done with each: told, left out, made an error, silenced in a line.
+
+use crate::diagnostic::{Sources, Span, nearest};
+
+/// Every warning: its code and what it says, in a few words.
+pub const WARNINGS: &[(&str, &str)] = &[
+    ("address-as-number", "a label where an 8-bit number is wanted, without `low` or `high`"),
+    ("boot-size", "a boot image without room for its signature"),
+    ("com-origin", "a COM image whose program is not assembled for 100h"),
+    ("constant-as-address", "a small constant where an instruction takes the address of a cell"),
+    ("near-name", "a name that is never used, one letter away from one that is"),
+    ("no-vector", "an interrupt key whose vector holds nothing"),
+    ("runs-into-data", "execution reaches cells that the source declares as data"),
+    ("runs-out", "execution goes on past the last instruction"),
+    ("stack-outside", "a stack where the board has no RAM"),
+    ("text-end", "a text without the end that the firmware looks for"),
+    ("unreachable", "instructions that nothing leads to"),
+    ("unused-label", "a label that is never used"),
+];
+
+/// What to do with each kind of warning.
+#[derive(Debug, Clone, Default)]
+pub struct Policy {
+    pub(super) allowed: Vec<String>,
+    pub(super) denied: Vec<String>,
+}
+
+/// There is no warning of that code.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("there is no warning `{code}`")]
+pub struct UnknownWarning {
+    /// The code that was given.
+    pub code: String,
+    /// The nearest there is.
+    pub near: Option<&'static str>,
+}
+
+pub(super) fn known(code: &str) -> Result<(), UnknownWarning> {
+    if code == "all" || WARNINGS.iter().any(|row| row.0 == code) {
+        return Ok(());
+    }
+    Err(UnknownWarning { code: code.to_string(), near: nearest(code, WARNINGS.iter().map(|row| row.0)) })
+}
+
+impl Policy {
+    /// Leaves a kind out; `all` leaves every one out.
+    ///
+    /// # Errors
+    /// [`UnknownWarning`] with the nearest code.
+    pub fn allow(mut self, code: &str) -> Result<Self, UnknownWarning> {
+        known(code)?;
+        self.allowed.push(code.to_string());
+        Ok(self)
+    }
+
+    /// Makes a kind an error; `all` makes every one an error.
+    ///
+    /// # Errors
+    /// [`UnknownWarning`] with the nearest code.
+    pub fn deny(mut self, code: &str) -> Result<Self, UnknownWarning> {
+        known(code)?;
+        self.denied.push(code.to_string());
+        Ok(self)
+    }
+
+    pub(super) fn has(list: &[String], code: &str) -> bool {
+        list.iter().any(|one| one == code || one == "all")
+    }
+}
+
+/// True where the comment of the line says `allow CODE`.
+pub(super) fn is_silenced(sources: &Sources, span: Span, code: &str) -> bool {
+    let Some(source) = sources.get(span.source) else { return false };
+    let start = (span.start as usize).min(source.text.len());
+    let rest = source.text.get(start..).unwrap_or_default();
+    let line = rest.lines().next().unwrap_or_default();
+    let Some((_, comment)) = line.split_once(';') else { return false };
+    let words: Vec<&str> = comment.split([' ', ',', '\t']).filter(|word| !word.is_empty()).collect();
+    words.windows(2).any(|pair| pair[0] == "allow" && pair[1] == code)
+}
