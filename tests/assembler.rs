@@ -320,6 +320,7 @@ fn every_directive_refuses_what_makes_no_sense() {
         "pad",
         "pad later",
         "pad 0",
+        "pad -9223372036854775807 - 1",
         "pad 40h, 256",
         "align",
         "align -1",

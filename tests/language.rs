@@ -198,6 +198,9 @@ fn a_layout_that_cannot_settle_is_told_with_its_values() {
         error.contains("1:12 `end < 10h` error[unsettled]: `if` needs a value that depends on it"),
         "{error}"
     );
+    // A reservation that grows with every walk runs far past the end of memory, and no further.
+    let grows = assembled(" ds x\n ds x\n ds x\n db 1\n copies 2\n ds x\n nop\n endcopies\nx: align 8\n");
+    assert!(!grows.succeeded() && grows.symbols.value("x").is_none_or(|x| x <= 1 << 41), "{}", told(&grows));
     // Names are looked at once more where a space defines one behind its use.
     assert!(assembled(" space sa\n ds x\nx equ 1\n endspace\nx equ 2\n").succeeded());
 }

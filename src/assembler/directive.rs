@@ -402,7 +402,7 @@ impl Parser<'_> {
         else {
             let message =
                 format!("`pad` to {address:X}h, and the location is past it at {:X}h", self.location);
-            let over = self.location as i64 - address;
+            let over = (self.location as i64).saturating_sub(address);
             let help = format!("the program is {over} cells too long; make it shorter or pad further");
             self.report(Diagnostic::error("pad", target.span, message, help));
             return;

@@ -42,6 +42,9 @@ pub(crate) struct Fixup {
     pub span: Span,
 }
 
+/// A location that has run past the end of memory goes no further than this, so that computing with it is safe.
+const FAR: u64 = 1 << 40;
+
 /// A run of cells.
 #[derive(Debug, Clone)]
 pub(crate) struct Piece {
@@ -94,13 +97,16 @@ impl Parser<'_> {
             self.output.end = self.location + count;
         }
         self.location += count;
+        if self.output.overrun {
+            self.location = self.location.min(FAR);
+        }
     }
 
     /// Puts the same cell out many times.
     pub fn fill(&mut self, count: u64, cell: Cell, span: Span) {
         self.room(count, span);
         if self.output.overrun {
-            self.location = self.location.saturating_add(count);
+            self.location = self.location.saturating_add(count).min(FAR);
         } else {
             self.cells((0..count as usize).map(|_| cell), span);
         }
@@ -109,7 +115,7 @@ impl Parser<'_> {
     /// Moves the location over cells that are not put out.
     pub fn reserve(&mut self, count: u64, span: Span) {
         self.room(count, span);
-        self.location = self.location.saturating_add(count);
+        self.location = self.location.saturating_add(count).min(FAR);
     }
 
     /// Sets the location.
