@@ -70,7 +70,7 @@ start:  in board.switches
         endwhen
         hlt
 
-; The row of the table for the visibility in C: the pattern to HL, the words to DE, Z is set where there is no pattern.
+; Looks the visibility in C up: the pattern to HL, the words to DE; Z is set where there is none.
 find:   lxi h, table
         cycle
         mov a, m

@@ -171,6 +171,17 @@ impl Symbols {
         (0..self.list.len() as u32).filter_map(|id| self.view(SymbolId(id)))
     }
 
+    /// The labels by their address, the first one where several stand at one.
+    pub fn labels(&self) -> std::collections::BTreeMap<u32, &str> {
+        let mut labels = std::collections::BTreeMap::new();
+        for symbol in self.iter().filter(|symbol| symbol.kind == SymbolKind::Label) {
+            if let Ok(address) = u32::try_from(symbol.value) {
+                labels.entry(address).or_insert(symbol.name);
+            }
+        }
+        labels
+    }
+
     /// Every name, defined or not.
     pub(crate) fn names(&self) -> impl Iterator<Item = (SymbolId, &str)> {
         (0..self.list.len() as u32).map(|id| (SymbolId(id), self.name(SymbolId(id))))

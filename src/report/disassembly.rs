@@ -2,7 +2,7 @@
 
 use super::reach::{reach, starts};
 use super::{Text, Tone};
-use crate::assembler::{Assembly, LineKind, SymbolKind, statement};
+use crate::assembler::{Assembly, LineKind, statement};
 use crate::image::{Cell, Image};
 use crate::number::{character, push_blanks, push_digits};
 use crate::processor::{Decoded, InstructionSet, decode};
@@ -291,12 +291,7 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
 
 /// The lines of an assembled program in order of address, as its source has them: label, statement and cells.
 pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
-    let mut labels: BTreeMap<u32, &str> = BTreeMap::new();
-    for symbol in assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Label) {
-        if let Ok(address) = u32::try_from(symbol.value) {
-            labels.entry(address).or_insert(symbol.name);
-        }
-    }
+    let labels = assembly.symbols.labels();
     let mut lines: BTreeMap<u32, DisassembledLine> = BTreeMap::new();
     for line in &assembly.lines {
         let Some((count, row)) = line.kind.cells() else { continue };

@@ -1,6 +1,6 @@
 //! A program as a session knows it: the image, and, where it was assembled here, its source and symbols.
 
-use crate::assembler::{Assembly, SymbolKind, Symbols, statement};
+use crate::assembler::{Assembly, Symbols, statement};
 use crate::image::Image;
 use std::collections::BTreeMap;
 
@@ -62,12 +62,12 @@ impl Program {
                 },
             );
         }
-        let mut labels = BTreeMap::new();
-        for symbol in assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Label) {
-            if let Ok(address) = u32::try_from(symbol.value) {
-                labels.entry(address).or_insert_with(|| symbol.name.to_string());
-            }
-        }
+        let labels = assembly
+            .symbols
+            .labels()
+            .into_iter()
+            .map(|(address, name)| (address, name.to_string()))
+            .collect();
         Self { image: assembly.image.clone(), symbols: assembly.symbols.clone(), lines, labels }
     }
 

@@ -319,19 +319,14 @@ impl Builder<'_> {
 #[derive(Debug)]
 pub struct SourceNames<'a> {
     assembly: &'a Assembly,
-    labels: HashMap<u32, &'a str>,
+    labels: BTreeMap<u32, &'a str>,
     lines: HashMap<u32, &'a Line>,
 }
 
 impl<'a> SourceNames<'a> {
     /// Those of a program.
     pub fn new(assembly: &'a Assembly) -> Self {
-        let mut labels = HashMap::new();
-        for symbol in assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Label) {
-            if let Ok(address) = u32::try_from(symbol.value) {
-                labels.entry(address).or_insert(symbol.name);
-            }
-        }
+        let mut labels = assembly.symbols.labels();
         // A firmware routine is often named by a constant; at an address outside the program that is its name.
         for symbol in assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Constant) {
             if let Ok(address) = u32::try_from(symbol.value)
