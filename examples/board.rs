@@ -48,7 +48,7 @@ pub(crate) fn example() -> Result<String, Box<dyn Error>> {
     session.happen(Event::Switches("dial".to_string(), 0b1010_0011))?;
     session.run(Limits::none());
     let mut text = plain_byte::report::board_facts(&found.board).to_string();
-    let row = session.machine().chips().iter().find(|fitted| fitted.name == "row");
+    let row = session.machine().chips().iter().find(|fitted| fitted.place.name == "row");
     let lamps = row.and_then(|fitted| fitted.chip.lamps()).ok_or("there are no lamps")?;
     text.push_str(&format!("the lamps show {lamps:08b}\n"));
     Ok(text)

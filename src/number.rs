@@ -7,20 +7,22 @@ use serde::Serialize;
 pub enum Habit {
     /// `0FFh`, four hex digits to an address (Intel).
     IntelHex,
+    /// `$FF`, four hex digits to an address (MOS Technology).
+    DollarHex,
 }
 
 impl Habit {
     /// The radix of a number without any mark.
     pub const fn default_radix(self) -> u32 {
         match self {
-            Habit::IntelHex => 10,
+            Habit::IntelHex | Habit::DollarHex => 10,
         }
     }
 
     /// The radix of addresses and cells in listings and tables.
     pub const fn table_radix(self) -> u32 {
         match self {
-            Habit::IntelHex => 16,
+            Habit::IntelHex | Habit::DollarHex => 16,
         }
     }
 
@@ -37,6 +39,7 @@ impl Habit {
                 let zero = if text.starts_with(|c: char| c.is_ascii_alphabetic()) { "0" } else { "" };
                 format!("{zero}{text}h")
             }
+            Habit::DollarHex => format!("${}", digits(value, 16, bits)),
         }
     }
 }

@@ -6,7 +6,7 @@ use common::{assembled, cells, error, told};
 use plain_byte::assembler::{
     Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals,
 };
-use plain_byte::processor::{Shape, i8080};
+use plain_byte::processor::{InstructionSet, Shape, Usage, i8080, mos6502};
 use plain_byte::report::{Follow, disassemble, disassembly_source};
 use proptest::prelude::*;
 use std::collections::HashMap;
@@ -496,40 +496,57 @@ fn every_operand_of_every_instruction_refuses_what_it_cannot_take() {
     }
 }
 
+/// The sets whose instructions are put together at random, every family with all it has.
+const SETS: [&InstructionSet; 4] = [&i8080::I8085U, &mos6502::MOS6502, &mos6502::C65C02, &mos6502::MOS6502U];
+
+fn operand(shape: &Shape, number: u16) -> String {
+    match shape {
+        Shape::Name { names, .. } => {
+            let list: Vec<_> = names.list.iter().filter(|name| !name.is_empty()).collect();
+            list[usize::from(number) % list.len()].to_string()
+        }
+        Shape::Fixed(name) => (*name).to_string(),
+        Shape::Digit { last, .. } => (number % (u16::from(*last) + 1)).to_string(),
+        Shape::Data8 | Shape::Port | Shape::ZeroPage => format!("0{:X}h", number & 0xFF),
+        Shape::Address if number & 7 == 0 => format!("absolute {}", number & 0xFF),
+        Shape::Data16 | Shape::Address | Shape::Target => number.to_string(),
+        Shape::Relative => format!("$ + {}", number & 0x7F),
+        Shape::Within(within) => format!("{}{}{}", within.open, operand(&within.inner, number), within.close),
+    }
+    .replace("(absolute ", "(")
+}
+
 /// A random instruction as source text, with numbers that fit.
-fn instruction() -> impl Strategy<Value = String> {
-    let rows: Vec<_> = i8080::I8085U.own_rows().collect();
-    (proptest::sample::select(rows), any::<[u16; 3]>(), any::<bool>()).prop_map(|(row, numbers, capitals)| {
-        let operands: Vec<String> = row
-            .operands
-            .iter()
-            .zip(numbers)
-            .map(|(shape, number)| match shape {
-                Shape::Name { names, .. } => {
-                    let list: Vec<_> = names.list.iter().filter(|name| !name.is_empty()).collect();
-                    list[usize::from(number) % list.len()].to_string()
-                }
-                Shape::Fixed(name) => (*name).to_string(),
-                Shape::Digit { last, .. } => (number % (u16::from(*last) + 1)).to_string(),
-                Shape::Data8 | Shape::Port => format!("0{:X}h", number & 0xFF),
-                Shape::Data16 | Shape::Address | Shape::Target => number.to_string(),
-            })
-            .collect();
-        let text = format!("{} {}", row.mnemonic, operands.join(", "));
-        if capitals { text } else { text.to_lowercase() }
+fn instruction(set: &'static InstructionSet) -> impl Strategy<Value = String> {
+    let rows: Vec<_> = set.own_rows().filter(|row| row.usage != Usage::Found).collect();
+    (proptest::sample::select(rows), any::<[u16; 3]>(), any::<bool>()).prop_map(
+        move |(row, numbers, capitals)| {
+            let operands: Vec<String> =
+                row.operands.iter().zip(numbers).map(|(shape, number)| operand(shape, number)).collect();
+            let text = format!("{} {}", row.mnemonic, operands.join(", "));
+            let has_short = set.address_bits == 16 && set.register("X").is_some();
+            let text = if has_short { text } else { text.replace("absolute ", "") };
+            if capitals { text } else { text.to_lowercase() }
+        },
+    )
+}
+
+fn program() -> impl Strategy<Value = (&'static InstructionSet, Vec<String>)> {
+    proptest::sample::select(&SETS[..]).prop_flat_map(|set| {
+        proptest::collection::vec(instruction(set), 1..60).prop_map(move |lines| (set, lines))
     })
 }
 
 proptest! {
     /// Source to image to disassembly to the same image.
     #[test]
-    fn disassemblies_assemble_to_the_same_cells(lines in proptest::collection::vec(instruction(), 1..60), origin in 0u32..0xF000) {
-        let source = lines.iter().fold(format!("        cpu 8085u\n        org {origin}\n"), |text, line| format!("{text}        {line}\n"));
+    fn disassemblies_assemble_to_the_same_cells((set, lines) in program(), origin in 0u32..0xF000) {
+        let source = lines.iter().fold(format!("        cpu {}\n        org {origin}\n", set.name), |text, line| format!("{text}        {line}\n"));
         let assembly = assembled(&source);
         prop_assert!(assembly.succeeded(), "{}", told(&assembly));
         for follow in [Follow::All, Follow::From(&[])] {
-            let lines = disassemble(&i8080::I8085U, &assembly.image, follow, &|_| None);
-            let again = assembled(&disassembly_source(&i8080::I8085U, &assembly.image, &lines).to_string());
+            let lines = disassemble(set, &assembly.image, follow, &|_| None);
+            let again = assembled(&disassembly_source(set, &assembly.image, &lines).to_string());
             prop_assert!(again.succeeded(), "{}", told(&again));
             prop_assert_eq!(again.image.segments(), assembly.image.segments());
         }
@@ -572,7 +589,7 @@ proptest! {
     #[test]
     fn any_words_are_read_to_their_end(words in proptest::collection::vec(proptest::sample::select(vec![
         "mvi", "a", ",", "db", "dw", "ds", "org", "equ", "let", "x", "x:", ".y", ".y:", "if", "else", "endif", "0FFFFh", "1", "-", "(", ")",
-        "\"t\"", "'c'", "$", "low", "high", "<<", "*", "/", "0", "\n", "\n", "\n", "pad", "align", "entry", "include", "demand", "note", "cpu", "8085", "defined", "cell",
+        "\"t\"", "'c'", "$", "low", "high", "<<", "*", "/", "0", "\n", "\n", "\n", "pad", "align", "entry", "include", "demand", "note", "cpu", "8085", "6502", "lda", "bne", "#", ", x)", "zeropage", "when", "eq", "endwhen", "defined", "cell",
     ]), 0..120)) {
         let text = words.join(" ");
         let assembly = assembled(&text);

@@ -3,7 +3,7 @@
 mod common;
 
 use plain_byte::assembler::Texts;
-use plain_byte::machine::{Board, MemoryKind, shipped};
+use plain_byte::machine::{Board, ChipAt, MemoryKind, shipped};
 use plain_byte::session::cases::Cases;
 use plain_byte::session::{Limits, OpenError, Session, board_names, find_board};
 use proptest::prelude::*;
@@ -59,8 +59,11 @@ fn a_description_is_read_whole() {
         (board.name.as_str(), board.set.name, board.clock, board.load),
         ("skua", "8080", 2_000_000, 0x100)
     );
-    assert_eq!((board.memory.len(), board.memory[0].kind, board.chips[0].port), (1, MemoryKind::Ram, 1));
-    assert_eq!(board.keys, [("CALL".to_string(), "INTR".to_string())]);
+    assert_eq!(
+        (board.memory.len(), board.memory[0].kind, board.chips[0].at),
+        (1, MemoryKind::Ram, ChipAt::Port(1))
+    );
+    assert_eq!((board.keys[0].name.as_str(), board.keys[0].input.as_deref()), ("CALL", Some("INTR")));
 }
 
 #[test]

@@ -86,7 +86,7 @@ fn every_kind_of_token_is_cut_where_it_ends() {
             ],
         ),
         ("=", &[(Kind::Equal, "=")]),
-        ("#[é\0", &[(Kind::Bad, "#"), (Kind::Bad, "["), (Kind::Bad, "é\0")]),
+        ("#[é\0", &[(Kind::Hash, "#"), (Kind::Bad, "["), (Kind::Bad, "é\0")]),
     ];
     for (text, expected) in cases {
         let expected: Vec<(Kind, String)> =

@@ -4,7 +4,9 @@ mod common;
 
 use common::assembled;
 use plain_byte::machine::chip::{self, PARTS};
-use plain_byte::machine::{Board, Event, Machine, Noted, SerialLine, StopMap, Stopped, Watching, Wiring};
+use plain_byte::machine::{
+    Board, ChipAt, ChipPlace, Event, Machine, Noted, SerialLine, StopMap, Stopped, Watching, Wiring,
+};
 use plain_byte::processor::i8080;
 use proptest::prelude::*;
 use std::collections::BTreeSet;
@@ -85,13 +87,21 @@ fn the_far_end_types_when_the_program_listens() {
 
 #[test]
 fn the_8212_latches_outputs_and_passes_inputs() {
-    assert!(PARTS.iter().all(|part| chip::make(part, Wiring::Lamps).is_some()));
-    assert!(chip::make("8213", Wiring::Lamps).is_none());
-    let mut lamps = chip::make("8212", Wiring::Lamps).expect("a part");
+    let place = |part: &str, wiring| ChipPlace {
+        part: part.to_string(),
+        name: "row".to_string(),
+        at: ChipAt::Port(1),
+        wiring: Some(wiring),
+        interrupt: None,
+        clock: None,
+    };
+    assert!(PARTS.iter().all(|part| chip::make(&place(part.name, Wiring::Lamps), 1_000_000).is_some()));
+    assert!(chip::make(&place("8213", Wiring::Lamps), 1_000_000).is_none());
+    let mut lamps = chip::make(&place("8212", Wiring::Lamps), 1_000_000).expect("a part");
     assert!(lamps.write(0, 0xA5, 0));
     assert_eq!((lamps.read(0, 0), lamps.lamps(), lamps.switches()), (None, Some(0xA5), None));
     assert!(!lamps.set_switches(1));
-    let mut switches = chip::make("8212", Wiring::Switches).expect("a part");
+    let mut switches = chip::make(&place("8212", Wiring::Switches), 1_000_000).expect("a part");
     assert!(switches.set_switches(0x3C));
     assert!(!switches.write(0, 0xFF, 0), "an input port takes no output");
     assert_eq!((switches.read(0, 0), switches.lamps(), switches.switches()), (Some(0x3C), None, Some(0x3C)));

@@ -2,18 +2,20 @@
 //! where the block ends.
 
 use super::emit::Field;
-use super::instruction::rows_of;
+use super::instruction::{Rows, rows_of};
 use super::lexer::Kind;
 use super::parser::{Cursor, LineKind, Parser};
 use super::symbols::SymbolId;
 use crate::diagnostic::{Diagnostic, Span, nearest};
-use crate::processor::{Condition, InstructionSet, LONGEST, MOST_OPERANDS, encode};
+use crate::processor::{Condition, InstructionSet, LONGEST, MOST_OPERANDS, Shape, encode};
 
 /// An operand that waits for the address of the block's end.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Hole {
     place: (u32, u32),
     field: Field,
+    /// Which branch of the blocks it belongs to.
+    number: u32,
 }
 
 /// An open block.
@@ -99,8 +101,8 @@ impl Parser<'_> {
         None
     }
 
-    /// Puts out the shortest branch of a mnemonic, to a target or to a hole.
-    fn branch(
+    /// Puts out an instruction that goes to an address, or to a hole.
+    fn transfer(
         &mut self,
         set: &'static InstructionSet,
         mnemonic: &str,
@@ -108,23 +110,29 @@ impl Parser<'_> {
         span: Span,
         line: u32,
     ) -> Option<Hole> {
-        let (first, rows) = rows_of(set, mnemonic)?;
-        let (at, row) = rows.iter().enumerate().min_by_key(|(_, row)| row.cells())?;
+        let Rows { first, rows, own } = rows_of(set, mnemonic)?;
+        let (at, row) = rows.iter().enumerate().find(|(at, _)| own & 1 << at != 0)?;
         let mut operands = [0; MOST_OPERANDS];
         operands[0] = target.unwrap_or(0);
         let mut cells = [0; LONGEST];
-        let count = encode(row, &operands[..row.operands.len()], &mut cells);
         let before = self.location;
+        let count = encode(row, before as u32, &operands[..row.operands.len()], &mut cells);
         let (piece, offset) = self.place();
         self.emit(&cells[..count], span);
         let kind =
             LineKind::Generated { count: (self.location - before) as u32, row: (first + at) as u16 + 1 };
         self.record(span.source, line, before, kind);
         let field = Field::Operand(row.operands[0]);
-        (target.is_none() && !self.output.overrun).then_some(Hole { place: (piece, offset + 1), field })
+        let number = self.settling.branches;
+        (target.is_none() && !self.output.overrun).then_some(Hole {
+            place: (piece, offset + 1),
+            field,
+            number,
+        })
     }
 
-    /// Branches where the condition holds (or does not), always where there is none.
+    /// Branches where the condition holds (or does not), always where there is none, by the shortest way: a near branch, or
+    /// where that does not reach a jump, with the opposite branch around it.
     fn branch_if(
         &mut self,
         condition: Option<&'static Condition>,
@@ -134,14 +142,44 @@ impl Parser<'_> {
         line: u32,
     ) -> Option<Hole> {
         let set = self.need_set(span)?;
-        let mnemonic = condition.map_or(set.jump, |one| if holds { one.holds } else { one.fails });
-        self.branch(set, mnemonic, target, span, line)
+        self.settling.branches += 1;
+        let number = self.settling.branches;
+        let near = match condition {
+            Some(one) => Some(if holds { one.holds } else { one.fails }),
+            None => set.near_jump,
+        };
+        let near_row = near.and_then(|near| rows_of(set, near)).map(|found| &found.rows[0]);
+        let is_near = near_row.is_some_and(|row| row.operands[0] == Shape::Relative);
+        let reaches = match (near_row, target) {
+            (Some(row), Some(target)) if is_near => {
+                let distance = self.distance(target as i64, self.location as i64 + row.cells() as i64);
+                (-0x80..=0x7F).contains(&distance)
+            }
+            _ => !self.settling.far.contains(&number),
+        };
+        match (near, condition) {
+            (Some(near), _) if reaches || !is_near => self.transfer(set, near, target, span, line),
+            (_, None) => self.transfer(set, set.jump, target, span, line),
+            (_, Some(one)) => {
+                let around = if holds { one.fails } else { one.holds };
+                let jump = rows_of(set, set.jump).map_or(0, |found| found.rows[0].cells());
+                let behind = self.location + near_row.map_or(0, |row| row.cells() as u64) + jump as u64;
+                self.transfer(set, around, Some(behind), span, line);
+                self.transfer(set, set.jump, target, span, line)
+            }
+        }
     }
 
     fn fill_hole(&mut self, hole: Option<Hole>) {
-        if let Some(hole) = hole {
-            self.patch(hole.place, hole.field, self.location);
+        let Some(hole) = hole else { return };
+        let start = self.output.pieces.get(hole.place.0 as usize).map_or(0, |piece| piece.start);
+        let distance = self.location as i64 - (i64::from(start + hole.place.1) + 1);
+        if hole.field == Field::Operand(Shape::Relative) && distance > 0x7F {
+            // The walk is repeated with a jump here.
+            self.settling.far.insert(hole.number);
+            self.settling.again = true;
         }
+        self.patch(hole.place, hole.field, self.location);
     }
 
     pub(super) fn cycle(&mut self, span: Span, line: u32) {

@@ -203,7 +203,12 @@ impl Parser<'_> {
         for fixup in std::mem::take(&mut self.fixups) {
             match self.compute(fixup.code) {
                 Ok(value) => {
-                    if self.fits(value, fixup.field, fixup.span) {
+                    let reaches = fixup.field != Field::Operand(Shape::Relative) || {
+                        let start =
+                            self.output.pieces.get(fixup.piece as usize).map_or(0, |piece| piece.start);
+                        self.reaches(value, u64::from(start + fixup.offset) + 1, fixup.span)
+                    };
+                    if reaches && self.fits(value, fixup.field, fixup.span) {
                         self.patch((fixup.piece, fixup.offset), fixup.field, value as u64);
                     }
                 }
@@ -231,6 +236,9 @@ impl Parser<'_> {
         };
         match field {
             Field::Operand(Shape::Digit { shift, last }) => cells[0] |= (value & u64::from(last)) << shift,
+            Field::Operand(Shape::Relative) => {
+                cells[0] = value.wrapping_sub(u64::from(piece.start + offset) + 1) & 0xFF;
+            }
             _ => {
                 for (at, cell) in cells.iter_mut().enumerate() {
                     *cell = value >> (8 * at) & 0xFF;

@@ -432,11 +432,11 @@ impl Parser<'_> {
     fn no_operand(&mut self, cursor: &mut Cursor<'_>) -> Value {
         let (message, help) = match cursor.token.kind {
             Kind::Line | Kind::End => ("an operand is missing at the end of the line".to_string(), "add it"),
+            Kind::Hash => (
+                "`#` does not belong here".to_string(),
+                "leave it out, unless the chart shows the instruction with it",
+            ),
             Kind::Bad => match cursor.text(cursor.token) {
-                "#" => (
-                    "`#` does not belong here".to_string(),
-                    "leave it out; here the mnemonic says that a number follows (MVI, ADI, LXI…)",
-                ),
                 "[" => {
                     ("`[` does not belong here".to_string(), "a cell is named by its address alone, or by M")
                 }

@@ -8,19 +8,28 @@ use super::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::processor::{self, InstructionSet, LONGEST, MOST_OPERANDS, Row, Shape, encode, foreign, pack};
 
+/// The rows of a mnemonic.
+#[derive(Clone, Copy)]
+pub(crate) struct Rows {
+    /// Place of the first one in the table.
+    pub first: usize,
+    /// The rows, other models' among them.
+    pub rows: &'static [Row],
+    /// A bit for each that the set has.
+    pub own: u32,
+}
+
 /// The rows of a mnemonic that the set has.
 #[inline]
-pub(crate) fn rows_of(set: &'static InstructionSet, name: &str) -> Option<(usize, &'static [Row])> {
+pub(crate) fn rows_of(set: &'static InstructionSet, name: &str) -> Option<Rows> {
     packed_rows(set, pack(name)?)
 }
 
 /// The same for a packed mnemonic.
 #[inline]
-pub(crate) fn packed_rows(set: &'static InstructionSet, packed: u64) -> Option<(usize, &'static [Row])> {
-    let range = set.mnemonics.rows(packed)?;
-    let rows = &set.rows[range.clone()];
-    // The rows of a mnemonic all belong to the same models; a test holds the tables to it.
-    (rows[0].models & set.model != 0).then_some((range.start, rows))
+pub(crate) fn packed_rows(set: &'static InstructionSet, packed: u64) -> Option<Rows> {
+    let (range, own) = set.mnemonics.rows(packed)?;
+    Some(Rows { first: range.start, rows: &set.rows[range], own })
 }
 
 /// True where the set has a register of that name as an operand.
@@ -30,10 +39,12 @@ pub(crate) fn is_register(set: &InstructionSet, name: &str) -> bool {
 }
 
 /// The operands read so far.
-struct Operands {
-    values: [Value; MOST_OPERANDS],
-    spans: [Span; MOST_OPERANDS],
-    count: usize,
+pub(super) struct Operands {
+    pub values: [Value; MOST_OPERANDS],
+    pub spans: [Span; MOST_OPERANDS],
+    pub count: usize,
+    /// The operand for which rows of different widths still fit; its value is checked when one is chosen.
+    pub wide: Option<usize>,
 }
 
 impl Parser<'_> {
@@ -42,17 +53,21 @@ impl Parser<'_> {
         &mut self,
         cursor: &mut Cursor<'_>,
         set: &'static InstructionSet,
-        (first_row, rows): (usize, &'static [Row]),
+        Rows { first: first_row, rows, own }: Rows,
         name: Token,
         line: u32,
     ) {
         debug_assert!(self.set.is_some_and(|own| std::ptr::eq(own, set)));
         let span = cursor.span_of(name);
-        let mut operands =
-            Operands { values: [Value::Known(0); MOST_OPERANDS], spans: [span; MOST_OPERANDS], count: 0 };
+        let mut operands = Operands {
+            values: [Value::Known(0); MOST_OPERANDS],
+            spans: [span; MOST_OPERANDS],
+            count: 0,
+            wide: None,
+        };
         // A bit for each row that still fits.
-        let mut fitting = (1u32 << rows.len()) - 1;
-        while !cursor.at_line_end() && self.can_follow(cursor, rows, operands.count) {
+        let mut fitting = own;
+        while !cursor.at_line_end() && self.can_follow(cursor, rows, own, operands.count) {
             let Some(left) = self.operand(cursor, rows, fitting, &mut operands) else {
                 // The message is out; the line still takes its cells so that later addresses are right.
                 return self.put_broken(rows[fitting.trailing_zeros() as usize], span, line);
@@ -66,13 +81,24 @@ impl Parser<'_> {
                 break;
             }
         }
-        let complete = rows
-            .iter()
-            .enumerate()
-            .find(|(at, row)| fitting & 1 << at != 0 && row.operands.len() == operands.count);
+        let mut complete = 0;
+        let mut alive = fitting;
+        while alive != 0 {
+            let row = alive.trailing_zeros() as usize;
+            alive &= alive - 1;
+            complete |= u32::from(rows[row].operands.len() == operands.count) << row;
+        }
+        if let Some(at) = operands.wide
+            && complete != 0
+        {
+            complete = self.choose_width(rows, complete, at, &mut operands);
+        }
         match complete {
-            Some((at, row)) => self.put(row, first_row + at, &operands, span, line),
-            None => {
+            1.. => {
+                let at = complete.trailing_zeros() as usize;
+                self.put(&rows[at], first_row + at, &operands, span, line);
+            }
+            0 => {
                 self.wrong_count(cursor, &rows[fitting.trailing_zeros() as usize], operands.count, span);
                 self.put_broken(rows[fitting.trailing_zeros() as usize], span, line);
             }
@@ -80,11 +106,15 @@ impl Parser<'_> {
     }
 
     /// False where no row takes another operand, so that what follows is an error of the line.
-    fn can_follow(&mut self, cursor: &mut Cursor<'_>, rows: &[Row], count: usize) -> bool {
-        if rows.iter().any(|row| row.operands.len() > count) {
-            return true;
+    fn can_follow(&mut self, cursor: &mut Cursor<'_>, rows: &[Row], own: u32, count: usize) -> bool {
+        let mut alive = own;
+        while alive != 0 {
+            if rows[alive.trailing_zeros() as usize].operands.len() > count {
+                return true;
+            }
+            alive &= alive - 1;
         }
-        let row = &rows[0];
+        let row = &rows[own.trailing_zeros() as usize];
         let message = format!("{} takes {} here", row.mnemonic, operand_count(row));
         let help = format!("write `{}`", row.form().to_lowercase());
         self.report(Diagnostic::error("operand-count", cursor.span(), message, help));
@@ -106,6 +136,7 @@ impl Parser<'_> {
         let at = operands.count;
         let mut named = 0;
         let mut numeric: Option<(Shape, u32)> = None;
+        let (mut within, mut several) = (0, false);
         let mut field = 0;
         let text = if token.kind == Kind::Name { cursor.text(token) } else { "" };
         let mut alive = fitting;
@@ -121,7 +152,11 @@ impl Parser<'_> {
                 }
                 Some(Shape::Fixed(name)) if name.eq_ignore_ascii_case(text) => named |= 1 << row,
                 Some(Shape::Fixed(_)) | None => {}
-                Some(shape) => numeric = Some((shape, numeric.map_or(0, |(_, rows)| rows) | 1 << row)),
+                Some(Shape::Within(_)) => within |= 1 << row,
+                Some(shape) => {
+                    several |= numeric.is_some_and(|(other, _)| other != shape);
+                    numeric = Some((shape, numeric.map_or(0, |(_, rows)| rows) | 1 << row));
+                }
             }
         }
         operands.count += 1;
@@ -130,13 +165,27 @@ impl Parser<'_> {
             operands.values[at] = Value::Known(field as i64);
             return Some(named);
         }
-        let Some((shape, numeric)) = numeric else {
+        if within != 0
+            && let Some(rows) =
+                self.signed_operand(cursor, rows, (within, numeric.map(|row| row.1)), operands)
+        {
+            return rows;
+        }
+        let Some((shape, mut numeric)) = numeric else {
             self.wrong_name(cursor, rows, fitting, at);
             return None;
         };
         if !text.is_empty() && self.is_register(text) {
             self.register_for_number(cursor, &rows[numeric.trailing_zeros() as usize], at);
             return None;
+        }
+        if several || shape.width_word().is_some() && self.set.is_some_and(|set| set.two_widths) {
+            operands.wide = Some(at);
+            numeric = self.width_word(cursor, rows, numeric, at);
+            let expression = self.expression(cursor);
+            operands.spans[at] = Span { source: span.source, ..expression.span };
+            operands.values[at] = expression.value;
+            return Some(numeric);
         }
         let expression = self.expression(cursor);
         operands.spans[at] = Span { source: span.source, ..expression.span };
@@ -156,15 +205,25 @@ impl Parser<'_> {
             }
         }
         let mut cells = [0; LONGEST];
-        let count = encode(row, &numbers[..operands.count], &mut cells);
         let before = self.location;
+        let count = encode(row, before as u32, &numbers[..operands.count], &mut cells);
         let place = self.place();
+        if row.operands.last() == Some(&Shape::Relative)
+            && let Value::Known(target) = operands.values[operands.count - 1]
+        {
+            self.reaches(target, before + count as u64, operands.spans[operands.count - 1]);
+        }
         self.emit(&cells[..count], span);
         let mut offset = 1;
         for (at, shape) in row.operands.iter().enumerate() {
             if let value @ Value::Later(_) = operands.values[at] {
                 let start = if shape.cells() == 0 { 0 } else { offset };
-                self.wait((place.0, place.1 + start), Field::Operand(*shape), value, operands.spans[at]);
+                self.wait(
+                    (place.0, place.1 + start),
+                    Field::Operand(shape.inner()),
+                    value,
+                    operands.spans[at],
+                );
             }
             offset += shape.cells() as u32;
         }
@@ -304,11 +363,13 @@ impl Parser<'_> {
         let next = cursor.text(cursor.token);
         let is_statement =
             |word: &str| rows_of(set, word).is_some() || super::directive::find(word).is_some();
-        let sibling = processor::ALL.iter().find(|other| rows_of(other, text).is_some());
+        let has = |other: &&&'static InstructionSet| rows_of(other, text).is_some();
+        let sibling = processor::ALL.iter().filter(|other| std::ptr::eq(other.rows, set.rows)).find(has);
+        let stranger = processor::ALL.iter().find(has);
         let mnemonics = set.own_rows().map(|row| row.mnemonic);
         let near = nearest(text, mnemonics.chain(DIRECTIVES.iter().map(|row| row.0)));
         let code = "unknown-instruction";
-        let error = if let Some(other) = sibling {
+        let error = if let Some(other) = sibling.or(stranger.filter(|_| foreign(set, text).is_none())) {
             let message =
                 format!("`{text}` is an instruction of the {}, not of the {}", other.name, set.name);
             Diagnostic::error(
@@ -317,7 +378,7 @@ impl Parser<'_> {
                 message,
                 format!("write `cpu {}` if the machine has one", other.name),
             )
-        } else if let Some(foreign) = foreign(text) {
+        } else if let Some(foreign) = foreign(set, text) {
             let message =
                 format!("`{text}` is an instruction of the {}, not of the {}", foreign.owner, set.name);
             Diagnostic::error(code, span, message, format!("on the {} write {}", set.name, foreign.instead))

@@ -47,6 +47,7 @@ pub enum Kind {
     Equal,
     EqualEqual,
     NotEqual,
+    Hash,
     /// A byte that no token begins with.
     Bad,
 }
@@ -124,6 +125,7 @@ const STARTS: [Kind; 256] = {
             b'<' => Kind::Less,
             b'>' => Kind::Greater,
             b'=' => Kind::Equal,
+            b'#' => Kind::Hash,
             _ => Kind::Bad,
         };
         at += 1;
@@ -166,7 +168,14 @@ impl<'a> Lexer<'a> {
         let mut kind = STARTS[usize::from(byte)];
         match kind {
             Kind::Name | Kind::Number => self.run(WORD),
-            Kind::Comma | Kind::Line | Kind::Colon | Kind::Open | Kind::Close | Kind::Plus | Kind::Minus => {}
+            Kind::Comma
+            | Kind::Line
+            | Kind::Colon
+            | Kind::Open
+            | Kind::Close
+            | Kind::Plus
+            | Kind::Minus
+            | Kind::Hash => {}
             Kind::Text => kind = self.text(byte),
             Kind::Here if CLASS[usize::from(self.peek())] & HEX != 0 => {
                 self.run(WORD);

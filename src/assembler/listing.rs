@@ -298,12 +298,15 @@ impl<W: Write> Writer<'_, W> {
     fn timing(&mut self, set: &InstructionSet, row: u16, from: usize) {
         self.pad(self.cells_width + 1, from);
         let timing = set.timing(&set.rows[usize::from(row)]);
-        let width = if timing.is_conditional() { 8 - 1 - decimal_width(timing.taken) } else { 8 };
+        let marks = timing.marks();
+        let width =
+            if timing.is_conditional() { 8 - 1 - decimal_width(timing.taken) } else { 8 } - marks.len();
         push_decimal(&mut self.row, timing.base.into(), width);
         if timing.is_conditional() {
             self.row.push('/');
             push_decimal(&mut self.row, timing.taken.into(), 0);
         }
+        self.row.push_str(marks);
     }
 
     /// A line that stands for an instruction: the line, then the instruction.
@@ -315,7 +318,7 @@ impl<W: Write> Writer<'_, W> {
         let mut text = String::new();
         if let (Some(set), Some(row)) = (self.set, row.checked_sub(1)) {
             self.timing(set, row, from);
-            let decoded = crate::processor::decode(set, cells).ok().flatten();
+            let decoded = crate::processor::decode(set, cells, address).ok().flatten();
             text =
                 decoded.map_or(String::new(), |decoded| format!("        {}", decoded.text(set, &|_| None)));
         }

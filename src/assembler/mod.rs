@@ -22,6 +22,7 @@ mod settle;
 mod space;
 mod symbols;
 mod template;
+mod width;
 
 pub use data::ImageRequest;
 pub use expression::CodeRange;
@@ -179,7 +180,7 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
     let mut before = None;
     for walk in 1.. {
         let mut parser = parser::Parser::new(loader);
-        parser.settling = settle::Settling::new(before.take(), options.moved.clone());
+        parser.settling = settle::Settling::new(walk, before.take(), options.moved.clone());
         if let Some(set) = options.set {
             parser.choose(set);
             // A choice in the source comes before this one when the program is named.

@@ -27,6 +27,7 @@ const DEEPEST_INCLUDE: usize = 64;
 const MOST_INCLUDES: usize = 10_000;
 
 /// The lexer with one token of look-ahead.
+#[derive(Clone)]
 pub(crate) struct Cursor<'a> {
     text: &'a str,
     lexer: Lexer<'a>,

@@ -15,25 +15,41 @@ use std::sync::Arc;
 /// A layout that has not settled by then is taken for one that never does.
 pub(super) const MOST_WALKS: u32 = 12;
 
-/// A value that the layout was made with.
+/// In this walk and later ones an operand that waits gets the wide form, which is right wherever its value lies: a program
+/// whose forms depend on each other settles so.
+const WIDE_FROM: u32 = 8;
+
+/// What the layout was made with.
 struct Assumption {
     code: CodeRange,
     span: Span,
-    what: String,
-    /// `None` where nothing was known.
-    value: Option<i64>,
+    what: Assumed,
+}
+
+enum Assumed {
+    /// This value, of what; `None` where nothing was known.
+    Value(String, Option<i64>),
+    /// That the value lies in the range, or that it does not.
+    Narrow((i64, i64), bool),
 }
 
 /// What one walk hands to the next.
 pub(super) struct Walk {
     symbols: Symbols,
     texts: Vec<(String, Option<String>, Loaded)>,
+    far: HashSet<u32>,
 }
 
 /// What is assumed, and what the walk before knows.
 #[derive(Default)]
 pub(crate) struct Settling {
+    /// Which walk this is, from 1.
+    walk: u32,
     before: Option<Walk>,
+    /// The branches of blocks, by number, that a near one does not reach.
+    pub(super) far: HashSet<u32>,
+    /// How many branches blocks have put out.
+    pub(super) branches: u32,
     /// The texts read: as asked for, from where, and their number.
     pub(super) texts: Vec<(String, Option<String>, u32)>,
     assumptions: Vec<Assumption>,
@@ -52,8 +68,9 @@ pub(crate) struct Settling {
 }
 
 impl Settling {
-    pub(super) fn new(before: Option<Walk>, moved: Option<(i64, Vec<i64>)>) -> Self {
-        Self { before, moved, ..Self::default() }
+    pub(super) fn new(walk: u32, mut before: Option<Walk>, moved: Option<(i64, Vec<i64>)>) -> Self {
+        let far = before.as_mut().map(|walk| std::mem::take(&mut walk.far)).unwrap_or_default();
+        Self { walk, before, moved, far, ..Self::default() }
     }
 
     /// A text that the walk before read already.
@@ -88,8 +105,20 @@ impl Parser<'_> {
     #[cold]
     pub(super) fn assume(&mut self, code: CodeRange, span: Span, what: &str) -> Option<i64> {
         let value = self.predicted(code).ok();
-        self.settling.assumptions.push(Assumption { code, span, what: what.to_string(), value });
+        let what = Assumed::Value(what.to_string(), value);
+        self.settling.assumptions.push(Assumption { code, span, what });
         Some(value.unwrap_or(0))
+    }
+
+    /// True where the value of an expression, as the walk before found it, lies in the range of the narrow form.
+    #[cold]
+    pub(super) fn assume_narrow(&mut self, code: CodeRange, span: Span, range: (i64, i64)) -> bool {
+        if self.settling.walk >= WIDE_FROM {
+            return false;
+        }
+        let narrow = self.predicted(code).is_ok_and(|value| (range.0..=range.1).contains(&value));
+        self.settling.assumptions.push(Assumption { code, span, what: Assumed::Narrow(range, narrow) });
+        narrow
     }
 
     fn predicted(&self, range: CodeRange) -> Result<i64, Fault> {
@@ -107,14 +136,19 @@ impl Parser<'_> {
 
     /// Compares what was assumed with what came out.
     pub(super) fn check_assumptions(&mut self) {
-        for Assumption { code, span, what, value } in std::mem::take(&mut self.settling.assumptions) {
-            match self.compute(code) {
-                Ok(came) if value == Some(came) => {}
-                Ok(came) => {
+        for Assumption { code, span, what } in std::mem::take(&mut self.settling.assumptions) {
+            match (self.compute(code), what) {
+                (Ok(came), Assumed::Value(_, value)) if value == Some(came) => {}
+                (Ok(came), Assumed::Value(what, value)) => {
                     self.settling.again = true;
                     self.settling.mismatch.get_or_insert((span, what, value.unwrap_or(0), came));
                 }
-                Err(fault) => {
+                (Ok(came), Assumed::Narrow(range, narrow)) => {
+                    self.settling.again |= narrow != (range.0..=range.1).contains(&came);
+                }
+                // What waits for the value reports the fault where it is an operand.
+                (Err(_), Assumed::Narrow(..)) => {}
+                (Err(fault), Assumed::Value(..)) => {
                     self.fault(fault, span);
                 }
             }
@@ -155,6 +189,6 @@ impl Parser<'_> {
             .into_iter()
             .filter_map(|(name, from, source)| Some((name, from, loaded(&self.sources, source)?)))
             .collect();
-        Walk { symbols: self.symbols, texts }
+        Walk { symbols: self.symbols, texts, far: self.settling.far }
     }
 }

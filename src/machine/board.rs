@@ -1,6 +1,6 @@
 //! Board descriptions: TOML, versioned, unknown fields refused with the nearest known one.
 
-use super::chip::PARTS;
+use super::chip::{self, Needs, PARTS, Part, Pin};
 use super::memory::{Area, MemoryKind};
 use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::processor::{self, InstructionSet};
@@ -28,6 +28,8 @@ pub enum Unmapped {
     /// Reads are 0FFh, writes have no effect.
     #[default]
     Float,
+    /// Reads give what was last on the data bus, writes have no effect.
+    Hold,
     /// The run stops and says so.
     Stop,
 }
@@ -51,6 +53,10 @@ struct Description {
     console: Option<ConsoleDescription>,
     #[serde(default)]
     key: Vec<Spanned<KeyDescription>>,
+    #[serde(default)]
+    lamp: Vec<Spanned<PinDescription>>,
+    #[serde(default)]
+    button: Vec<Spanned<PinDescription>>,
     #[serde(default)]
     service: Vec<Spanned<ServiceDescription>>,
 }
@@ -77,22 +83,35 @@ struct MemoryDescription {
     kind: MemoryKind,
     first: i64,
     last: i64,
+    name: Option<String>,
 }
 
 #[derive(Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 struct ChipDescription {
     part: Spanned<String>,
+    name: Spanned<String>,
+    port: Option<Spanned<i64>>,
+    first: Option<Spanned<i64>>,
+    last: Option<Spanned<i64>>,
+    wiring: Option<Wiring>,
+    interrupt: Option<Spanned<String>>,
+    clock: Option<Spanned<i64>>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct PinDescription {
     name: String,
-    port: Spanned<i64>,
-    wiring: Wiring,
+    pin: Spanned<String>,
+    active: Option<i64>,
 }
 
 #[derive(Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 struct ConsoleDescription {
     line: Spanned<String>,
-    baud: Spanned<i64>,
+    baud: Option<Spanned<i64>>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -123,10 +142,14 @@ pub struct Board {
     pub memory: Vec<Area>,
     /// Its chips.
     pub chips: Vec<ChipPlace>,
-    /// The baud rate of the console, where it has one on the serial lines.
-    pub console_baud: Option<u64>,
-    /// Its interrupt keys: legend and input.
-    pub keys: Vec<(String, String)>,
+    /// Lamps on pins of chips.
+    pub lamps: Vec<PinPlace>,
+    /// Buttons on pins of chips.
+    pub buttons: Vec<PinPlace>,
+    /// Its console.
+    pub console: Option<Console>,
+    /// Its keys.
+    pub keys: Vec<Key>,
     /// The firmware's services that are given a text.
     pub services: Vec<Service>,
 }
@@ -160,10 +183,78 @@ pub struct ChipPlace {
     pub part: String,
     /// What the board calls it.
     pub name: String,
-    /// First port.
-    pub port: u32,
-    /// What is soldered to it.
-    pub wiring: Wiring,
+    /// Where its registers are.
+    pub at: ChipAt,
+    /// What is soldered to it, where that is a row of lamps or switches.
+    pub wiring: Option<Wiring>,
+    /// The input of the processor that its interrupt line goes to.
+    pub interrupt: Option<Input>,
+    /// The frequency at its clock pins in Hz, where that is not the processor's.
+    pub clock: Option<u64>,
+}
+
+/// Where a chip's registers are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ChipAt {
+    /// From this port on.
+    Port(u32),
+    /// In this stretch of memory addresses, again and again where that is longer.
+    Memory {
+        /// First address.
+        first: u32,
+        /// Last address.
+        last: u32,
+    },
+}
+
+impl ChipAt {
+    /// The first port or address.
+    pub fn first(self) -> u32 {
+        match self {
+            Self::Port(port) => port,
+            Self::Memory { first, .. } => first,
+        }
+    }
+}
+
+/// An interrupt input as a chip or a key is wired to it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Input {
+    /// The name printed on the pin.
+    pub name: &'static str,
+    /// True where the processor looks at its level, false where an edge counts.
+    pub level: bool,
+}
+
+/// A part on a pin of a chip.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PinPlace {
+    /// What the board calls it.
+    pub name: String,
+    /// Which chip, from 0.
+    pub chip: usize,
+    /// The pin.
+    pub pin: Pin,
+    /// The level at which a lamp is lit, or which a pressed button gives.
+    pub active: bool,
+}
+
+/// What the console hangs on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Console {
+    /// The processor's own serial lines, at so many baud.
+    Line(u64),
+    /// A chip, from 0.
+    Chip(usize),
+}
+
+/// A key of the board: reset, or one that asks for an interrupt.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Key {
+    /// Its legend.
+    pub name: String,
+    /// The interrupt input it goes to; `None` for the reset key.
+    pub input: Option<String>,
 }
 
 impl Board {
@@ -177,9 +268,11 @@ impl Board {
             unmapped: Unmapped::Float,
             load: 0,
             firmware: None,
-            memory: vec![Area { kind: MemoryKind::Ram, first: 0, last: set.last_address() }],
+            memory: vec![Area { kind: MemoryKind::Ram, first: 0, last: set.last_address(), name: None }],
             chips: vec![],
-            console_baud: None,
+            lamps: vec![],
+            buttons: vec![],
+            console: None,
             keys: vec![],
             services: vec![],
         }
@@ -263,6 +356,8 @@ impl Check {
         }
         let last = i64::from(set.last_address());
         let load = description.load.as_ref().map_or(0, |load| self.number(load, last, "the load address"));
+        let memory = self.memory(&description.memory, last);
+        let chips = self.chips(description.chip, set, &memory);
         Some(Board {
             name,
             title: description.title,
@@ -273,9 +368,11 @@ impl Check {
             firmware: description
                 .firmware
                 .map(|firmware| Firmware { source: firmware.source, ready: firmware.ready }),
-            memory: self.memory(&description.memory, last),
-            chips: self.chips(description.chip),
-            console_baud: description.console.map(|console| self.console(&console, clock)),
+            memory,
+            lamps: self.pins(description.lamp, &chips, true),
+            buttons: self.pins(description.button, &chips, false),
+            console: description.console.map(|console| self.console(&console, clock, &chips)),
+            chips,
             keys: self.keys(description.key, set),
             services: self.services(description.service, set),
         })
@@ -284,14 +381,15 @@ impl Check {
     fn memory(&mut self, list: &[Spanned<MemoryDescription>], last_address: i64) -> Vec<Area> {
         let mut areas: Vec<(Area, Range<usize>)> = Vec::new();
         for entry in list {
-            let MemoryDescription { kind, first, last } = *entry.get_ref();
+            let MemoryDescription { kind, first, last, ref name } = *entry.get_ref();
             if first < 0 || last > last_address || first > last {
                 let message = format!("memory from {first} to {last} is no stretch of addresses");
                 let help = format!("`first` is the lower one, and the last address is 0x{last_address:X}");
                 self.wrong(entry.span(), message, help);
                 continue;
             }
-            let area = Area { kind, first: first as u32, last: last as u32 };
+            let name = name.clone();
+            let area = Area { kind, first: first as u32, last: last as u32, name };
             let clash = areas.iter().find(|(other, _)| other.first <= area.last && area.first <= other.last);
             if let Some((other, place)) = clash {
                 let first = area.first.max(other.first);
@@ -309,52 +407,193 @@ impl Check {
         areas.into_iter().map(|(area, _)| area).collect()
     }
 
-    fn chips(&mut self, list: Vec<Spanned<ChipDescription>>) -> Vec<ChipPlace> {
+    fn chips(
+        &mut self,
+        list: Vec<Spanned<ChipDescription>>,
+        set: &'static InstructionSet,
+        memory: &[Area],
+    ) -> Vec<ChipPlace> {
         let mut places: Vec<ChipPlace> = Vec::new();
         for entry in list {
             let span = entry.span();
             let chip = entry.into_inner();
             let part = chip.part.get_ref().clone();
-            if !PARTS.contains(&part.as_str()) {
-                let help = format!("the parts are {}", PARTS.join(", "));
+            let Some(known) = chip::part(&part) else {
+                let names: Vec<&str> = PARTS.iter().map(|part| part.name).collect();
+                let help = format!("the parts are {}", names.join(", "));
                 self.wrong(chip.part.span(), format!("there is no chip `{part}` here"), help);
+                continue;
+            };
+            self.needs(known, &chip, &span);
+            let at = self.chip_place(known, &chip, span.clone(), set, memory);
+            let overlaps = |other: &&ChipPlace| match (at, other.at) {
+                (ChipAt::Port(one), ChipAt::Port(two)) => one == two,
+                (ChipAt::Memory { first, last }, ChipAt::Memory { first: from, last: to }) => {
+                    first <= to && from <= last
+                }
+                _ => false,
+            };
+            let name = chip.name.get_ref().clone();
+            if let Some(other) = places.iter().find(overlaps) {
+                let what = if matches!(at, ChipAt::Port(_)) { "port" } else { "address" };
+                let first = at.first().max(other.at.first());
+                let message = format!("the {what} {} belongs to `{}` already", set_hex(first), other.name);
+                self.wrong(span, message, format!("give one of them another {what}"));
+            } else if places.iter().any(|other| other.name == name) {
+                self.wrong(span, format!("there are two chips `{name}`"), "give one another name");
             }
-            let port = self.number(&chip.port, 0xFF, "the port");
-            if let Some(other) = places.iter().find(|other| other.port == port) {
-                let message = format!("the port {} belongs to `{}` already", set_hex(port), other.name);
-                self.wrong(span, message, "give one of them another port");
-            } else if places.iter().any(|other| other.name == chip.name) {
-                self.wrong(span, format!("there are two chips `{}`", chip.name), "give one another name");
-            }
-            places.push(ChipPlace { part, name: chip.name, port, wiring: chip.wiring });
+            let interrupt = chip.interrupt.as_ref().and_then(|input| self.input(input, set));
+            let clock = chip.clock.as_ref().map(|clock| match *clock.get_ref() {
+                hz @ 1..=1_000_000_000 => hz as u64,
+                hz => {
+                    self.wrong(clock.span(), format!("a clock of {hz} Hz"), "give the frequency in Hz");
+                    1
+                }
+            });
+            places.push(ChipPlace { part, name, at, wiring: chip.wiring, interrupt, clock });
         }
         places
     }
 
-    fn console(&mut self, console: &ConsoleDescription, clock: i64) -> u64 {
-        if console.line.get_ref() != "sid-sod" {
-            let message = format!("`{}` is no line for a console", console.line.get_ref());
-            self.wrong(console.line.span(), message, "write line = \"sid-sod\"");
+    /// What the part must have, and what it has no use for.
+    fn needs(&mut self, part: &Part, chip: &ChipDescription, span: &Range<usize>) {
+        let wanted = [
+            (part.needs == Needs::Wiring, chip.wiring.is_some(), "wiring", "wiring = \"lamps\""),
+            (part.needs == Needs::Clock, chip.clock.is_some(), "clock", "clock = 153_600"),
+        ];
+        for (needs, has, field, example) in wanted {
+            if needs && !has {
+                let message = format!("the chip {} needs the field `{field}`", part.name);
+                self.wrong(span.clone(), message, format!("add a line such as {example}"));
+            } else if has && !needs {
+                let message = format!("the chip {} has no use for the field `{field}`", part.name);
+                self.wrong(span.clone(), message, "remove it");
+            }
         }
-        let baud = *console.baud.get_ref();
-        if baud < 1 || baud > (clock / 8).max(1) {
-            let message = format!("{baud} baud cannot be made at this clock");
-            self.wrong(console.baud.span(), message, format!("give 1 to {}", (clock / 8).max(1)));
-        }
-        baud.max(1) as u64
     }
 
-    fn keys(&mut self, list: Vec<Spanned<KeyDescription>>, set: &InstructionSet) -> Vec<(String, String)> {
-        let inputs = set.inputs;
+    fn chip_place(
+        &mut self,
+        part: &Part,
+        chip: &ChipDescription,
+        span: Range<usize>,
+        set: &InstructionSet,
+        memory: &[Area],
+    ) -> ChipAt {
+        match (&chip.port, &chip.first, &chip.last) {
+            (Some(port), None, None) => ChipAt::Port(self.number(port, 0xFF, "the port")),
+            (None, Some(from), to) => {
+                let top = i64::from(set.last_address());
+                let first = self.number(from, top, "the address");
+                let own = (first + part.registers - 1).min(set.last_address());
+                let last = to.as_ref().map_or(own, |to| self.number(to, top, "the address"));
+                if last < first {
+                    self.wrong(span, "`last` is below `first`", "exchange them");
+                } else if let Some(area) = memory.iter().find(|area| area.first <= last && first <= area.last)
+                {
+                    let address = set_hex(first.max(area.first));
+                    let message = format!("memory and a chip claim the address {address}");
+                    self.wrong(span, message, "end the memory before the chip, or begin it behind");
+                }
+                ChipAt::Memory { first, last: last.max(first) }
+            }
+            _ => {
+                let help = "write `port = 0x10`, or `first = 0x7F00` and `last` for a stretch of memory";
+                self.wrong(span, "the chip wants either a port or memory addresses", help);
+                ChipAt::Port(0)
+            }
+        }
+    }
+
+    /// An interrupt input by its name.
+    fn input(&mut self, wanted: &Spanned<String>, set: &'static InstructionSet) -> Option<Input> {
+        let name = wanted.get_ref().to_uppercase().replace(' ', "");
+        let found = set.inputs.iter().find(|input| **input == name);
+        if found.is_none() {
+            let message = format!("the {} has no interrupt input `{name}`", set.name);
+            self.wrong(wanted.span(), message, format!("its inputs are {}", set.inputs.join(", ")));
+        }
+        found.map(|name| Input { name, level: set.level_input == Some(*name) })
+    }
+
+    /// Lamps or buttons on pins, written `CHIP.PB7`.
+    fn pins(
+        &mut self,
+        list: Vec<Spanned<PinDescription>>,
+        chips: &[ChipPlace],
+        lamps: bool,
+    ) -> Vec<PinPlace> {
+        let mut places: Vec<PinPlace> = Vec::new();
+        for entry in list {
+            let span = entry.span();
+            let PinDescription { name, pin: wanted, active } = entry.into_inner();
+            let found = wanted.get_ref().split_once('.').and_then(|(chip, pin)| {
+                let chip = chips.iter().position(|place| place.name == chip)?;
+                let ports = chip::part(&chips[chip].part)?.ports;
+                let (port, bit) = pin.split_at_checked(pin.len().checked_sub(1)?)?;
+                let port = ports.iter().position(|one| one.eq_ignore_ascii_case(port))? as u8;
+                let bit = bit.parse().ok().filter(|bit| *bit < 8)?;
+                Some((chip, Pin { port, bit }))
+            });
+            let Some((chip, pin)) = found else {
+                let ports = chips.iter().flat_map(|place| {
+                    let ports = chip::part(&place.part).map_or(&[][..], |part| part.ports);
+                    ports.iter().map(|port| format!("{}.{port}0 to {port}7", place.name))
+                });
+                let list: Vec<String> = ports.collect();
+                let message = format!("`{}` is no pin of this board", wanted.get_ref());
+                self.wrong(wanted.span(), message, format!("its pins are {}", list.join(", ")));
+                continue;
+            };
+            if places.iter().any(|other| other.name == name) {
+                let what = if lamps { "lamps" } else { "buttons" };
+                self.wrong(span, format!("there are two {what} `{name}`"), "give one another name");
+            } else if active.is_some_and(|level| !(0..=1).contains(&level)) {
+                self.wrong(span, "`active` is a level, 0 or 1", "write `active = 0` or `active = 1`");
+            }
+            // A lamp is lit by a 1, a button gives a 0, unless the description says otherwise.
+            let active = active.map_or(lamps, |level| level == 1);
+            places.push(PinPlace { name, chip, pin, active });
+        }
+        places
+    }
+
+    fn console(&mut self, console: &ConsoleDescription, clock: i64, chips: &[ChipPlace]) -> Console {
+        let line = console.line.get_ref();
+        if let Some(chip) = chips.iter().position(|place| place.name == *line && place.part == "6850") {
+            if let Some(baud) = &console.baud {
+                self.wrong(baud.span(), "the chip's clock and program set the speed", "remove `baud`");
+            }
+            return Console::Chip(chip);
+        }
+        if line != "sid-sod" {
+            let message = format!("`{line}` is no line for a console");
+            self.wrong(
+                console.line.span(),
+                message,
+                "write line = \"sid-sod\", or the name of a serial chip",
+            );
+        }
+        let most = (clock / 8).max(1);
+        let Some(baud) = &console.baud else {
+            self.wrong(console.line.span(), "this line wants a speed", "add baud = 1200");
+            return Console::Line(1);
+        };
+        if !(1..=most).contains(baud.get_ref()) {
+            let message = format!("{} baud cannot be made at this clock", baud.get_ref());
+            self.wrong(baud.span(), message, format!("give 1 to {most}"));
+        }
+        Console::Line((*baud.get_ref()).max(1) as u64)
+    }
+
+    fn keys(&mut self, list: Vec<Spanned<KeyDescription>>, set: &'static InstructionSet) -> Vec<Key> {
         let mut keys = Vec::new();
         for entry in list {
-            let key = entry.into_inner();
-            let input = key.input.get_ref().to_uppercase().replace(' ', "");
-            if !inputs.contains(&input.as_str()) {
-                let message = format!("the {} has no interrupt input `{input}`", set.name);
-                self.wrong(key.input.span(), message, format!("its inputs are {}", inputs.join(", ")));
-            }
-            keys.push((key.name, input));
+            let KeyDescription { name, input } = entry.into_inner();
+            let resets = input.get_ref().eq_ignore_ascii_case("reset");
+            let input =
+                if resets { None } else { self.input(&input, set).map(|input| input.name.to_string()) };
+            keys.push(Key { name, input });
         }
         keys
     }

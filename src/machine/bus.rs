@@ -1,8 +1,9 @@
-//! The bus of an 8-bit machine, in three forms: open (places without memory read 0FFh), checked (an access to one asks
-//! for attention) and recorded (checked as the board says, and every access is noted for a step).
+//! The bus of an 8-bit machine, in four forms: plain (memory alone, and ports), mapped (chips answer at memory addresses),
+//! checked (an access to a place where nothing is can be answered or told) and recorded (every access is noted for a step).
 
+use super::board::Unmapped;
 use super::io::Io;
-use super::memory::{self, Area, MemoryKind, OPEN_BUS};
+use super::memory::{self, Area, CHIPS, HOLES, MemoryKind, OPEN_BUS};
 use crate::processor::{Bus, InputLine, OutputLine};
 use serde::Serialize;
 
@@ -46,7 +47,16 @@ pub struct Noted {
     pub took_effect: bool,
 }
 
-pub(super) struct MachineBus<'a, const CHECKED: bool, const RECORDED: bool> {
+/// No chip answers at a memory address.
+pub(super) const PLAIN: u8 = 0;
+/// Chips answer at memory addresses.
+pub(super) const MAPPED: u8 = 1;
+/// Places where nothing is are told, or keep what was last on the bus.
+pub(super) const CHECKED: u8 = 2;
+/// The same, and every access is noted.
+pub(super) const RECORDED: u8 = 3;
+
+pub(super) struct MachineBus<'a, const MODE: u8> {
     // PERF: cells and attributes without another pointer between, so that the run loop keeps both addresses.
     pub cells: &'a mut [u8; 0x1_0000],
     pub pages: &'a [u8; 0x100],
@@ -55,24 +65,54 @@ pub(super) struct MachineBus<'a, const CHECKED: bool, const RECORDED: bool> {
     pub notes: &'a mut Vec<Noted>,
 }
 
-impl<const CHECKED: bool, const RECORDED: bool> MachineBus<'_, CHECKED, RECORDED> {
-    #[inline(always)]
-    fn look(&mut self, address: u32, access: Access) {
-        if CHECKED && memory::may_miss(self.pages, address) {
-            self.miss(address, access);
-        }
-    }
+impl<const MODE: u8> MachineBus<'_, MODE> {
+    /// The attributes of pages that reads do not go straight to.
+    const SLOW: u8 = match MODE {
+        PLAIN => 0,
+        MAPPED => CHIPS,
+        _ => CHIPS | HOLES,
+    };
 
-    #[cold]
-    fn miss(&mut self, address: u32, access: Access) {
-        if self.io.stop_unmapped && memory::kind(self.areas, address).is_none() && self.io.missing.is_none() {
-            self.io.missing = Some(Missing { access, address });
+    /// What a read or a fetch puts on the bus.
+    #[inline(always)]
+    fn look(&mut self, address: u32, now: u64, access: Access) -> u8 {
+        let value = if MODE != PLAIN && memory::has(self.pages, address, Self::SLOW) {
+            self.look_elsewhere(address, now, access)
+        } else {
+            self.cells[address as usize & 0xFFFF]
+        };
+        if MODE >= CHECKED {
+            self.io.on_bus = value;
         }
+        value
     }
 
     #[cold]
     #[inline(never)]
-    fn write_elsewhere(&mut self, address: u32, value: u8) -> bool {
+    fn look_elsewhere(&mut self, address: u32, now: u64, access: Access) -> u8 {
+        // Instructions are not fetched from registers.
+        if access != Access::Fetch
+            && let Some(value) = self.io.read_space(address, now)
+        {
+            return value.map_or(OPEN_BUS, |value| value as u8);
+        }
+        if memory::kind(self.areas, address).is_none() && !self.io.is_space(address) {
+            self.io.miss(access, address);
+            if self.io.unmapped == Unmapped::Hold {
+                return self.io.on_bus;
+            }
+        }
+        self.cells[address as usize & 0xFFFF]
+    }
+
+    #[cold]
+    #[inline(never)]
+    fn write_elsewhere(&mut self, address: u32, value: u8, now: u64) -> bool {
+        if MODE != PLAIN
+            && let Some(took_effect) = self.io.write_space(address, value.into(), now)
+        {
+            return took_effect;
+        }
         match memory::kind(self.areas, address) {
             Some(MemoryKind::Ram) => {
                 self.cells[address as usize & 0xFFFF] = value;
@@ -80,47 +120,59 @@ impl<const CHECKED: bool, const RECORDED: bool> MachineBus<'_, CHECKED, RECORDED
             }
             Some(MemoryKind::Rom) => false,
             None => {
-                self.miss(address, Access::Write);
+                self.io.miss(Access::Write, address);
                 false
             }
         }
     }
 
     fn note(&mut self, access: Access, address: u32, before: u64, value: u64, took_effect: bool) {
-        if RECORDED {
+        if MODE == RECORDED {
             self.notes.push(Noted { access, address, before, value, took_effect });
         }
     }
 }
 
-impl<const CHECKED: bool, const RECORDED: bool> Bus for MachineBus<'_, CHECKED, RECORDED> {
+impl<const MODE: u8> Bus for MachineBus<'_, MODE> {
     type Cell = u8;
-    const WATCHED: bool = CHECKED;
+    const WATCHED: bool = MODE != PLAIN;
+    const MAPPED: bool = MODE != PLAIN;
 
     #[inline(always)]
     fn fetch(&mut self, address: u32) -> u8 {
-        self.look(address, Access::Fetch);
+        if MODE >= CHECKED {
+            return self.look(address, 0, Access::Fetch);
+        }
         self.cells[address as usize & 0xFFFF]
     }
 
     #[inline(always)]
-    fn read(&mut self, address: u32) -> u8 {
-        self.look(address, Access::Read);
-        let value = self.cells[address as usize & 0xFFFF];
+    fn read(&mut self, address: u32, now: u64) -> u8 {
+        let value = self.look(address, now, Access::Read);
         self.note(Access::Read, address, value.into(), value.into(), true);
         value
     }
 
     #[inline(always)]
-    fn write(&mut self, address: u32, value: u8) {
-        let before = if RECORDED { self.cells[address as usize & 0xFFFF].into() } else { 0 };
+    fn write(&mut self, address: u32, value: u8, now: u64) {
+        let before = if MODE == RECORDED { self.cells[address as usize & 0xFFFF].into() } else { 0 };
         let took_effect = if memory::is_plain_ram(self.pages, address) {
             self.cells[address as usize & 0xFFFF] = value;
             true
         } else {
-            self.write_elsewhere(address, value)
+            self.write_elsewhere(address, value, now)
         };
+        if MODE >= CHECKED {
+            self.io.on_bus = value;
+        }
         self.note(Access::Write, address, before, value.into(), took_effect);
+    }
+
+    #[inline(always)]
+    fn touch(&mut self, address: u32, now: u64) {
+        if MODE != PLAIN {
+            self.look(address, now, Access::Read);
+        }
     }
 
     fn input(&mut self, port: u32, now: u64) -> u8 {
@@ -148,6 +200,6 @@ impl<const CHECKED: bool, const RECORDED: bool> Bus for MachineBus<'_, CHECKED, 
 
     #[inline(always)]
     fn attention(&self) -> bool {
-        self.io.missing.is_some()
+        self.io.attention
     }
 }

@@ -1,9 +1,10 @@
 //! A processor as the machine holds it: one call a time slice, the loops compiled for each bus and watcher inside.
 
-use super::bus::{MachineBus, Noted};
+use super::board::Unmapped;
+use super::bus::{CHECKED, MAPPED, MachineBus, Noted, PLAIN, RECORDED};
 use super::io::Io;
 use super::memory::{Area, Memory};
-use crate::processor::{Exit, InstructionSet, NoWatch, Watch, i8080};
+use crate::processor::{Exit, InstructionSet, NoWatch, Processor, ProgramCounter, Watch, i8080, mos6502};
 use std::fmt::Debug;
 
 /// Sees each instruction: its address and the cycle it begins at.
@@ -81,7 +82,7 @@ pub enum Watching<'a> {
 
 struct AtStops<'a>(&'a StopMap);
 
-impl Watch<i8080::Registers> for AtStops<'_> {
+impl<R: ProgramCounter> Watch<R> for AtStops<'_> {
     const PURE: bool = true;
     type Local<'l>
         = &'l [bool; 0x1_0000]
@@ -93,11 +94,11 @@ impl Watch<i8080::Registers> for AtStops<'_> {
     }
 
     #[inline(always)]
-    fn before<'l>(marks: &mut &'l [bool; 0x1_0000], registers: &i8080::Registers, _: u64) -> bool
+    fn before<'l>(marks: &mut &'l [bool; 0x1_0000], registers: &R, _: u64) -> bool
     where
         Self: 'l,
     {
-        marks[usize::from(registers.pc)]
+        marks[usize::from(registers.pc())]
     }
 }
 
@@ -105,7 +106,7 @@ impl Watch<i8080::Registers> for AtStops<'_> {
 /// the call costs; docs/performance.md has the figures. Whoever wants registers and cells steps.
 struct EachInstruction<'a>(Callback<'a>);
 
-impl Watch<i8080::Registers> for EachInstruction<'_> {
+impl<R: ProgramCounter> Watch<R> for EachInstruction<'_> {
     const PURE: bool = false;
     type Local<'l>
         = &'l mut dyn FnMut(u32, u64)
@@ -117,11 +118,11 @@ impl Watch<i8080::Registers> for EachInstruction<'_> {
     }
 
     #[inline(always)]
-    fn before<'l>(callback: &mut &'l mut dyn FnMut(u32, u64), registers: &i8080::Registers, now: u64) -> bool
+    fn before<'l>(callback: &mut &'l mut dyn FnMut(u32, u64), registers: &R, now: u64) -> bool
     where
         Self: 'l,
     {
-        callback(registers.pc.into(), now);
+        callback(registers.pc().into(), now);
         false
     }
 }
@@ -138,6 +139,8 @@ pub trait Core: Debug + Send {
     fn reset(&mut self);
     /// A request on an interrupt input, by its name. False where there is no such input.
     fn request(&mut self, input: &str) -> bool;
+    /// The chips' common interrupt request is there since a cycle, or is not.
+    fn requested(&mut self, since: Option<u64>);
     /// Its memory.
     fn memory(&self) -> &Memory;
     /// Sets a cell whatever it is made of. False where nothing is.
@@ -164,18 +167,21 @@ impl Clone for Box<dyn Core> {
     }
 }
 
-type Maker = fn(Vec<Area>) -> Box<dyn Core>;
+type Maker = fn(Vec<Area>, &[(u32, u32)]) -> Box<dyn Core>;
 
 /// Every processor that can be run.
 const MAKERS: &[(&str, Maker)] = &[
     ("8080", Bytes::<i8080::Cpu<{ i8080::I80 }>>::boxed),
     ("8085", Bytes::<i8080::Cpu<{ i8080::I85 }>>::boxed),
     ("8085u", Bytes::<i8080::Cpu<{ i8080::U85 }>>::boxed),
+    ("6502", Bytes::<mos6502::Cpu<{ mos6502::NMOS }>>::boxed),
+    ("65c02", Bytes::<mos6502::Cpu<{ mos6502::C02 }>>::boxed),
+    ("6502u", Bytes::<mos6502::Cpu<{ mos6502::NMOSU }>>::boxed),
 ];
 
-/// Makes the processor of an instruction set, with its memory.
-pub fn make(set: &InstructionSet, areas: Vec<Area>) -> Option<Box<dyn Core>> {
-    MAKERS.iter().find(|(name, _)| *name == set.name).map(|(_, make)| make(areas))
+/// Makes the processor of an instruction set, with its memory and the stretches of addresses where chips answer.
+pub fn make(set: &InstructionSet, areas: Vec<Area>, chips: &[(u32, u32)]) -> Option<Box<dyn Core>> {
+    MAKERS.iter().find(|(name, _)| *name == set.name).map(|(_, make)| make(areas, chips))
 }
 
 /// A processor with 64K cells of 8 bits.
@@ -183,24 +189,20 @@ pub fn make(set: &InstructionSet, areas: Vec<Area>) -> Option<Box<dyn Core>> {
 struct Bytes<P> {
     processor: P,
     memory: Memory,
+    /// Chips answer at memory addresses.
+    mapped: bool,
 }
 
-impl<P: Default> Bytes<P>
-where
-    Self: Core + 'static,
-{
-    fn boxed(areas: Vec<Area>) -> Box<dyn Core> {
-        Box::new(Self { processor: P::default(), memory: Memory::new(areas) })
+impl<P: Processor + 'static> Bytes<P> {
+    fn boxed(areas: Vec<Area>, chips: &[(u32, u32)]) -> Box<dyn Core> {
+        let memory = Memory::new(areas, chips);
+        Box::new(Self { processor: P::default(), memory, mapped: !chips.is_empty() })
     }
 }
 
-impl<const CHIP: u8> Core for Bytes<i8080::Cpu<CHIP>> {
+impl<P: Processor + 'static> Core for Bytes<P> {
     fn set(&self) -> &'static InstructionSet {
-        match CHIP {
-            i8080::I80 => &i8080::I8080,
-            i8080::I85 => &i8080::I8085,
-            _ => &i8080::I8085U,
-        }
+        P::set()
     }
 
     fn register(&self, place: usize) -> u64 {
@@ -212,32 +214,37 @@ impl<const CHIP: u8> Core for Bytes<i8080::Cpu<CHIP>> {
     }
 
     fn reset(&mut self) {
-        self.processor.reset();
+        let Self { processor, memory, .. } = self;
+        processor.reset(|address| memory.cell(address.into()) as u8);
     }
 
     fn request(&mut self, input: &str) -> bool {
-        let known = Core::set(self).inputs.contains(&input);
-        if let Some(input) = i8080::Input::named(input).filter(|_| known) {
-            self.processor.interrupts.request(input);
+        let known = P::set().inputs.contains(&input);
+        if known {
+            self.processor.request(input);
         }
         known
     }
 
+    fn requested(&mut self, since: Option<u64>) {
+        self.processor.requested(since);
+    }
+
     fn now(&self) -> u64 {
-        self.processor.now
+        self.processor.counters().0
     }
 
     fn instructions(&self) -> u64 {
-        self.processor.instructions
+        self.processor.counters().1
     }
 
     fn pass(&mut self, now: u64, instructions: u64) {
-        self.processor.now = now;
-        self.processor.instructions += instructions;
+        let before = self.processor.counters().1;
+        self.processor.set_counters(now, before + instructions);
     }
 
     fn clear_counters(&mut self) {
-        (self.processor.now, self.processor.instructions) = (0, 0);
+        self.processor.set_counters(0, 0);
     }
 
     fn halted(&self) -> bool {
@@ -253,33 +260,33 @@ impl<const CHIP: u8> Core for Bytes<i8080::Cpu<CHIP>> {
     }
 
     fn run(&mut self, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {
-        let Self { processor, memory } = self;
+        let checked = match io.unmapped {
+            Unmapped::Float => false,
+            Unmapped::Hold => self.memory.has_holes(),
+            Unmapped::Stop => true,
+        };
+        let Self { processor, memory, mapped } = self;
         let (cells, pages, areas) = memory.parts();
-        let checked = io.stop_unmapped;
-        let nothing = StopMap::default;
         let notes = &mut Vec::new();
-        macro_rules! bus {
-            ($checked:literal, $recorded:literal, $notes:expr) => {
-                &mut MachineBus::<$checked, $recorded> { cells, pages, areas, io, notes: $notes }
-            };
+        macro_rules! run {
+            ($mode:ident, $notes:expr, $watch:expr) => {{
+                let bus = &mut MachineBus::<$mode> { cells, pages, areas, io, notes: $notes };
+                processor.run(bus, $watch, limit)
+            }};
         }
         // PERF: each pair of bus and watcher is a loop of its own of 256 arms; only the pairs that earn it are made.
         match watching {
-            Watching::Step(notes) => processor.run(bus!(true, true, notes), &mut NoWatch, limit),
-            Watching::Each(callback) => {
-                let mut each = EachInstruction(*callback);
-                if checked {
-                    processor.run(bus!(true, false, notes), &mut each, limit)
-                } else {
-                    processor.run(bus!(false, false, notes), &mut each, limit)
-                }
+            Watching::Step(notes) => run!(RECORDED, notes, &mut NoWatch),
+            Watching::Each(callback) if checked || *mapped => {
+                run!(CHECKED, notes, &mut EachInstruction(*callback))
             }
-            Watching::Nothing if !checked => processor.run(bus!(false, false, notes), &mut NoWatch, limit),
-            Watching::Nothing => processor.run(bus!(true, false, notes), &mut AtStops(&nothing()), limit),
-            Watching::Stops(stops) if !checked => {
-                processor.run(bus!(false, false, notes), &mut AtStops(stops), limit)
-            }
-            Watching::Stops(stops) => processor.run(bus!(true, false, notes), &mut AtStops(stops), limit),
+            Watching::Each(callback) => run!(PLAIN, notes, &mut EachInstruction(*callback)),
+            Watching::Nothing if checked => run!(CHECKED, notes, &mut NoWatch),
+            Watching::Nothing if *mapped => run!(MAPPED, notes, &mut NoWatch),
+            Watching::Nothing => run!(PLAIN, notes, &mut NoWatch),
+            Watching::Stops(stops) if checked => run!(CHECKED, notes, &mut AtStops(stops)),
+            Watching::Stops(stops) if *mapped => run!(MAPPED, notes, &mut AtStops(stops)),
+            Watching::Stops(stops) => run!(PLAIN, notes, &mut AtStops(stops)),
         }
     }
 

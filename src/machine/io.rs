@@ -1,7 +1,9 @@
 //! Ports, lines and what was seen on them.
 
+use super::board::{ChipAt, ChipPlace, Unmapped};
 use super::bus::{Access, Missing};
 use super::chip::Chip;
+use super::lamp::{Lamp, LampChange};
 use super::line::SerialLine;
 use crate::image::Cell;
 use serde::Serialize;
@@ -28,48 +30,154 @@ struct Given {
     next: usize,
 }
 
-/// A chip with its first port and name.
+/// A chip in its place.
 #[derive(Debug, Clone)]
 pub struct Fitted {
-    /// The name in the board description.
-    pub name: String,
-    /// First port.
-    pub port: u32,
+    /// Its place on the board.
+    pub place: ChipPlace,
     /// The chip.
     pub chip: Box<dyn Chip>,
+    /// It held its interrupt line when somebody last looked.
+    held: bool,
 }
+
+/// Changes of lamps beyond this many are not kept.
+const MOST_CHANGES: usize = 1 << 16;
 
 /// Everything outside memory.
 #[derive(Debug, Clone)]
 pub struct Io {
-    pub(super) stop_unmapped: bool,
+    pub(super) unmapped: Unmapped,
     pub(super) missing: Option<Missing>,
+    /// The machine wants to be asked before the next instruction.
+    pub(super) attention: bool,
+    /// The value that was last on the data bus, where that is kept.
+    pub(super) on_bus: u8,
     given: Vec<Option<Given>>,
     /// The chip of each port, plus one.
     chip_of: Box<[u8; 256]>,
+    /// First and last address of each chip among the memory, and which one it is.
+    spaces: Vec<(u32, u32, usize)>,
     pub(super) chips: Vec<Fitted>,
+    pub(super) lamps: Vec<Lamp>,
+    pub(super) lamp_changes: Vec<LampChange>,
     pub(super) line: Option<SerialLine>,
     pub(super) writes: Vec<PortWrite>,
     pub(super) writes_not_kept: u64,
+    /// The cycle up to which the processor runs without looking back.
+    pub(super) slice: u64,
+    /// Since when the chips ask for an interrupt.
+    pub(super) requested: Option<u64>,
+    /// Edges on other inputs that the processor has not been told of.
+    pub(super) edges: Vec<&'static str>,
 }
 
 impl Io {
-    pub fn new(stop_unmapped: bool, line: Option<SerialLine>) -> Self {
+    pub fn new(unmapped: Unmapped, line: Option<SerialLine>) -> Self {
         Self {
-            stop_unmapped,
+            unmapped,
             missing: None,
+            attention: false,
+            on_bus: 0xFF,
             given: vec![None; 256],
             chip_of: Box::new([0; 256]),
+            spaces: Vec::new(),
             chips: Vec::new(),
+            lamps: Vec::new(),
+            lamp_changes: Vec::new(),
             line,
             writes: Vec::new(),
             writes_not_kept: 0,
+            slice: 0,
+            requested: None,
+            edges: Vec::new(),
         }
     }
 
-    pub fn fit(&mut self, name: &str, port: u32, chip: Box<dyn Chip>) {
-        self.chips.push(Fitted { name: name.to_string(), port, chip });
-        self.chip_of[port as usize & 0xFF] = self.chips.len() as u8;
+    pub fn fit(&mut self, place: &ChipPlace, chip: Box<dyn Chip>) {
+        self.chips.push(Fitted { place: place.clone(), chip, held: false });
+        match place.at {
+            ChipAt::Port(port) => self.chip_of[port as usize & 0xFF] = self.chips.len() as u8,
+            ChipAt::Memory { first, last } => self.spaces.push((first, last, self.chips.len() - 1)),
+        }
+    }
+
+    /// The stretches of memory addresses where chips answer.
+    pub fn spaces(&self) -> Vec<(u32, u32)> {
+        self.spaces.iter().map(|&(first, last, _)| (first, last)).collect()
+    }
+
+    /// True where a chip answers at a memory address.
+    pub(super) fn is_space(&self, address: u32) -> bool {
+        self.space(address).is_some()
+    }
+
+    fn space(&self, address: u32) -> Option<(usize, u32)> {
+        let found = self.spaces.iter().find(|(first, last, _)| (*first..=*last).contains(&address));
+        found.map(|&(first, _, chip)| (chip, address - first))
+    }
+
+    /// Reads from the chip at a memory address; `None` where there is none.
+    pub(super) fn read_space(&mut self, address: u32, now: u64) -> Option<Option<Cell>> {
+        let (chip, offset) = self.space(address)?;
+        let value = self.chips[chip].chip.read(offset, now);
+        self.settle(now);
+        Some(value)
+    }
+
+    /// Writes to the chip at a memory address and tells whether that has an effect; `None` where there is none.
+    pub(super) fn write_space(&mut self, address: u32, value: Cell, now: u64) -> Option<bool> {
+        let (chip, offset) = self.space(address)?;
+        let took_effect = self.chips[chip].chip.write(offset, value, now);
+        self.settle(now);
+        Some(took_effect)
+    }
+
+    /// Brings the chips to cycle `now`, event by event.
+    pub(super) fn advance(&mut self, now: u64) {
+        while let Some(at) = self.next().filter(|&at| at <= now) {
+            for fitted in &mut self.chips {
+                fitted.chip.advance(at);
+            }
+            self.settle(at);
+        }
+        for fitted in &mut self.chips {
+            fitted.chip.advance(now);
+        }
+    }
+
+    /// The next cycle at which a chip does something by itself that can be seen from outside.
+    pub(super) fn next(&self) -> Option<u64> {
+        self.chips.iter().filter_map(|fitted| fitted.chip.next()).min()
+    }
+
+    /// Takes note of what changed at the chips: their interrupt lines, the lamps on their pins, when they want to be woken.
+    pub(super) fn settle(&mut self, now: u64) {
+        let mut requested: Option<u64> = None;
+        for fitted in &mut self.chips {
+            let Some(input) = fitted.place.interrupt else { continue };
+            let since = fitted.chip.requests();
+            let edge = since.is_some() && !std::mem::replace(&mut fitted.held, since.is_some());
+            if input.level {
+                requested = requested.into_iter().chain(since).min();
+            } else if edge {
+                self.edges.push(input.name);
+                self.attention = true;
+            }
+        }
+        if requested != self.requested {
+            self.requested = requested;
+            self.attention = true;
+        }
+        if self.next().is_some_and(|next| next < self.slice) {
+            self.attention = true;
+        }
+        for (number, lamp) in self.lamps.iter_mut().enumerate() {
+            let level = self.chips[lamp.chip].chip.level(lamp.pin);
+            if lamp.drive(level, now) && self.lamp_changes.len() < MOST_CHANGES {
+                self.lamp_changes.push(LampChange { lamp: number, lit: lamp.lit, at: now });
+            }
+        }
     }
 
     /// Gives the values that a port will read, in turn.
@@ -92,8 +200,9 @@ impl Io {
         }
         match self.chip(port) {
             Some(fitted) => {
-                let offset = port - fitted.port;
-                fitted.chip.read(offset, now)
+                let value = fitted.chip.read(port - fitted.place.at.first(), now);
+                self.settle(now);
+                value
             }
             None => {
                 self.miss(Access::In, port);
@@ -110,21 +219,23 @@ impl Io {
         }
         match self.chip(port) {
             Some(fitted) => {
-                let offset = port - fitted.port;
-                fitted.chip.write(offset, value, now)
+                let took_effect = fitted.chip.write(port - fitted.place.at.first(), value, now);
+                self.settle(now);
+                took_effect
             }
             None => {
                 if self.given[port as usize & 0xFF].is_none() {
                     self.miss(Access::Out, port);
                 }
-                !self.stop_unmapped
+                self.unmapped != Unmapped::Stop
             }
         }
     }
 
-    fn miss(&mut self, access: Access, address: u32) {
-        if self.stop_unmapped && self.missing.is_none() {
+    pub(super) fn miss(&mut self, access: Access, address: u32) {
+        if self.unmapped == Unmapped::Stop && self.missing.is_none() {
             self.missing = Some(Missing { access, address });
+            self.attention = true;
         }
     }
 

@@ -1,7 +1,8 @@
 //! Memory of 8-bit machines: a flat array and an attribute for each page of 256 cells.
 //!
-//! PERF: fetches and reads go straight to the array; only writes look at the attribute. In the `emulate` bench this
-//! costs nothing measurable over bare flat memory, while a page table costs ten host instructions an access.
+//! PERF: fetches go straight to the array, and reads do where no chip stands among the memory; only writes look at the
+//! attribute. In the `emulate` bench this costs nothing measurable over bare flat memory, while a page table costs ten
+//! host instructions an access.
 
 use serde::{Deserialize, Serialize};
 
@@ -24,6 +25,8 @@ pub struct Area {
     pub first: u32,
     /// Last address.
     pub last: u32,
+    /// What the board calls it, where it can be left out.
+    pub name: Option<String>,
 }
 
 /// Every cell of the page is RAM.
@@ -31,7 +34,9 @@ const RAM: u8 = 0;
 /// The page is not RAM throughout: look for the area.
 const OTHER: u8 = 1;
 /// The page has cells that do not exist.
-const HOLES: u8 = 2;
+pub(super) const HOLES: u8 = 2;
+/// A chip answers somewhere in the page.
+pub(super) const CHIPS: u8 = 4;
 
 /// What an empty place on the data bus reads as.
 pub const OPEN_BUS: u8 = 0xFF;
@@ -45,8 +50,9 @@ pub struct Memory {
 }
 
 impl Memory {
-    /// RAM filled with 0, ROM and places where nothing is with 0FFh.
-    pub fn new(areas: Vec<Area>) -> Self {
+    /// RAM filled with 0, ROM and places where nothing is with 0FFh; `chips` are the stretches, first to last, where chips
+    /// answer instead.
+    pub fn new(areas: Vec<Area>, chips: &[(u32, u32)]) -> Self {
         let mut memory =
             Self { cells: Box::new([OPEN_BUS; 0x1_0000]), pages: Box::new([OTHER | HOLES; 0x100]), areas };
         for area in &memory.areas {
@@ -57,13 +63,15 @@ impl Memory {
         for page in 0..0x100u32 {
             let (first, last) = (page << 8, page << 8 | 0xFF);
             let covered = |area: &&Area| (area.last.min(last) + 1).saturating_sub(area.first.max(first));
-            let all: u32 = memory.areas.iter().map(|area| covered(&area)).sum();
+            let shared = |&&(from, to): &&(u32, u32)| (to.min(last) + 1).saturating_sub(from.max(first));
+            let chips: u32 = chips.iter().map(|chip| shared(&chip)).sum();
+            let all: u32 = chips + memory.areas.iter().map(|area| covered(&area)).sum::<u32>();
             let ram = memory.areas.iter().filter(|area| area.kind == MemoryKind::Ram);
             memory.pages[page as usize] = match (ram.map(|area| covered(&area)).sum::<u32>(), all) {
                 (0x100, _) => RAM,
                 (_, 0x100) => OTHER,
                 _ => OTHER | HOLES,
-            };
+            } | if chips > 0 { CHIPS } else { 0 };
         }
         memory
     }
@@ -92,6 +100,11 @@ impl Memory {
         exists
     }
 
+    /// True where some address has neither memory nor a chip.
+    pub fn has_holes(&self) -> bool {
+        self.pages.iter().any(|page| page & HOLES != 0)
+    }
+
     /// The parts that a bus works on: cells, page attributes, areas.
     pub(super) fn parts(&mut self) -> (&mut [u8; 0x1_0000], &[u8; 0x100], &[Area]) {
         (&mut self.cells, &self.pages, &self.areas)
@@ -109,8 +122,8 @@ pub(super) fn is_plain_ram(pages: &[u8; 0x100], address: u32) -> bool {
     pages[(address >> 8) as usize & 0xFF] == RAM
 }
 
-/// True where the page has cells that do not exist.
+/// True where the page has one of the attributes.
 #[inline(always)]
-pub(super) fn may_miss(pages: &[u8; 0x100], address: u32) -> bool {
-    pages[(address >> 8) as usize & 0xFF] & HOLES != 0
+pub(super) fn has(pages: &[u8; 0x100], address: u32, attributes: u8) -> bool {
+    pages[(address >> 8) as usize & 0xFF] & attributes != 0
 }

@@ -8,19 +8,21 @@ mod bus;
 pub mod chip;
 mod core;
 mod io;
+mod lamp;
 mod line;
 mod memory;
 pub mod shipped;
 
-pub use board::{Board, ChipPlace, Firmware, Unmapped, VERSION, Wiring};
+pub use board::{Board, ChipAt, ChipPlace, Console, Firmware, Key, Unmapped, VERSION, Wiring};
 pub use bus::{Access, Missing, Noted};
 pub use core::{Callback, Core, StopMap, Watching};
 pub use io::{Fitted, PortWrite};
+pub use lamp::{Lamp, LampChange};
 pub use line::SerialLine;
 pub use memory::{Area, Memory, MemoryKind};
 
 use crate::image::Image;
-use crate::processor::{Exit, InstructionSet};
+use crate::processor::{Exit, InstructionSet, Role};
 use io::Io;
 use serde::Serialize;
 use std::collections::VecDeque;
@@ -30,7 +32,9 @@ use std::collections::VecDeque;
 pub enum Event {
     /// A request on an interrupt input, by the name in [`InstructionSet::inputs`].
     Interrupt(String),
-    /// The switches of the chip with that name are set.
+    /// The reset line.
+    Reset,
+    /// The switches of the chip with that name are set; or the button with that name is let go, with 0, or pressed.
     Switches(String, u64),
     /// Characters are typed at the console.
     Typed(Vec<u8>),
@@ -113,18 +117,22 @@ impl Snapshot {
 impl Machine {
     /// Builds the machine of a board, switched on and reset. `None` where the processor cannot be run yet.
     pub fn new(board: &Board) -> Option<Self> {
-        let line = board.console_baud.map(|baud| SerialLine::new(board.clock, baud));
-        let mut io = Io::new(board.unmapped == Unmapped::Stop, line);
+        let mut io = Io::new(board.unmapped, None);
         for place in &board.chips {
-            io.fit(&place.name, place.port, chip::make(&place.part, place.wiring)?);
+            io.fit(place, chip::make(place, board.clock)?);
         }
-        Some(Self {
+        for lamp in &board.lamps {
+            io.lamps.push(Lamp::new(lamp.name.clone(), lamp.chip, lamp.pin, lamp.active));
+        }
+        let mut machine = Self {
             board: board.clone(),
-            core: core::make(board.set, board.memory.clone())?,
+            core: core::make(board.set, board.memory.clone(), &io.spaces())?,
             io,
             events: VecDeque::new(),
             output: Vec::new(),
-        })
+        };
+        machine.power_on();
+        Some(machine)
     }
 
     /// The board it was built from.
@@ -171,9 +179,28 @@ impl Machine {
         Ok(())
     }
 
-    /// The reset key.
+    /// The reset line, for the processor and the chips.
     pub fn reset(&mut self) {
         self.core.reset();
+        let now = self.core.now();
+        for fitted in &mut self.io.chips {
+            fitted.chip.reset(now);
+        }
+        self.io.settle(now);
+    }
+
+    /// The chips as they are when the power comes on.
+    fn power_on(&mut self) {
+        if let Some(Console::Line(baud)) = self.board.console {
+            self.io.line = Some(SerialLine::new(self.board.clock, baud));
+        }
+        for button in &self.board.buttons {
+            // A button that is not pressed leaves the pin to its pull-up, or pulls it down where pressing gives a 1.
+            let level = button.active.then_some(false);
+            self.io.chips[button.chip].chip.drive(button.pin, level, 0);
+        }
+        self.io.settle(0);
+        self.io.lamp_changes.clear();
     }
 
     /// Cycles since power-on, or since [`clear_record`](Self::clear_record).
@@ -198,7 +225,7 @@ impl Machine {
 
     /// The program counter.
     pub fn pc(&self) -> u32 {
-        self.named("PC")
+        self.by_role(Role::Program)
     }
 
     /// Where the halt stands that the processor waits in. Halts are a single cell on every processor.
@@ -206,13 +233,14 @@ impl Machine {
         self.core.halted().then(|| self.pc().wrapping_sub(1) & self.set().last_address())
     }
 
-    /// The stack pointer.
+    /// The stack pointer, as an address.
     pub fn sp(&self) -> u32 {
-        self.named("SP")
+        self.by_role(Role::Stack) + self.set().stack_page
     }
 
-    fn named(&self, name: &str) -> u32 {
-        self.set().register(name).map_or(0, |place| self.core.register(place) as u32)
+    fn by_role(&self, role: Role) -> u32 {
+        let place = self.set().registers.iter().position(|register| register.role == role);
+        place.map_or(0, |place| self.core.register(place) as u32)
     }
 
     /// The cell at an address.
@@ -247,7 +275,8 @@ impl Machine {
 
     /// Characters that wait to be typed at the console.
     pub fn input_waiting(&self) -> usize {
-        self.io.line.as_ref().map_or(0, SerialLine::waiting)
+        let chips: usize = self.io.chips.iter().map(|fitted| fitted.chip.waiting()).sum();
+        chips + self.io.line.as_ref().map_or(0, SerialLine::waiting)
     }
 
     /// The chips with their lamps and switches.
@@ -255,15 +284,47 @@ impl Machine {
         &self.io.chips
     }
 
+    /// The lamps on the pins of chips.
+    pub fn lamps(&self) -> &[Lamp] {
+        &self.io.lamps
+    }
+
+    /// The changes of those lamps, in order.
+    pub fn lamp_changes(&self) -> &[LampChange] {
+        &self.io.lamp_changes
+    }
+
+    /// True where a chip has switches, or the board a button, of that name.
+    pub fn has_switches(&self, name: &str) -> bool {
+        let chip = |one: &&Fitted| one.place.name == name && one.chip.switches().is_some();
+        self.io.chips.iter().any(|one| chip(&one)) || self.board.buttons.iter().any(|one| one.name == name)
+    }
+
+    /// What the lamps of a name show: the row of a chip, or 1 where a single lamp is lit.
+    pub fn lamps_named(&self, name: &str) -> Option<u64> {
+        let chip = self.io.chips.iter().find(|one| one.place.name == name);
+        let single = || self.io.lamps.iter().find(|lamp| lamp.name == name).map(|lamp| u64::from(lamp.lit));
+        chip.and_then(|one| one.chip.lamps()).or_else(single)
+    }
+
     /// Counters to 0, console and port records empty: a program begins here.
     pub fn clear_record(&mut self) {
+        let now = self.core.now();
+        for fitted in &mut self.io.chips {
+            fitted.chip.restart(now);
+        }
+        for lamp in &mut self.io.lamps {
+            lamp.clear();
+        }
+        self.io.lamp_changes.clear();
         self.core.clear_counters();
         self.io.writes.clear();
         self.io.writes_not_kept = 0;
         self.output.clear();
-        if let Some(baud) = self.board.console_baud {
+        if let Some(Console::Line(baud)) = self.board.console {
             self.io.line = Some(SerialLine::new(self.board.clock, baud));
         }
+        self.io.settle(0);
     }
 
     /// Lets something happen at a cycle; at once where that is now or past. False where the board has no such input,
@@ -271,10 +332,9 @@ impl Machine {
     pub fn happen(&mut self, at: u64, event: Event) -> bool {
         let possible = match &event {
             Event::Interrupt(input) => self.set().inputs.contains(&input.as_str()),
-            Event::Switches(name, _) => {
-                self.io.chips.iter().any(|fitted| fitted.name == *name && fitted.chip.switches().is_some())
-            }
-            Event::Typed(_) => self.io.line.is_some(),
+            Event::Switches(name, _) => self.has_switches(name),
+            Event::Reset => true,
+            Event::Typed(_) => self.board.console.is_some(),
             Event::Port(port, _) => *port < 256,
         };
         if possible {
@@ -294,15 +354,28 @@ impl Machine {
                     self.core.request(&input);
                 }
                 Event::Switches(name, value) => {
-                    for fitted in self.io.chips.iter_mut().filter(|fitted| fitted.name == name) {
+                    for fitted in self.io.chips.iter_mut().filter(|fitted| fitted.place.name == name) {
                         fitted.chip.set_switches(value);
                     }
+                    for button in self.board.buttons.iter().filter(|button| button.name == name) {
+                        let level = match value {
+                            0 => button.active.then_some(false),
+                            _ => Some(button.active),
+                        };
+                        self.io.chips[button.chip].chip.drive(button.pin, level, now);
+                    }
+                    self.io.settle(now);
                 }
                 Event::Typed(bytes) => {
                     if let Some(line) = &mut self.io.line {
                         line.type_in(&bytes);
                     }
+                    if let Some(Console::Chip(chip)) = self.board.console {
+                        self.io.chips[chip].chip.type_in(&bytes, now);
+                        self.io.settle(now);
+                    }
                 }
+                Event::Reset => self.reset(),
                 Event::Port(port, values) => self.io.give(port, &values),
             }
         }
@@ -312,8 +385,12 @@ impl Machine {
     pub fn run(&mut self, limit: u64, mut watching: Watching<'_>) -> Stopped {
         let stopped = loop {
             self.take_events();
-            let next = self.events.front().map(|(at, _)| *at);
+            self.io.advance(self.core.now());
+            self.tell_processor();
+            let event = self.events.front().map(|(at, _)| *at);
+            let next = event.into_iter().chain(self.io.next()).min();
             let slice = next.map_or(limit, |at| at.min(limit));
+            self.io.slice = slice;
             let exit = self.core.run(&mut self.io, &mut watching, slice);
             match exit {
                 Exit::Limit if self.core.now() >= limit => break Stopped::Cycles,
@@ -321,6 +398,7 @@ impl Machine {
                 Exit::Watched => break Stopped::Watched,
                 Exit::Undefined => break Stopped::Undefined,
                 Exit::Attention => {
+                    self.io.attention = false;
                     if let Some(missing) = self.io.missing.take() {
                         break Stopped::Unmapped(missing);
                     }
@@ -330,7 +408,7 @@ impl Machine {
                     Some(at) => self.core.pass(at.max(self.core.now()), 0),
                     None => break Stopped::Halt,
                 },
-                Exit::Idle if next.is_none() => break Stopped::Endless,
+                Exit::Idle if next.is_none() && self.io.requested.is_none() => break Stopped::Endless,
                 Exit::Idle if matches!(watching, Watching::Step(_) | Watching::Each(_)) => {}
                 Exit::Idle => self.idle(slice),
             }
@@ -341,9 +419,12 @@ impl Machine {
 
     /// Runs a jump to itself up to cycle `until` without executing each turn.
     fn idle(&mut self, until: u64) {
-        let set = self.set();
-        let Some(row) = set.row_of(self.memory().cell(self.pc())) else { return };
-        let turn = u64::from(set.timing(row).taken).max(1);
+        let before = self.core.now();
+        if before >= until {
+            return;
+        }
+        self.core.run(&mut self.io, &mut Watching::Nothing, before + 1);
+        let turn = (self.core.now() - before).max(1);
         let turns = until.saturating_sub(self.core.now()) / turn;
         self.core.pass(self.core.now() + turns * turn, turns);
     }
@@ -387,12 +468,25 @@ impl Machine {
         (self.io.writes, self.output) = (writes, output);
     }
 
+    /// Tells the processor what the chips ask for.
+    fn tell_processor(&mut self) {
+        self.core.requested(self.io.requested);
+        for input in std::mem::take(&mut self.io.edges) {
+            self.core.request(input);
+        }
+    }
+
     /// Collects what the console line has received.
     fn listen(&mut self) {
         let now = self.core.now();
         if let Some(line) = &mut self.io.line {
             line.listen(now);
             self.output.extend(line.take_received());
+        }
+        if let Some(Console::Chip(chip)) = self.board.console {
+            let chip = &mut self.io.chips[chip].chip;
+            chip.advance(now);
+            self.output.extend(chip.take_received());
         }
     }
 }

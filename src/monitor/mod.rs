@@ -157,7 +157,7 @@ impl Monitor {
                 names = self.session.processor().inputs.iter().map(|name| (*name).to_string()).collect();
             }
             Ok("set") => {
-                names.extend(self.session.machine().chips().iter().map(|fitted| fitted.name.clone()));
+                names.extend(self.session.machine().chips().iter().map(|fitted| fitted.place.name.clone()));
             }
             _ => {}
         }

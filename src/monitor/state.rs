@@ -4,7 +4,7 @@ use super::{Complaint, Done, Host, Monitor, sides, split_commas};
 use crate::machine::Event;
 use crate::number::Notations;
 use crate::number::time_text;
-use crate::report::{Text, Tone, notations};
+use crate::report::{Text, Tone, chip_place, notations};
 use crate::session::{Radix, memory_text, registers_card};
 
 /// More matches or differences than this are counted and not shown.
@@ -20,11 +20,12 @@ impl Monitor {
                 (_, Some(value)) => ("switches", value),
                 _ => continue,
             };
-            text.line().tone(Tone::Faint, format!("{:11}", fitted.name));
+            text.line().tone(Tone::Faint, format!("{:11}", fitted.place.name));
+            let set = self.session.processor();
             text.put(format!(
-                "{value:08b}  {}  ({what} at port {})",
-                self.session.processor().cell(value),
-                { self.session.processor().cell(fitted.port.into()) }
+                "{value:08b}  {}  ({what} at {})",
+                set.cell(value),
+                chip_place(set, fitted.place.at)
             ));
         }
         let cycles = machine.cycles();
@@ -53,13 +54,7 @@ impl Monitor {
         }
         let before = self.session.clone();
         for (name, value) in settings {
-            let switches = self
-                .session
-                .machine()
-                .chips()
-                .iter()
-                .any(|one| one.name == name && one.chip.switches().is_some());
-            let done = if switches {
+            let done = if self.session.machine().has_switches(&name) {
                 self.session
                     .happen(Event::Switches(name, value as u64 & self.session.processor().last_cell()))
             } else {

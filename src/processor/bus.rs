@@ -1,5 +1,8 @@
 //! The seam between a processor and the machine around it.
 
+use super::InstructionSet;
+use std::fmt::Debug;
+
 /// Memory, ports and lines as a processor sees them. Executors are generic over it, so that each machine's accesses
 /// are compiled into the run loop.
 pub trait Bus {
@@ -9,13 +12,17 @@ pub trait Bus {
     /// True where any access may ask for [`attention`](Self::attention). Where it is false the processor looks only
     /// behind port and line accesses.
     const WATCHED: bool;
+    /// True where a read can have an effect, so that those count, too, whose value is thrown away.
+    const MAPPED: bool;
 
     /// Reads the cell at the program counter.
     fn fetch(&mut self, address: u32) -> Self::Cell;
-    /// Reads a data cell.
-    fn read(&mut self, address: u32) -> Self::Cell;
-    /// Writes a data cell.
-    fn write(&mut self, address: u32, value: Self::Cell);
+    /// Reads a data cell in the cycle that ends at `now`.
+    fn read(&mut self, address: u32, now: u64) -> Self::Cell;
+    /// Writes a data cell in the cycle that ends at `now`.
+    fn write(&mut self, address: u32, value: Self::Cell, now: u64);
+    /// Reads a cell and throws the value away, as some processors do between the accesses that count.
+    fn touch(&mut self, _address: u32, _now: u64) {}
     /// Reads a port at cycle `now`.
     fn input(&mut self, port: u32, now: u64) -> Self::Cell;
     /// Writes a port at cycle `now`.
@@ -79,6 +86,44 @@ impl<Registers> Watch<Registers> for NoWatch {
     {
         false
     }
+}
+
+/// A processor of 8-bit cells and 16-bit addresses, as a machine holds it.
+pub trait Processor: Clone + Debug + Default + Send {
+    /// The registers of its run loop.
+    type Registers: ProgramCounter;
+
+    /// Its instruction set.
+    fn set() -> &'static InstructionSet;
+    /// Runs until cycle `limit` or a reason to return; see [`Exit`].
+    fn run<B: Bus<Cell = u8>, W: Watch<Self::Registers>>(
+        &mut self,
+        bus: &mut B,
+        watch: &mut W,
+        limit: u64,
+    ) -> Exit;
+    /// The reset line; `cell` reads memory.
+    fn reset(&mut self, cell: impl Fn(u16) -> u8);
+    /// A request on an interrupt input, by the name in [`InstructionSet::inputs`].
+    fn request(&mut self, input: &str);
+    /// The chips' common interrupt request is there since a cycle, or is not.
+    fn requested(&mut self, since: Option<u64>);
+    /// True where it rests and nothing that is there would wake it.
+    fn waits(&self) -> bool;
+    /// A register by its place in the set's list.
+    fn register(&self, place: usize) -> u64;
+    /// Sets a register; bits that do not exist are dropped.
+    fn set_register(&mut self, place: usize, value: u64);
+    /// Cycles and instructions.
+    fn counters(&self) -> (u64, u64);
+    /// Sets cycles and instructions.
+    fn set_counters(&mut self, now: u64, instructions: u64);
+}
+
+/// What a watcher can ask of any registers.
+pub trait ProgramCounter {
+    /// Where the next instruction stands.
+    fn pc(&self) -> u16;
 }
 
 /// Why a processor returned.

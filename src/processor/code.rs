@@ -26,11 +26,16 @@ pub struct NotEnough {
     pub missing: usize,
 }
 
-/// Decodes the instruction at the start of `cells`. `Ok(None)` means the cell is no instruction of this set.
+/// Decodes the instruction at the start of `cells`, which stand at the address `at`. `Ok(None)` means the cell is no
+/// instruction of this set.
 ///
 /// # Errors
 /// [`NotEnough`] where `cells` ends inside the instruction.
-pub fn decode(set: &'static InstructionSet, cells: &[u64]) -> Result<Option<Decoded>, NotEnough> {
+pub fn decode(
+    set: &'static InstructionSet,
+    cells: &[u64],
+    address: u32,
+) -> Result<Option<Decoded>, NotEnough> {
     let Some(&first) = cells.first() else { return Err(NotEnough { missing: 1 }) };
     let Some(row) = set.row_of(first) else { return Ok(None) };
     if cells.len() < row.cells() {
@@ -41,6 +46,10 @@ pub fn decode(set: &'static InstructionSet, cells: &[u64]) -> Result<Option<Deco
     for (operand, shape) in operands.iter_mut().zip(row.operands) {
         *operand = match shape.cells() {
             0 => shape.field(first).unwrap_or(0),
+            1 if *shape == Shape::Relative => {
+                let end = i64::from(address) + at as i64 + 1;
+                (end + i64::from(cells[at] as i8)) as u64 & u64::from(set.last_address())
+            }
             1 => cells[at],
             _ => cells[at] | cells[at + 1] << 8,
         };
@@ -49,18 +58,22 @@ pub fn decode(set: &'static InstructionSet, cells: &[u64]) -> Result<Option<Deco
     Ok(Some(Decoded { row, operands }))
 }
 
-/// Encodes a row with its operand values into `out` and returns how many cells it took.
+/// Encodes a row at an address with its operand values into `out` and returns how many cells it took.
 ///
 /// Values are masked to their field; the caller has checked them against [`Shape::range`].
-pub fn encode(row: &Row, operands: &[u64], out: &mut [u64; LONGEST]) -> usize {
+pub fn encode(row: &Row, address: u32, operands: &[u64], out: &mut [u64; LONGEST]) -> usize {
     let mut first = row.value;
     let mut at = 1;
     for (&operand, shape) in operands.iter().zip(row.operands) {
-        match *shape {
+        match shape.inner() {
             Shape::Name { names, shift } => first |= (operand & (names.list.len() as u64 - 1)) << shift,
             Shape::Digit { shift, last } => first |= (operand & u64::from(last)) << shift,
-            Shape::Fixed(_) => {}
-            Shape::Data8 | Shape::Port => out[at] = operand & 0xFF,
+            Shape::Fixed(_) | Shape::Within(_) => {}
+            Shape::Data8 | Shape::Port | Shape::ZeroPage => out[at] = operand & 0xFF,
+            Shape::Relative => {
+                let end = u64::from(address) + at as u64 + 1;
+                out[at] = operand.wrapping_sub(end) & 0xFF;
+            }
             Shape::Data16 | Shape::Address | Shape::Target => {
                 out[at] = operand & 0xFF;
                 out[at + 1] = operand >> 8 & 0xFF;
@@ -88,18 +101,43 @@ impl Decoded {
         lower(&mut text, self.row.mnemonic);
         for (at, (shape, &value)) in self.row.operands.iter().zip(&self.operands).enumerate() {
             text.push_str(if at == 0 { " " } else { ", " });
-            match *shape {
+            if let Shape::Within(within) = shape {
+                lower(&mut text, within.open);
+            }
+            let inner = shape.inner();
+            match inner {
                 Shape::Name { names, .. } => lower(&mut text, names.list[value as usize]),
                 Shape::Fixed(name) => lower(&mut text, name),
                 Shape::Digit { .. } => push_decimal(&mut text, value, 0),
                 Shape::Data8 | Shape::Port => text.push_str(&set.habit.literal(value, 8)),
                 Shape::Data16 => text.push_str(&set.habit.literal(value, 16)),
-                Shape::Address | Shape::Target => {
-                    text.push_str(&name_of(value).unwrap_or_else(|| set.habit.literal(value, 16)));
+                Shape::Address | Shape::ZeroPage | Shape::Target | Shape::Relative => {
+                    if value <= 0xFF && inner == Shape::Address && self.has_shorter(set, at) {
+                        text.push_str("absolute ");
+                    }
+                    let bits = if inner == Shape::ZeroPage { 8 } else { 16 };
+                    text.push_str(&name_of(value).unwrap_or_else(|| set.habit.literal(value, bits)));
                 }
+                Shape::Within(_) => {}
+            }
+            if let Shape::Within(within) = shape {
+                lower(&mut text, within.close);
             }
         }
         text
+    }
+
+    /// True where the assembler would choose a shorter form for an operand in page zero.
+    fn has_shorter(&self, set: &InstructionSet, at: usize) -> bool {
+        let rows = super::pack(self.row.mnemonic).and_then(|packed| set.mnemonics.rows(packed));
+        rows.is_some_and(|(rows, _)| {
+            set.rows[rows].iter().any(|row| {
+                row.models & set.model != 0
+                    && row.operands.len() == self.row.operands.len()
+                    && row.operands.get(at) == Some(&Shape::ZeroPage)
+                    && row.operands[at + 1..] == self.row.operands[at + 1..]
+            })
+        })
     }
 
     /// The address that the instruction jumps to or calls, where it says so itself.
@@ -113,7 +151,8 @@ impl Decoded {
 
     /// The address of code that the instruction may go to, if it has one.
     pub fn target(&self) -> Option<u64> {
-        let at = self.row.operands.iter().position(|shape| matches!(shape, Shape::Target))?;
+        let at =
+            self.row.operands.iter().position(|shape| matches!(shape, Shape::Target | Shape::Relative))?;
         Some(self.operands[at])
     }
 }

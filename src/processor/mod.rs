@@ -9,19 +9,21 @@ mod bus;
 mod code;
 mod foreign;
 pub mod i8080;
+pub mod mos6502;
 mod row;
 mod set;
 mod shape;
 
-pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Watch};
+pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, ProgramCounter, Watch};
 pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, decode, encode};
 pub use foreign::{Foreign, foreign};
-pub use row::{Flow, Row, Timing};
+pub use row::{Flow, Row, Timing, Usage};
 pub use set::{Condition, Flag, InstructionSet, Mnemonics, Register, Role, index_rows, pack};
-pub use shape::{Names, Shape};
+pub use shape::{Names, Shape, Within};
 
 /// Every instruction set there is.
-pub static ALL: &[&InstructionSet] = &[&i8080::I8080, &i8080::I8085, &i8080::I8085U];
+pub static ALL: &[&InstructionSet] =
+    &[&i8080::I8080, &i8080::I8085, &i8080::I8085U, &mos6502::MOS6502, &mos6502::C65C02, &mos6502::MOS6502U];
 
 /// An instruction set by its name, capitals or not.
 ///

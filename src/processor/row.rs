@@ -24,10 +24,23 @@ pub struct Row {
     pub flags: [&'static str; 2],
     /// Bit set of the processors that have the row (see [`InstructionSet::model`](super::InstructionSet::model)).
     pub models: u8,
+    /// Whether it is written, found or both.
+    pub usage: Usage,
     /// Where execution goes behind it.
     pub flow: Flow,
     /// One line of plain words.
     pub meaning: &'static str,
+}
+
+/// Where a row counts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Usage {
+    /// In source text and in memory.
+    Whole,
+    /// In source text only: another way to write what the set has under the same opcode.
+    Written,
+    /// In memory only: an opcode that does what another one does, and that no source text yields.
+    Found,
 }
 
 /// Where execution goes behind an instruction.
@@ -49,6 +62,8 @@ pub enum Flow {
     Restart(u32),
     /// A call to this address under a condition.
     Trap(u32),
+    /// Through the break's vector, and later to so many cells behind its own first one.
+    Break(u32),
     /// Back to where it was called from.
     Return,
     /// The same, or to the next one.
@@ -66,22 +81,69 @@ pub struct Timing {
     pub base: u8,
     /// Cycles when the condition holds; equal to `base` where there is no condition.
     pub taken: u8,
+    /// Cycles more where an indexed address, or the target of a taken branch, lies in another page.
+    pub page: u8,
+    /// Cycles more in decimal mode.
+    pub decimal: u8,
 }
 
 impl Timing {
+    /// The same number of cycles always.
+    pub const fn always(cycles: u8) -> Self {
+        Self { base: cycles, taken: cycles, page: 0, decimal: 0 }
+    }
+
+    /// A cycle more where a page is crossed.
+    pub const fn paged(self) -> Self {
+        Self { page: 1, ..self }
+    }
+
+    /// A cycle more in decimal mode.
+    pub const fn decimal(self) -> Self {
+        Self { decimal: 1, ..self }
+    }
+
     /// True where the time depends on a condition.
     pub const fn is_conditional(self) -> bool {
         self.base != self.taken
+    }
+
+    /// What may come on top, as it is shown: `p` a cycle where a page is crossed, `d` one in decimal mode.
+    pub const fn marks(self) -> &'static str {
+        match (self.page, self.decimal) {
+            (0, 0) => "",
+            (_, 0) => "p",
+            (0, _) => "d",
+            _ => "pd",
+        }
+    }
+
+    /// The least and the greatest number of cycles where it goes to the next instruction.
+    pub const fn going_on(self) -> (u64, u64) {
+        let page = if self.is_conditional() { 0 } else { self.page };
+        (self.base as u64, (self.base + page + self.decimal) as u64)
+    }
+
+    /// The least and the greatest number of cycles where it goes elsewhere.
+    pub const fn going_away(self) -> (u64, u64) {
+        (self.taken as u64, (self.taken + self.page + self.decimal) as u64)
+    }
+
+    /// The least and the greatest number of cycles.
+    pub const fn range(self) -> (u64, u64) {
+        let ((on, on_most), (away, away_most)) = (self.going_on(), self.going_away());
+        (if on < away { on } else { away }, if on_most > away_most { on_most } else { away_most })
     }
 }
 
 impl std::fmt::Display for Timing {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         if self.is_conditional() {
-            write!(f, "{}/{}", self.base, self.taken)
+            write!(f, "{}/{}", self.base, self.taken)?;
         } else {
-            write!(f, "{}", self.base)
+            write!(f, "{}", self.base)?;
         }
+        f.write_str(self.marks())
     }
 }
 

@@ -1,6 +1,6 @@
 //! What is known about an instruction set as a whole.
 
-use super::Row;
+use super::{Row, Usage};
 use crate::number::Habit;
 
 /// An instruction set: its table, its registers and the habits of the people who use it.
@@ -34,12 +34,24 @@ pub struct InstructionSet {
     pub conditions: &'static [Condition],
     /// The mnemonic of the jump without a condition.
     pub jump: &'static str,
+    /// The mnemonic of the jump that reaches near labels only, where there is one.
+    pub near_jump: Option<&'static str>,
     /// The interrupt inputs by the names printed on the pins.
     pub inputs: &'static [&'static str],
+    /// The one of them that chips share, and that asks for as long as its level does.
+    pub level_input: Option<&'static str>,
     /// Where the interrupt inputs with an address of their own lead.
     pub vectors: &'static [(&'static str, u32)],
     /// Where the restart instructions lead, the start among them.
     pub restarts: &'static [(&'static str, u32)],
+    /// The cells that hold the addresses where the interrupts and the reset lead.
+    pub pointers: &'static [(&'static str, u32)],
+    /// Mnemonics of other processors, sorted, with what to write here.
+    pub foreign: &'static [super::Foreign],
+    /// Some operands have a narrow form and a wide one, chosen by value or by a word before the operand.
+    pub two_widths: bool,
+    /// What is added to the stack pointer to give an address.
+    pub stack_page: u32,
     /// Bits in a memory cell.
     pub cell_bits: u8,
     /// Bits in an address.
@@ -178,7 +190,8 @@ pub const fn index_rows(rows: &[Row], model: u8) -> [u16; 256] {
     while at < rows.len() {
         let mut first = 0;
         while first < 256 {
-            if rows[at].models & model != 0 && rows[at].matches(first as u64) {
+            let found = !matches!(rows[at].usage, Usage::Written);
+            if found && rows[at].models & model != 0 && rows[at].matches(first as u64) {
                 assert!(index[first] == 0, "two rows claim one opcode");
                 index[first] = at as u16 + 1;
             }
@@ -192,7 +205,7 @@ pub const fn index_rows(rows: &[Row], model: u8) -> [u16; 256] {
 /// Mnemonics packed into words and hashed at compile time, so that looking one up costs a multiplication.
 #[derive(Debug)]
 pub struct Mnemonics {
-    slots: [(u64, u16, u16); SLOTS],
+    slots: [(u64, u16, u16, u32); SLOTS],
 }
 
 const SLOTS: usize = 512;
@@ -228,35 +241,50 @@ const fn slot(packed: u64) -> usize {
 }
 
 impl Mnemonics {
-    /// Builds the look-up from a table in which the rows of a mnemonic stand together.
-    pub const fn new(rows: &[Row]) -> Self {
-        let mut slots = [(0, 0, 0); SLOTS];
+    /// Builds the look-up for the rows of a model, from a table in which the rows of a mnemonic stand together.
+    pub const fn new(rows: &[Row], model: u8) -> Self {
+        let mut slots = [(0, 0, 0, 0); SLOTS];
         let mut first = 0;
         while first < rows.len() {
+            if matches!(rows[first].usage, Usage::Found) {
+                first += 1;
+                continue;
+            }
             let packed = pack_const(rows[first].mnemonic);
-            let mut end = first + 1;
-            while end < rows.len() && pack_const(rows[end].mnemonic) == packed {
+            let mut end = first;
+            let mut own = 0;
+            while end < rows.len()
+                && pack_const(rows[end].mnemonic) == packed
+                && !matches!(rows[end].usage, Usage::Found)
+            {
+                if rows[end].models & model != 0 {
+                    own |= 1 << (end - first);
+                }
                 end += 1;
+            }
+            if own == 0 {
+                first = end;
+                continue;
             }
             let mut at = slot(packed);
             while slots[at].0 != 0 {
                 assert!(slots[at].0 != packed, "the rows of a mnemonic stand together");
                 at = (at + 1) % SLOTS;
             }
-            slots[at] = (packed, first as u16, end as u16);
+            slots[at] = (packed, first as u16, end as u16, own);
             first = end;
         }
         Self { slots }
     }
 
-    /// The range of rows of a mnemonic that was [`pack`]ed.
+    /// The range of rows of a mnemonic that was [`pack`]ed, and a bit for each of them that the model has.
     #[inline]
-    pub fn rows(&self, packed: u64) -> Option<std::ops::Range<usize>> {
+    pub fn rows(&self, packed: u64) -> Option<(std::ops::Range<usize>, u32)> {
         let mut at = slot(packed);
         loop {
-            let (found, first, end) = self.slots[at];
+            let (found, first, end, own) = self.slots[at];
             if found == packed {
-                return Some(usize::from(first)..usize::from(end));
+                return Some((usize::from(first)..usize::from(end), own));
             }
             if found == 0 {
                 return None;

@@ -56,6 +56,25 @@ pub enum Shape {
     Target,
     /// A port number in the next cell.
     Port,
+    /// The address of data in page zero, in the next cell.
+    ZeroPage,
+    /// The address of code in the next cell, as the signed distance from the end of the instruction.
+    Relative,
+    /// An operand between signs that belong to the notation.
+    Within(&'static Within),
+}
+
+/// An operand with the signs around it: `#data8`, `(zp), y`.
+#[derive(Debug, PartialEq, Eq)]
+pub struct Within {
+    /// What stands before it.
+    pub open: &'static str,
+    /// The operand.
+    pub inner: Shape,
+    /// What stands behind it.
+    pub close: &'static str,
+    /// The whole as the place-holder in an instruction form.
+    pub place: &'static str,
 }
 
 impl Shape {
@@ -63,8 +82,26 @@ impl Shape {
     pub const fn cells(self) -> usize {
         match self {
             Shape::Name { .. } | Shape::Fixed(_) | Shape::Digit { .. } => 0,
-            Shape::Data8 | Shape::Port => 1,
+            Shape::Data8 | Shape::Port | Shape::ZeroPage | Shape::Relative => 1,
             Shape::Data16 | Shape::Address | Shape::Target => 2,
+            Shape::Within(within) => within.inner.cells(),
+        }
+    }
+
+    /// The operand without the signs around it.
+    pub const fn inner(self) -> Shape {
+        match self {
+            Shape::Within(within) => within.inner,
+            other => other,
+        }
+    }
+
+    /// The word before an operand that asks for this width of address, where a processor has more than one.
+    pub const fn width_word(self) -> Option<&'static str> {
+        match self {
+            Shape::ZeroPage => Some("zeropage"),
+            Shape::Address => Some("absolute"),
+            _ => None,
         }
     }
 
@@ -96,6 +133,9 @@ impl Shape {
             Shape::Address => "addr",
             Shape::Target => "label",
             Shape::Port => "port",
+            Shape::ZeroPage => "zp",
+            Shape::Relative => "label",
+            Shape::Within(within) => within.place,
         }
     }
 
@@ -111,7 +151,9 @@ impl Shape {
             Shape::Data8 => "an 8-bit number".to_string(),
             Shape::Data16 => "a 16-bit number".to_string(),
             Shape::Address => "an address".to_string(),
-            Shape::Target => "a label or an address".to_string(),
+            Shape::Target | Shape::Relative => "a label or an address".to_string(),
+            Shape::ZeroPage => "an address in page zero".to_string(),
+            Shape::Within(within) => format!("`{}`", within.place.to_lowercase()),
             Shape::Port => "a port number from 0 to 255".to_string(),
         }
     }
@@ -124,15 +166,16 @@ impl Shape {
         match self {
             Shape::Name { .. } | Shape::Fixed(_) => None,
             Shape::Digit { last, .. } => Some((0, last as i64)),
-            Shape::Port => Some((0, 0xFF)),
+            Shape::Port | Shape::ZeroPage => Some((0, 0xFF)),
             Shape::Data8 => Some((-0x80, 0xFF)),
             Shape::Data16 => Some((-0x8000, 0xFFFF)),
-            Shape::Address | Shape::Target => Some((0, 0xFFFF)),
+            Shape::Address | Shape::Target | Shape::Relative => Some((0, 0xFFFF)),
+            Shape::Within(within) => within.inner.range(),
         }
     }
 
     /// True for operands that hold an address of memory.
     pub const fn is_address(self) -> bool {
-        matches!(self, Shape::Address | Shape::Target)
+        matches!(self.inner(), Shape::Address | Shape::Target | Shape::ZeroPage | Shape::Relative)
     }
 }

@@ -58,9 +58,8 @@ impl Block {
     /// The time from the first instruction to the last, where every branch is as short and as long as it can be.
     pub fn cycles(&self, set: &InstructionSet) -> (u64, u64) {
         self.instructions.iter().fold((0, 0), |(least, most), (_, decoded)| {
-            let timing = set.timing(decoded.row);
-            let (base, taken) = (u64::from(timing.base), u64::from(timing.taken));
-            (least + base.min(taken), most + base.max(taken))
+            let (shortest, longest) = set.timing(decoded.row).range();
+            (least + shortest, most + longest)
         })
     }
 
@@ -87,7 +86,13 @@ pub fn blocks_of(reach: &Reach<'_>, entries: &[u32]) -> BTreeMap<u32, Block> {
         }
         let ends = !matches!(
             decoded.row.flow,
-            Flow::On | Flow::Enable | Flow::Call | Flow::CallIf | Flow::Restart(_) | Flow::Trap(_)
+            Flow::On
+                | Flow::Enable
+                | Flow::Call
+                | Flow::CallIf
+                | Flow::Restart(_)
+                | Flow::Trap(_)
+                | Flow::Break(_)
         );
         behind = (!ends).then(|| at + decoded.cells() as u32);
     }
@@ -116,6 +121,7 @@ pub fn blocks_of(reach: &Reach<'_>, entries: &[u32]) -> BTreeMap<u32, Block> {
             Flow::Return => Exit::Return,
             Flow::Away => Exit::Away,
             Flow::Halt => Exit::Halt,
+            Flow::Break(cells) => Exit::On(at + cells),
             _ => Exit::On(block.end),
         };
     }

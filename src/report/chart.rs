@@ -49,7 +49,7 @@ fn entry(set: &'static InstructionSet, opcode: u64, row: &'static Row) -> Entry 
 fn written(set: &'static InstructionSet, opcode: u64, row: &Row) -> String {
     let mut cells = vec![0; row.cells()];
     cells[0] = opcode;
-    let Ok(Some(decoded)) = decode(set, &cells) else { return row.form() };
+    let Ok(Some(decoded)) = decode(set, &cells, 0) else { return row.form() };
     let operands = row.operands.iter().zip(decoded.operands).map(|(shape, value)| match shape {
         Shape::Name { names, .. } => names.list[value as usize].to_string(),
         Shape::Digit { .. } => value.to_string(),

@@ -5,7 +5,7 @@ use super::{Text, Tone};
 use crate::assembler::{Assembly, LineKind, statement};
 use crate::image::{Cell, Image};
 use crate::number::{character, push_blanks, push_digits};
-use crate::processor::{Decoded, InstructionSet, decode};
+use crate::processor::{Decoded, InstructionSet, Usage, decode};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Bound;
@@ -64,11 +64,16 @@ pub fn disassemble(
         match piece.decoded {
             Some(decoded) => {
                 let name_of = |address: u64| names.get(&(address as u32)).cloned();
+                let text = match decoded.row.usage {
+                    // No source text yields this opcode, so its cells are written.
+                    Usage::Found => numbers(set, piece.cells),
+                    _ => decoded.text(set, &name_of),
+                };
                 lines.push(DisassembledLine {
                     address: piece.address,
                     cells: piece.cells.to_vec(),
                     label: names.get(&piece.address).cloned(),
-                    text: decoded.text(set, &name_of),
+                    text,
                     meaning: decoded.row.meaning,
                     cycles: set.timing(decoded.row).to_string(),
                 });
@@ -93,7 +98,7 @@ fn all<'i>(set: &'static InstructionSet, image: &'i Image) -> Vec<Piece<'i>> {
         let mut at = 0;
         while at < segment.cells.len() {
             let rest = &segment.cells[at..];
-            let decoded = decode(set, rest).ok().flatten();
+            let decoded = decode(set, rest, segment.start + at as u32).ok().flatten();
             let cells = &rest[..decoded.map_or(1, |decoded| decoded.cells())];
             pieces.push(Piece { address: segment.start + at as u32, cells, decoded });
             at += cells.len();
@@ -215,8 +220,13 @@ fn datum(set: &InstructionSet, cells: &[Cell]) -> (usize, String) {
     while length < cells.len().min(NUMBERS) && !begins_other(&cells[length..]) {
         length += 1;
     }
-    let numbers: Vec<String> = cells[..length].iter().map(|&cell| literal(cell)).collect();
-    (length, format!("db {}", numbers.join(", ")))
+    (length, numbers(set, &cells[..length]))
+}
+
+/// Cells as numbers behind `db`.
+fn numbers(set: &InstructionSet, cells: &[Cell]) -> String {
+    let numbers: Vec<String> = cells.iter().map(|&cell| set.habit.literal(cell, set.cell_bits)).collect();
+    format!("db {}", numbers.join(", "))
 }
 
 fn begins_other(cells: &[Cell]) -> bool {
@@ -301,7 +311,7 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
             // The line says `when z`; what is keyed in is the branch.
             (LineKind::Generated { .. }, Some(set)) => {
                 let name_of = |address: u64| labels.get(&(address as u32)).map(|name| (*name).to_string());
-                let decoded = decode(set, &cells).ok().flatten();
+                let decoded = decode(set, &cells, line.address).ok().flatten();
                 decoded.map_or(String::new(), |decoded| decoded.text(set, &name_of))
             }
             _ => statement(assembly.sources.line(line.span())),

@@ -1,7 +1,8 @@
 //! The facts of a board: what its description says, for a person to read.
 
 use super::{Text, Tone};
-use crate::machine::{Board, MemoryKind, Unmapped, Wiring};
+use crate::machine::{Board, ChipAt, Console, MemoryKind, Unmapped, Wiring, chip};
+use crate::processor::InstructionSet;
 
 /// What a board has.
 pub fn board_facts(board: &Board) -> Text {
@@ -22,27 +23,64 @@ pub fn board_facts(board: &Board) -> Text {
         let kind = if area.kind == MemoryKind::Ram { "RAM" } else { "ROM" };
         let cells = crate::number::thousands(u64::from(area.last - area.first) + 1);
         text.put(format!("{}..{}  {kind}, {cells} cells", address(area.first), address(area.last)));
+        if let Some(name) = &area.name {
+            text.put(format!("; `--without {name}` leaves it out"));
+        }
     }
     head(&mut text, "elsewhere");
     text.put(match board.unmapped {
+        Unmapped::Hold => "reads give what was last on the data bus, writes have no effect",
         Unmapped::Float => "reads give 0FFh, writes have no effect",
         Unmapped::Stop => "an access stops the run",
     });
-    for chip in &board.chips {
-        head(&mut text, "port");
-        let wiring = match chip.wiring {
-            Wiring::Lamps => "a lamp on each bit",
-            Wiring::Switches => "a switch on each bit",
+    for place in &board.chips {
+        head(&mut text, "chip");
+        let what = match place.wiring {
+            Some(Wiring::Lamps) => "a lamp on each bit",
+            Some(Wiring::Switches) => "a switch on each bit",
+            None => chip::part(&place.part).map_or("", |part| part.title),
         };
-        text.put(format!("{}  {}: {wiring} ({})", set.cell(chip.port.into()), chip.name, chip.part));
+        text.put(format!("{}  {}: {what} ({})", chip_place(set, place.at), place.name, place.part));
+        if let Some(input) = place.interrupt {
+            text.put(format!(", interrupts by {}", input.name));
+        }
     }
-    if let Some(baud) = board.console_baud {
-        head(&mut text, "console");
-        text.put(format!("serial on SID and SOD, {baud} baud, 8 data bits, 1 stop bit"));
+    let pin = |chip: usize, pin: chip::Pin| {
+        let place = &board.chips[chip];
+        let port = chip::part(&place.part).and_then(|part| part.ports.get(usize::from(pin.port)));
+        format!("{}.{}{}", place.name, port.unwrap_or(&""), pin.bit)
+    };
+    for lamp in &board.lamps {
+        head(&mut text, "lamp");
+        text.put(format!(
+            "{}: lit by a {} on {}",
+            lamp.name,
+            u8::from(lamp.active),
+            pin(lamp.chip, lamp.pin)
+        ));
     }
-    for (legend, input) in &board.keys {
+    for button in &board.buttons {
+        head(&mut text, "button");
+        let level = u8::from(button.active);
+        text.put(format!("{}: pressed it gives a {level} on {}", button.name, pin(button.chip, button.pin)));
+    }
+    match board.console {
+        Some(Console::Line(baud)) => {
+            head(&mut text, "console");
+            text.put(format!("serial on SID and SOD, {baud} baud, 8 data bits, 1 stop bit"));
+        }
+        Some(Console::Chip(chip)) => {
+            head(&mut text, "console");
+            text.put(format!("serial on {}", board.chips[chip].name));
+        }
+        None => {}
+    }
+    for key in &board.keys {
         head(&mut text, "key");
-        text.put(format!("{legend}: interrupt input {input}"));
+        match &key.input {
+            Some(input) => text.put(format!("{}: interrupt input {input}", key.name)),
+            None => text.put(format!("{}: reset", key.name)),
+        };
     }
     head(&mut text, "load");
     text.put(format!("programs without an address of their own go to {}", address(board.load)));
@@ -51,4 +89,14 @@ pub fn board_facts(board: &Board) -> Text {
         text.put(firmware.source.clone());
     }
     text
+}
+
+/// Where a chip is, for a person: `port 10`, `7F00..7F7F`.
+pub fn chip_place(set: &InstructionSet, at: ChipAt) -> String {
+    match at {
+        ChipAt::Port(port) => format!("port {}", set.cell(port.into())),
+        ChipAt::Memory { first, last } => {
+            format!("{}..{}", set.address(first.into()), set.address(last.into()))
+        }
+    }
 }

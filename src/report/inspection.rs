@@ -1,7 +1,7 @@
 //! The facts of an image: where its cells are and what they hold, vectors, sums, and what looks wrong.
 
 use super::map::{Content, contents, map};
-use super::reach::{reach, starts};
+use super::reach::{pointed, reach, starts};
 use super::{Text, Tone};
 use crate::assembler::Region;
 use crate::image::{Cell, Image, Segment, Sums, sums};
@@ -159,16 +159,23 @@ fn segment_facts(image: &Image, segment: &Segment, contents: &[Content]) -> Segm
 fn vector_facts(set: &'static InstructionSet, image: &Image) -> Vec<VectorFacts> {
     let mut rows: Vec<(&'static str, u32)> = set.restarts.iter().chain(set.vectors).copied().collect();
     rows.sort_by_key(|row| row.1);
+    let pointers = set.pointers.iter().filter_map(|&(name, address)| {
+        let to = pointed(image, address)?;
+        let text = format!("dw {}", set.habit.literal(to.into(), set.address_bits));
+        let empty = to == set.last_address() || to == 0;
+        Some(VectorFacts { name, address, cells: image.cells_at(address, 2).to_vec(), text, empty })
+    });
     rows.into_iter()
         .filter_map(|(name, address)| {
             let cells = image.cells_at(address, crate::processor::LONGEST);
             let first = *cells.first()?;
             let empty = first == set.last_cell() || cells.iter().take(4).all(|&cell| cell == 0);
-            let decoded = decode(set, cells).ok().flatten();
+            let decoded = decode(set, cells, address).ok().flatten();
             let length = decoded.map_or(1, |one| one.cells());
             let text = decoded.map_or(String::new(), |one| one.text(set, &|_| None));
             Some(VectorFacts { name, address, cells: cells[..length].to_vec(), text, empty })
         })
+        .chain(pointers)
         .collect()
 }
 

@@ -20,7 +20,7 @@ mod warnings;
 pub use blocks::{Block, Exit, blocks, blocks_of};
 pub use card::{Card, CardRow, Grouping, TooLong, card};
 pub use disassembly::{DisassembledLine, Follow, disassemble, disassembly_source, source_lines};
-pub use facts::board_facts;
+pub use facts::{board_facts, chip_place};
 pub use inspection::{Inspection, RegionFacts, SegmentFacts, VectorFacts, inspect};
 pub use map::Content;
 pub use notations::notations;

@@ -49,10 +49,18 @@ pub enum LostTo {
 pub fn starts(set: &'static InstructionSet, image: &Image) -> Vec<u32> {
     let jumps = |address: &u32| {
         let cells = image.cells_at(*address, crate::processor::LONGEST);
-        decode(set, cells).ok().flatten().is_some_and(|one| one.row.flow == Flow::Jump)
+        decode(set, cells, *address).ok().flatten().is_some_and(|one| one.row.flow == Flow::Jump)
     };
     let vectors = set.restarts.iter().chain(set.vectors).map(|row| row.1);
-    image.start().into_iter().chain(vectors.filter(jumps)).collect()
+    let pointed = set.pointers.iter().filter_map(|&(_, at)| pointed(image, at));
+    let pointed = pointed.filter(|&address| image.cell(address).is_some());
+    image.start().into_iter().chain(vectors.filter(jumps)).chain(pointed).collect()
+}
+
+/// The address that two cells hold, low byte first, where both are in the image.
+pub fn pointed(image: &Image, at: u32) -> Option<u32> {
+    let [low, high] = image.cells_at(at, 2) else { return None };
+    Some((low | high << 8) as u32)
 }
 
 /// Follows the flow from the entries.
@@ -86,7 +94,7 @@ impl<'i> Reach<'i> {
     /// The instruction whose first cell is there, reached or not.
     pub fn decode(&self, address: u32) -> Option<Decoded> {
         let (segment, offset) = self.place(address)?;
-        decode(self.set, &self.image.segments()[segment].cells[offset..]).ok().flatten()
+        decode(self.set, &self.image.segments()[segment].cells[offset..], address).ok().flatten()
     }
 
     fn mark(&self, address: u32) -> u8 {
@@ -118,8 +126,8 @@ impl<'i> Reach<'i> {
         self.image.segments().iter().zip(&self.marks).flat_map(move |(segment, marks)| {
             let starts = marks.iter().enumerate().filter(|(_, mark)| *mark & START != 0);
             starts.filter_map(move |(offset, _)| {
-                let decoded = decode(self.set, &segment.cells[offset..]).ok().flatten()?;
-                Some((segment.start + offset as u32, decoded))
+                let address = segment.start + offset as u32;
+                Some((address, decode(self.set, &segment.cells[offset..], address).ok().flatten()?))
             })
         })
     }
@@ -148,7 +156,7 @@ impl<'i> Reach<'i> {
                 return;
             }
             let cells = &self.image.segments()[segment].cells[offset..];
-            let decoded = decode(self.set, cells).ok().flatten();
+            let decoded = decode(self.set, cells, at).ok().flatten();
             let what = match decoded {
                 _ if mark & INSIDE != 0 => Some(LostTo::Middle),
                 None => Some(LostTo::NoInstruction),
@@ -166,7 +174,11 @@ impl<'i> Reach<'i> {
             for mark in &mut self.marks[segment][offset + 1..offset + decoded.cells()] {
                 *mark |= INSIDE;
             }
-            let next = at.wrapping_add(decoded.cells() as u32) & self.set.last_address();
+            let behind = match decoded.row.flow {
+                Flow::Break(cells) => cells,
+                _ => decoded.cells() as u32,
+            };
+            let next = at.wrapping_add(behind) & self.set.last_address();
             let target = decoded.goes_to();
             if let Some(target) = target {
                 open.push((Some(at), target));

@@ -77,10 +77,9 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
         let size = sizes.entry(first).or_insert_with(|| LabelSize { name, first, cells: 0, cycles: None });
         size.cells += u64::from(count);
         if let (Some(set), Some(row)) = (set, row.checked_sub(1)) {
-            let timing = set.timing(&set.rows[usize::from(row)]);
-            let (base, taken) = (u64::from(timing.base), u64::from(timing.taken));
+            let (shortest, longest) = set.timing(&set.rows[usize::from(row)]).range();
             let (least, most) = size.cycles.unwrap_or((0, 0));
-            size.cycles = Some((least + base.min(taken), most + base.max(taken)));
+            size.cycles = Some((least + shortest, most + longest));
         }
     }
     let loops = set.map_or(Vec::new(), |set| {
@@ -166,18 +165,19 @@ fn pass(
         let (Some(block), Some(&(least, most))) = (blocks.get(at), reached.get(at)) else { continue };
         let (_, last) = block.instructions.last()?;
         let timing = set.timing(last.row);
-        let (base, taken) = (u64::from(timing.base), u64::from(timing.taken));
+        let (on, away) = (timing.going_on(), timing.going_away());
         let (inner_least, inner_most) = block.cycles(set);
-        let (before_least, before_most) = (inner_least - base.min(taken), inner_most - base.max(taken));
-        let ways: Vec<(u32, u64)> = match block.exit {
-            Exit::On(next) | Exit::Jump(next) => vec![(next, taken)],
+        let (least_of_last, most_of_last) = timing.range();
+        let (before_least, before_most) = (inner_least - least_of_last, inner_most - most_of_last);
+        let ways: Vec<(u32, (u64, u64))> = match block.exit {
+            Exit::On(next) | Exit::Jump(next) => vec![(next, away)],
             Exit::Branch { taken: to, next, .. } => {
-                to.map(|to| (to, taken)).into_iter().chain([(next, base)]).collect()
+                to.map(|to| (to, away)).into_iter().chain([(next, on)]).collect()
             }
             _ => Vec::new(),
         };
-        for (next, time) in ways {
-            let (new_least, new_most) = (least + before_least + time, most + before_most + time);
+        for (next, (shortest, longest)) in ways {
+            let (new_least, new_most) = (least + before_least + shortest, most + before_most + longest);
             let place = if next == top {
                 &mut back
             } else if body.contains(&next) && next > *at {

@@ -420,7 +420,8 @@ impl<'a> Finder<'a> {
         let missing: Vec<(&String, u32)> = board
             .keys
             .iter()
-            .filter_map(|(legend, input)| {
+            .filter_map(|key| {
+                let (legend, input) = (&key.name, key.input.as_ref()?);
                 let vector = self.set.vectors.iter().find(|(name, _)| name == input)?.1;
                 let has = |image: &Image| image.cell(vector).is_some();
                 (!has(&self.assembly.image) && !firmware.is_some_and(has)).then_some((legend, vector))
@@ -450,7 +451,10 @@ fn entries(assembly: &Assembly, set: &InstructionSet, lines: &BTreeMap<u32, &Lin
     for line in assembly.lines.iter() {
         let Some((_, row)) = line.kind.cells() else { continue };
         let is_transfer = row > 0
-            && set.rows[usize::from(row) - 1].operands.iter().any(|shape| matches!(shape, Shape::Target));
+            && set.rows[usize::from(row) - 1]
+                .operands
+                .iter()
+                .any(|shape| matches!(shape, Shape::Target | Shape::Relative));
         if !is_transfer {
             taken.insert((line.source, line.start));
         }

@@ -371,8 +371,7 @@ impl Expected {
     ) -> Result<(), Box<Diagnostic>> {
         for (name, value) in &self.lamps {
             let wanted = number(session, value.get_ref(), &value.span())? as u64;
-            let chip = session.machine().chips().iter().find(|chip| chip.name == *name);
-            let Some(is) = chip.and_then(|chip| chip.chip.lamps()) else {
+            let Some(is) = session.machine().lamps_named(name) else {
                 let message = format!("the board {} has no lamps `{name}`", session.machine().board().name);
                 return Err(wrong_at(&value.span(), message, "`plainbyte boards NAME` shows its chips"));
             };

@@ -28,8 +28,10 @@ pub fn explain(session: &Session, address: u32) -> Text {
     } else {
         format!("{} {}", timing.base, set.cycle_name)
     };
+    let page = if timing.page > 0 { ", 1 more where a page is crossed" } else { "" };
+    let decimal = if timing.decimal > 0 { ", 1 more in decimal mode" } else { "" };
     let plural = if decoded.cells() == 1 { "" } else { "s" };
-    text.line().put(format!("  {} cell{plural}, {time}", decoded.cells()));
+    text.line().put(format!("  {} cell{plural}, {time}{page}{decimal}", decoded.cells()));
     text.line().put(format!("  flags: {}", flag_words(set, decoded.row)));
     if address == machine.pc() {
         let step = step::step(&mut machine.clone());

@@ -279,7 +279,8 @@ impl Session {
                 let inputs = self.processor().inputs.join(", ");
                 format!("the board {board} has no interrupt input `{name}`; the processor has {inputs}")
             }
-            Event::Switches(name, _) => format!("the board {board} has no switches `{name}`"),
+            Event::Switches(name, _) => format!("the board {board} has no switches or button `{name}`"),
+            Event::Reset => format!("the board {board} cannot be reset"),
             Event::Typed(_) => format!("the board {board} has no console"),
             Event::Port(port, _) => format!("the processor has no port {port}"),
         };

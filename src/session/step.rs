@@ -101,7 +101,7 @@ pub fn instruction_at(machine: &Machine, address: u32) -> (Option<Decoded>, Vec<
     let last = set.last_address();
     let mut cells: Vec<Cell> =
         (0..LONGEST as u32).map(|at| machine.cell(address.wrapping_add(at) & last)).collect();
-    let decoded = decode(set, &cells).ok().flatten();
+    let decoded = decode(set, &cells, address).ok().flatten();
     cells.truncate(decoded.map_or(1, |decoded| decoded.cells()));
     (decoded, cells)
 }

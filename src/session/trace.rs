@@ -339,7 +339,7 @@ fn lamps_line(machine: &Machine) -> Option<Text> {
     let mut text = Text::new();
     for fitted in machine.chips() {
         let Some(lamps) = fitted.chip.lamps() else { continue };
-        text.line().tone(Tone::Faint, format!("{:11}", fitted.name));
+        text.line().tone(Tone::Faint, format!("{:11}", fitted.place.name));
         for bit in (0..8).rev() {
             let lit = lamps >> bit & 1 != 0;
             text.tone(if lit { Tone::Live } else { Tone::Faint }, if lit { "● " } else { "○ " });

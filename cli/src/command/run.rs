@@ -140,9 +140,7 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
     };
     for setting in &arguments.set {
         let (name, values) = sides("--set", setting, "--set A=12h or --set 4100h=1,2,3")?;
-        let switches =
-            session.machine().chips().iter().any(|one| one.name == name && one.chip.switches().is_some());
-        if switches {
+        if session.machine().has_switches(name) {
             let value = open::number("--set", values, Some(set), &*session)?;
             session
                 .happen(Event::Switches(name.to_string(), value as u64 & set.last_cell()))

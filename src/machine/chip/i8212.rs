@@ -10,25 +10,25 @@ use crate::machine::board::Wiring;
 /// The chip with what is soldered to it.
 #[derive(Debug, Clone)]
 pub struct I8212 {
-    wiring: Wiring,
+    wiring: Option<Wiring>,
     /// The latch, or the switches.
     value: Cell,
 }
 
 impl I8212 {
     /// With all bits 0, as behind CLR.
-    pub fn new(wiring: Wiring) -> Self {
+    pub fn new(wiring: Option<Wiring>) -> Self {
         Self { wiring, value: 0 }
     }
 }
 
 impl Chip for I8212 {
     fn read(&mut self, _: u32, _: u64) -> Option<Cell> {
-        (self.wiring == Wiring::Switches).then_some(self.value)
+        (self.wiring == Some(Wiring::Switches)).then_some(self.value)
     }
 
     fn write(&mut self, _: u32, value: Cell, _: u64) -> bool {
-        let takes = self.wiring == Wiring::Lamps;
+        let takes = self.wiring == Some(Wiring::Lamps);
         if takes {
             self.value = value;
         }
@@ -36,11 +36,11 @@ impl Chip for I8212 {
     }
 
     fn lamps(&self) -> Option<Cell> {
-        (self.wiring == Wiring::Lamps).then_some(self.value)
+        (self.wiring == Some(Wiring::Lamps)).then_some(self.value)
     }
 
     fn set_switches(&mut self, value: Cell) -> bool {
-        let has = self.wiring == Wiring::Switches;
+        let has = self.wiring == Some(Wiring::Switches);
         if has {
             self.value = value;
         }
@@ -48,7 +48,7 @@ impl Chip for I8212 {
     }
 
     fn switches(&self) -> Option<Cell> {
-        (self.wiring == Wiring::Switches).then_some(self.value)
+        (self.wiring == Some(Wiring::Switches)).then_some(self.value)
     }
 
     fn copy(&self) -> Box<dyn Chip> {

@@ -1,22 +1,53 @@
 //! Chips, one file each, named by their part number and built after the maker's data sheet.
 //!
-//! To add a chip: a file here and a line in [`make`].
+//! To add a chip: a file here and a row in [`PARTS`].
 
 mod i8212;
+mod mc6850;
+mod mos6522;
 
 pub use i8212::I8212;
+pub use mc6850::Mc6850;
+pub use mos6522::Mos6522;
 
-use super::board::Wiring;
+use super::board::ChipPlace;
 use crate::image::Cell;
 use std::fmt::Debug;
 
-/// A chip on the I/O bus.
+/// A pin that a lamp, a key or another part can be wired to: which port of the chip, and which bit of it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Pin {
+    /// The port, from 0.
+    pub port: u8,
+    /// The bit, from 0.
+    pub bit: u8,
+}
+
+/// A chip on the bus. Cycles count from power-on; `now` is the end of the cycle in which something happens.
 pub trait Chip: Debug + Send {
-    /// Reads the register at `offset` from the chip's first port.
+    /// Reads the register at `offset` from the chip's first address.
     fn read(&mut self, offset: u32, now: u64) -> Option<Cell>;
     /// Writes the register at `offset`. False where it has no effect.
     fn write(&mut self, offset: u32, value: Cell, now: u64) -> bool;
-    /// What its lamps show, where it drives lamps.
+    /// Lets time pass up to cycle `now`.
+    fn advance(&mut self, _now: u64) {}
+    /// The next cycle at which it does something by itself that can be seen from outside.
+    fn next(&self) -> Option<u64> {
+        None
+    }
+    /// Since which cycle it asks for an interrupt.
+    fn requests(&self) -> Option<u64> {
+        None
+    }
+    /// The reset line.
+    fn reset(&mut self, _now: u64) {}
+    /// The level of a pin.
+    fn level(&self, _pin: Pin) -> bool {
+        true
+    }
+    /// Sets the level of a pin from outside, or leaves it to its pull-up.
+    fn drive(&mut self, _pin: Pin, _level: Option<bool>, _now: u64) {}
+    /// What its lamps show, where it drives a row of lamps.
     fn lamps(&self) -> Option<Cell> {
         None
     }
@@ -28,6 +59,20 @@ pub trait Chip: Debug + Send {
     fn switches(&self) -> Option<Cell> {
         None
     }
+    /// Characters are typed at the far end of its serial line. False where it has none.
+    fn type_in(&mut self, _bytes: &[u8], _now: u64) -> bool {
+        false
+    }
+    /// Takes what the far end has received.
+    fn take_received(&mut self) -> Vec<u8> {
+        Vec::new()
+    }
+    /// How many characters wait to be typed.
+    fn waiting(&self) -> usize {
+        0
+    }
+    /// The counting of cycles begins again: what was cycle `now` is cycle 0.
+    fn restart(&mut self, _now: u64) {}
     /// A copy, for going back to an earlier state.
     fn copy(&self) -> Box<dyn Chip>;
 }
@@ -38,13 +83,67 @@ impl Clone for Box<dyn Chip> {
     }
 }
 
-/// The parts there are.
-pub const PARTS: &[&str] = &["8212"];
+/// A part that a board can have.
+#[derive(Debug)]
+pub struct Part {
+    /// The part number.
+    pub name: &'static str,
+    /// What it is.
+    pub title: &'static str,
+    /// How many addresses its registers take.
+    pub registers: u32,
+    /// The letters of its ports, each with eight pins: pin 3 of the second is `PB3`.
+    pub ports: &'static [&'static str],
+    /// What its description must have beside part, name and place.
+    pub needs: Needs,
+    make: fn(&ChipPlace, u64) -> Box<dyn Chip>,
+}
 
-/// Makes a chip by its part number.
-pub fn make(part: &str, wiring: Wiring) -> Option<Box<dyn Chip>> {
-    match part {
-        "8212" => Some(Box::new(I8212::new(wiring))),
-        _ => None,
-    }
+/// What a chip's description must have.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Needs {
+    /// Nothing.
+    Nothing,
+    /// `wiring`: a row of lamps or of switches.
+    Wiring,
+    /// `clock`: the frequency at its clock pins.
+    Clock,
+}
+
+/// The parts there are.
+pub const PARTS: &[Part] = &[
+    Part {
+        name: "8212",
+        title: "8-bit latch",
+        registers: 1,
+        ports: &[],
+        needs: Needs::Wiring,
+        make: |place, _| Box::new(I8212::new(place.wiring)),
+    },
+    Part {
+        name: "6522",
+        title: "two ports, two timers, shift register",
+        registers: 16,
+        ports: &["PA", "PB"],
+        needs: Needs::Nothing,
+        make: |_, _| Box::new(Mos6522::default()),
+    },
+    Part {
+        name: "6850",
+        title: "serial line",
+        registers: 2,
+        ports: &[],
+        needs: Needs::Clock,
+        make: |place, clock| Box::new(Mc6850::new(clock, place.clock)),
+    },
+];
+
+/// A part by its number.
+pub fn part(name: &str) -> Option<&'static Part> {
+    PARTS.iter().find(|part| part.name == name)
+}
+
+/// Makes the chip of a place on a board whose processor runs at `clock` Hz.
+pub fn make(place: &ChipPlace, clock: u64) -> Option<Box<dyn Chip>> {
+    part(&place.part).map(|part| (part.make)(place, clock))
 }

@@ -114,14 +114,14 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! load {
             ($address:expr) => {{
                 let address: u16 = $address;
-                bus.read(u32::from(address))
+                bus.read(u32::from(address), now)
             }};
         }
         macro_rules! store {
             ($address:expr, $value:expr) => {{
                 let address: u16 = $address;
                 let value = $value;
-                bus.write(u32::from(address), value)
+                bus.write(u32::from(address), value, now)
             }};
         }
         macro_rules! load_word {

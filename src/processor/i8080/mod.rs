@@ -2,13 +2,17 @@
 
 pub mod alu;
 mod execute;
+mod foreign;
 mod interrupts;
 mod table;
 
 pub use execute::{I80, I85, U85};
 pub use interrupts::{Input, Interrupts};
 
-use super::{Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Register, Role, Watch, index_rows};
+use super::{
+    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, ProgramCounter, Register, Role, Watch,
+    index_rows,
+};
 use crate::number::Habit;
 use execute::Left;
 use table::{M8080, M8085, M8085U, ROWS};
@@ -78,7 +82,9 @@ const CONDITIONS_8085U: &[Condition] = &[
 
 const CONDITIONS: &[Condition] = CONDITIONS_8085U.split_at(8).0;
 
-static MNEMONICS: Mnemonics = Mnemonics::new(ROWS);
+static MNEMONICS_8080: Mnemonics = Mnemonics::new(ROWS, M8080);
+static MNEMONICS_8085: Mnemonics = Mnemonics::new(ROWS, M8085);
+static MNEMONICS_8085U: Mnemonics = Mnemonics::new(ROWS, M8085U);
 static INDEX_8080: [u16; 256] = index_rows(ROWS, M8080);
 static INDEX_8085: [u16; 256] = index_rows(ROWS, M8085);
 static INDEX_8085U: [u16; 256] = index_rows(ROWS, M8085U);
@@ -92,14 +98,16 @@ pub static I8080: InstructionSet = InstructionSet {
     column: 0,
     cycle_name: "T-states",
     index: &INDEX_8080,
-    mnemonics: &MNEMONICS,
+    mnemonics: &MNEMONICS_8080,
     operand_names: &["A", "B", "C", "D", "E", "H", "L", "M", "SP", "PSW"],
     habit_names: &[("BC", "B"), ("DE", "D"), ("HL", "H"), ("AF", "PSW"), ("A", "PSW"), ("F", "PSW")],
     registers: REGISTERS_8080,
     flags: FLAGS,
     conditions: CONDITIONS,
     jump: "JMP",
+    near_jump: None,
     inputs: &["INTR"],
+    level_input: Some("INTR"),
     vectors: &[],
     restarts: &[
         ("RST 0", 0x00),
@@ -111,6 +119,10 @@ pub static I8080: InstructionSet = InstructionSet {
         ("RST 6", 0x30),
         ("RST 7", 0x38),
     ],
+    pointers: &[],
+    foreign: foreign::FOREIGN,
+    two_widths: false,
+    stack_page: 0,
     cell_bits: 8,
     address_bits: 16,
     habit: Habit::IntelHex,
@@ -123,6 +135,7 @@ pub static I8085: InstructionSet = InstructionSet {
     model: M8085,
     column: 1,
     index: &INDEX_8085,
+    mnemonics: &MNEMONICS_8085,
     registers: REGISTERS,
     inputs: &["TRAP", "RST7.5", "RST6.5", "RST5.5", "INTR"],
     vectors: &[("TRAP", 0x24), ("RST5.5", 0x2C), ("RST6.5", 0x34), ("RST7.5", 0x3C)],
@@ -135,6 +148,7 @@ pub static I8085U: InstructionSet = InstructionSet {
     title: "Intel 8085A with undocumented instructions",
     model: M8085U,
     index: &INDEX_8085U,
+    mnemonics: &MNEMONICS_8085U,
     flags: FLAGS_8085U,
     conditions: CONDITIONS_8085U,
     ..I8085
@@ -175,6 +189,8 @@ pub struct Cpu<const CHIP: u8> {
     pub halted: bool,
     /// True behind EI, for one instruction.
     shadow: bool,
+    /// The chips hold INTR.
+    chips_ask: bool,
 }
 
 impl<const CHIP: u8> Default for Cpu<CHIP> {
@@ -187,13 +203,69 @@ impl<const CHIP: u8> Default for Cpu<CHIP> {
             instructions: 0,
             halted: false,
             shadow: false,
+            chips_ask: false,
         }
     }
 }
 
 impl<const CHIP: u8> Cpu<CHIP> {
+    fn accept_interrupt<B: Bus<Cell = u8>>(&mut self, bus: &mut B) -> bool {
+        let Some(vector) = self.interrupts.accept() else { return false };
+        let Registers { sp, pc, .. } = &mut self.registers;
+        bus.write(u32::from(sp.wrapping_sub(1)), (*pc >> 8) as u8, self.now);
+        bus.write(u32::from(sp.wrapping_sub(2)), *pc as u8, self.now);
+        *sp = sp.wrapping_sub(2);
+        *pc = vector;
+        self.halted = false;
+        self.now += if CHIP == I80 { ACCEPT_8080 } else { ACCEPT_8085 };
+        true
+    }
+}
+
+impl ProgramCounter for Registers {
+    #[inline(always)]
+    fn pc(&self) -> u16 {
+        self.pc
+    }
+}
+
+impl<const CHIP: u8> Processor for Cpu<CHIP> {
+    type Registers = Registers;
+
+    fn set() -> &'static InstructionSet {
+        match CHIP {
+            I80 => &I8080,
+            I85 => &I8085,
+            _ => &I8085U,
+        }
+    }
+
+    fn request(&mut self, input: &str) {
+        if let Some(input) = Input::named(input) {
+            self.interrupts.request(input);
+        }
+    }
+
+    fn requested(&mut self, since: Option<u64>) {
+        // What the operator asked for stays until it is taken; the chips' request goes when they let go.
+        match since {
+            Some(_) => self.interrupts.request(Input::Intr { vector: 7 }),
+            None if self.chips_ask => self.interrupts.intr = None,
+            None => {}
+        }
+        self.chips_ask = since.is_some();
+    }
+
+    fn counters(&self) -> (u64, u64) {
+        (self.now, self.instructions)
+    }
+
+    fn set_counters(&mut self, now: u64, instructions: u64) {
+        (self.now, self.instructions) = (now, instructions);
+    }
+
     /// RESET IN: the program counter to 0, interrupts off, masks set. The other registers stay as they are.
-    pub fn reset(&mut self) {
+    fn reset(&mut self, _: impl Fn(u16) -> u8) {
         self.registers.pc = 0;
         self.interrupts = Interrupts::reset();
         self.halted = false;
@@ -202,7 +274,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
 
     /// Runs until `now` has reached `limit` or there is another reason to return. An instruction that has begun is
     /// finished, so `now` may end behind `limit`; an accepted interrupt counts as an instruction would.
-    pub fn run<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
+    fn run<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
     where
         B: Bus<Cell = u8>,
         W: Watch<Registers>,
@@ -232,25 +304,13 @@ impl<const CHIP: u8> Cpu<CHIP> {
         Exit::Limit
     }
 
-    fn accept_interrupt<B: Bus<Cell = u8>>(&mut self, bus: &mut B) -> bool {
-        let Some(vector) = self.interrupts.accept() else { return false };
-        let Registers { sp, pc, .. } = &mut self.registers;
-        bus.write(u32::from(sp.wrapping_sub(1)), (*pc >> 8) as u8);
-        bus.write(u32::from(sp.wrapping_sub(2)), *pc as u8);
-        *sp = sp.wrapping_sub(2);
-        *pc = vector;
-        self.halted = false;
-        self.now += if CHIP == I80 { ACCEPT_8080 } else { ACCEPT_8085 };
-        true
-    }
-
     /// True where it is halted and nothing that is pending would wake it.
-    pub fn waits(&self) -> bool {
+    fn waits(&self) -> bool {
         self.halted && !self.interrupts.acceptable()
     }
 
     /// The value of the register at `place` in the instruction set's list.
-    pub fn register(&self, place: usize) -> u64 {
+    fn register(&self, place: usize) -> u64 {
         match place {
             14 => self.interrupts.enabled.into(),
             15 => self.interrupts.masks.into(),
@@ -260,7 +320,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
     }
 
     /// Sets the register at `place`; bits that do not exist are dropped. Setting PC ends a halt.
-    pub fn set_register(&mut self, place: usize, value: u64) {
+    fn set_register(&mut self, place: usize, value: u64) {
         let (high, low, word) = ((value >> 8) as u8, value as u8, value as u16);
         let r = &mut self.registers;
         match place {

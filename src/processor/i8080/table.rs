@@ -4,7 +4,7 @@
 //! User's Manual* (instruction set summaries). The ten undocumented 8085 instructions: W. Dehnhardt and V. Sorensen,
 //! "Unspecified 8085 op codes enhance programming", *Electronics*, January 1979.
 
-use crate::processor::{Flow, Names, Row, Shape, Timing};
+use crate::processor::{Flow, Names, Row, Shape, Timing, Usage};
 
 /// Model bits, one for each processor of the family.
 pub const M8080: u8 = 1;
@@ -35,12 +35,15 @@ const VECTOR: Shape = Shape::Digit { shift: 3, last: 7 };
 
 /// T-states on the 8080 and on the 8085.
 const fn t(on_8080: u8, on_8085: u8) -> [Timing; 2] {
-    [Timing { base: on_8080, taken: on_8080 }, Timing { base: on_8085, taken: on_8085 }]
+    [Timing::always(on_8080), Timing::always(on_8085)]
 }
 
 /// T-states not taken and taken, on the 8080 and on the 8085.
 const fn branch(on_8080: (u8, u8), on_8085: (u8, u8)) -> [Timing; 2] {
-    [Timing { base: on_8080.0, taken: on_8080.1 }, Timing { base: on_8085.0, taken: on_8085.1 }]
+    [
+        Timing { taken: on_8080.1, ..Timing::always(on_8080.0) },
+        Timing { taken: on_8085.1, ..Timing::always(on_8085.0) },
+    ]
 }
 
 const fn row(
@@ -59,6 +62,7 @@ const fn row(
         timing,
         flags: [flags, flags],
         models: ALL,
+        usage: Usage::Whole,
         flow: Flow::On,
         meaning,
     }

@@ -1,0 +1,202 @@
+//! Operands between signs, and operands that come in two widths: `#5`, `(table), y`, page zero or absolute.
+
+use super::emit::Field;
+use super::expression::Value;
+use super::instruction::Operands;
+use super::lexer::Kind;
+use super::parser::{Cursor, Parser};
+use crate::diagnostic::{Diagnostic, Span};
+use crate::processor::{Row, Shape, Within};
+
+/// What follows the closing parenthesis that belongs to an opening one.
+struct Parentheses {
+    /// A comma stands in them, as in `(table, x)`.
+    comma: bool,
+    /// The operand ends behind them.
+    whole: bool,
+}
+
+impl Parser<'_> {
+    /// Reads an operand with signs around it, where there is one: `None` where what stands here is a plain operand, else the
+    /// rows that fit, or `None` in it where it was reported as wrong.
+    pub(super) fn signed_operand(
+        &mut self,
+        cursor: &mut Cursor<'_>,
+        rows: &'static [Row],
+        (within, numeric): (u32, Option<u32>),
+        operands: &mut Operands,
+    ) -> Option<Option<u32>> {
+        let at = operands.count - 1;
+        let begin = cursor.span();
+        let of = |row: usize| match rows[row].operands[at] {
+            Shape::Within(within) => Some(within),
+            _ => None,
+        };
+        let forms =
+            || (0..rows.len()).filter(|row| within & 1 << row != 0).filter_map(|row| Some((row, of(row)?)));
+        let fits = |wanted: &dyn Fn(&Within) -> bool| {
+            forms().filter(|(_, form)| wanted(form)).fold(0, |mask, (row, _)| mask | 1u32 << row)
+        };
+        let fitting = match cursor.token.kind {
+            Kind::Hash => fits(&|form| form.open == "#"),
+            Kind::Open => {
+                let found = parentheses(cursor);
+                if !found.whole && numeric.is_some() {
+                    return None;
+                }
+                fits(&|form| form.open == "(" && form.close.contains(',') == found.comma)
+            }
+            _ if numeric.is_some() => return None,
+            _ => 0,
+        };
+        if fitting == 0 {
+            self.no_such_form(cursor, &rows[(within | numeric.unwrap_or(0)).trailing_zeros() as usize]);
+            return Some(None);
+        }
+        let form = of(fitting.trailing_zeros() as usize)?;
+        cursor.next();
+        let expression = self.expression(cursor);
+        operands.spans[at] = Span { source: begin.source, ..expression.span };
+        let field = Field::Operand(form.inner);
+        operands.values[at] = match expression.value {
+            Value::Known(value) if !self.fits(value, field, expression.span) => Value::Broken,
+            value => value,
+        };
+        if !close(cursor, form.close) && expression.value != Value::Broken {
+            let message = format!("`{}` is not closed here", form.place.to_lowercase());
+            let help = format!("write `{}`", form.place.to_lowercase());
+            self.report(Diagnostic::error("closing", cursor.span(), message, help));
+            cursor.skip_line();
+            return Some(None);
+        }
+        Some(Some(fitting))
+    }
+
+    #[cold]
+    fn no_such_form(&mut self, cursor: &mut Cursor<'_>, row: &Row) {
+        let Some(set) = self.set else { return };
+        let own = set.own_rows().filter(|one| one.mnemonic == row.mnemonic);
+        let forms: Vec<String> = own.map(|row| format!("`{}`", row.form().to_lowercase())).collect();
+        let message = format!("{} of the {} has no form with this operand", row.mnemonic, set.name);
+        let help = format!("it is written {}", forms.join(", "));
+        self.report(Diagnostic::error("operand", cursor.span(), message, help));
+        cursor.skip_line();
+    }
+
+    /// The rows left by a word that asks for a width, `zeropage` or `absolute`; all of them without one.
+    pub(super) fn width_word(
+        &mut self,
+        cursor: &mut Cursor<'_>,
+        rows: &'static [Row],
+        fitting: u32,
+        at: usize,
+    ) -> u32 {
+        let text = cursor.text(cursor.token);
+        let word = |row: usize| rows[row].operands[at].width_word();
+        let asks = |row: &usize| word(*row).is_some_and(|word| word.eq_ignore_ascii_case(text));
+        let mine = (0..rows.len()).filter(|row| fitting & 1 << row != 0).filter(asks);
+        let left = mine.fold(0, |mask, row| mask | 1u32 << row);
+        if left == 0 || cursor.token.kind != Kind::Name {
+            return fitting;
+        }
+        cursor.next();
+        left
+    }
+
+    /// The one row among those that differ in the width of an operand: the narrow one where the value is known to fit.
+    pub(super) fn choose_width(
+        &mut self,
+        rows: &'static [Row],
+        complete: u32,
+        at: usize,
+        operands: &mut Operands,
+    ) -> u32 {
+        let of = |row: usize| (row, rows[row].operands[at]);
+        let mut alive = (0..rows.len()).filter(|row| complete & 1 << row != 0).map(of);
+        let Some((mut chosen, mut shape)) = alive.next() else { return complete };
+        for (row, other) in alive {
+            let (narrow, wide) = match other.cells() < shape.cells() {
+                true => ((row, other), (chosen, shape)),
+                false => ((chosen, shape), (row, other)),
+            };
+            let range = narrow.1.range().unwrap_or((0, 0));
+            let fits = match operands.values[at] {
+                Value::Known(value) => (range.0..=range.1).contains(&value),
+                Value::Later(code) => self.assume_narrow(code, operands.spans[at], range),
+                Value::Broken => false,
+            };
+            (chosen, shape) = if fits { narrow } else { wide };
+        }
+        if let Value::Known(value) = operands.values[at]
+            && !self.fits(value, Field::Operand(shape), operands.spans[at])
+        {
+            operands.values[at] = Value::Broken;
+        }
+        1 << chosen
+    }
+
+    /// Reports a branch whose target is out of reach. `next` is the address behind the branch.
+    #[inline]
+    pub(super) fn reaches(&mut self, target: i64, next: u64, span: Span) -> bool {
+        let distance = self.distance(target, next as i64);
+        let near = (-0x80..=0x7F).contains(&distance);
+        if !near && !self.output.overrun {
+            self.out_of_reach(distance, span);
+        }
+        near
+    }
+
+    /// How far the target is from the address behind a branch; the address space closes in a circle.
+    pub(super) fn distance(&self, target: i64, next: i64) -> i64 {
+        let size = self.last_address() as i64 + 1;
+        let distance = target.wrapping_sub(next).rem_euclid(size);
+        if distance >= size / 2 { distance - size } else { distance }
+    }
+
+    #[cold]
+    fn out_of_reach(&mut self, distance: i64, span: Span) {
+        let (way, most) = if distance < 0 { ("back", 128) } else { ("on", 127) };
+        let message = format!(
+            "the label is {} cells {way} from the end of the branch, which reaches {most}",
+            distance.unsigned_abs()
+        );
+        let help = "branch around a jump by the opposite condition, or let `when` and `cycle` do that";
+        self.report(Diagnostic::error("branch-range", span, message, help));
+    }
+}
+
+/// Looks ahead from an opening parenthesis.
+fn parentheses(cursor: &Cursor<'_>) -> Parentheses {
+    let mut ahead = cursor.clone();
+    let mut depth = 0;
+    let mut comma = false;
+    loop {
+        match ahead.token.kind {
+            Kind::Open => depth += 1,
+            Kind::Close => depth -= 1,
+            Kind::Comma if depth == 1 => comma = true,
+            Kind::Line | Kind::End => return Parentheses { comma, whole: false },
+            _ => {}
+        }
+        ahead.next();
+        if depth == 0 {
+            return Parentheses { comma, whole: ahead.at_line_end() || ahead.token.kind == Kind::Comma };
+        }
+    }
+}
+
+/// Reads what closes an operand: the characters of the notation.
+fn close(cursor: &mut Cursor<'_>, signs: &str) -> bool {
+    for sign in signs.chars().filter(|sign| *sign != ' ') {
+        let right = match sign {
+            ',' => cursor.token.kind == Kind::Comma,
+            ')' => cursor.token.kind == Kind::Close,
+            letter => cursor.text(cursor.token).eq_ignore_ascii_case(letter.encode_utf8(&mut [0; 4])),
+        };
+        if !right {
+            return false;
+        }
+        cursor.next();
+    }
+    true
+}

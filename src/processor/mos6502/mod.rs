@@ -1,0 +1,374 @@
+//! MOS Technology 6502 and the CMOS part 65C02.
+//!
+//! Interrupts: the processor looks at its lines in the last cycle but one of an instruction (MOS Technology, *MCS6500
+//! Microcomputer Family Hardware Manual*, "Interrupts"), so a request that comes later waits for another one; behind CLI,
+//! SEI and PLP it still goes by the old I. Not followed, since the maker does not speak of them: a taken branch that
+//! looks a cycle earlier, and a request that comes in the middle of another one's sequence.
+
+pub mod alu;
+mod execute;
+mod foreign;
+mod table;
+
+pub use execute::{C02, NMOS, NMOSU};
+
+use super::{
+    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, ProgramCounter, Register, Role, Watch,
+    index_rows,
+};
+use crate::number::Habit;
+use alu::{B, D, I, ONE};
+use execute::Left;
+use table::{M65C02, M6502, M6502U, ROWS};
+
+const fn register(name: &'static str, bits: u8, role: Role) -> Register {
+    Register { name, bits, role }
+}
+
+const REGISTERS: &[Register] = &[
+    register("A", 8, Role::Data),
+    register("P", 8, Role::Flags),
+    register("X", 8, Role::Data),
+    register("Y", 8, Role::Data),
+    register("S", 8, Role::Stack),
+    register("PC", 16, Role::Program),
+    register("NMI", 1, Role::Control),
+    register("IRQ", 1, Role::Control),
+];
+
+const FLAGS: &[Flag] = &[
+    Flag { name: "N", mask: alu::N as u64, meaning: "minus" },
+    Flag { name: "V", mask: alu::V as u64, meaning: "signed overflow" },
+    Flag { name: "D", mask: alu::D as u64, meaning: "decimal mode" },
+    Flag { name: "I", mask: alu::I as u64, meaning: "interrupt requests kept away" },
+    Flag { name: "Z", mask: alu::Z as u64, meaning: "zero" },
+    Flag { name: "C", mask: alu::C as u64, meaning: "carry, or no borrow" },
+];
+
+const fn condition(names: &'static [&'static str], holds: &'static str, fails: &'static str) -> Condition {
+    Condition { names, holds, fails }
+}
+
+/// By the letters of the branches.
+const CONDITIONS: &[Condition] = &[
+    condition(&["eq", "z"], "BEQ", "BNE"),
+    condition(&["ne", "nz"], "BNE", "BEQ"),
+    condition(&["cs", "c"], "BCS", "BCC"),
+    condition(&["cc", "nc"], "BCC", "BCS"),
+    condition(&["mi", "m"], "BMI", "BPL"),
+    condition(&["pl", "p"], "BPL", "BMI"),
+    condition(&["vs", "v"], "BVS", "BVC"),
+    condition(&["vc", "nv"], "BVC", "BVS"),
+];
+
+static MNEMONICS_6502: Mnemonics = Mnemonics::new(ROWS, M6502);
+static MNEMONICS_65C02: Mnemonics = Mnemonics::new(ROWS, M65C02);
+static MNEMONICS_6502U: Mnemonics = Mnemonics::new(ROWS, M6502U);
+static INDEX_6502: [u16; 256] = index_rows(ROWS, M6502);
+static INDEX_65C02: [u16; 256] = index_rows(ROWS, M65C02);
+static INDEX_6502U: [u16; 256] = index_rows(ROWS, M6502U);
+
+/// Where the processor finds the addresses of its interrupt routines and of its start.
+const POINTERS: &[(&str, u32)] = &[("NMI", 0xFFFA), ("RESET", 0xFFFC), ("IRQ", 0xFFFE)];
+
+/// MOS Technology 6502.
+pub static MOS6502: InstructionSet = InstructionSet {
+    name: "6502",
+    title: "MOS Technology 6502",
+    rows: ROWS,
+    model: M6502,
+    column: 0,
+    cycle_name: "cycles",
+    index: &INDEX_6502,
+    mnemonics: &MNEMONICS_6502,
+    operand_names: &["A", "X", "Y"],
+    habit_names: &[],
+    registers: REGISTERS,
+    flags: FLAGS,
+    conditions: CONDITIONS,
+    jump: "JMP",
+    near_jump: None,
+    inputs: &["NMI", "IRQ", "SO"],
+    level_input: Some("IRQ"),
+    vectors: &[],
+    restarts: &[],
+    pointers: POINTERS,
+    foreign: foreign::FOREIGN,
+    two_widths: true,
+    stack_page: 0x100,
+    cell_bits: 8,
+    address_bits: 16,
+    habit: Habit::DollarHex,
+};
+
+/// Western Design Center 65C02, the CMOS part.
+pub static C65C02: InstructionSet = InstructionSet {
+    name: "65c02",
+    title: "Western Design Center W65C02S",
+    model: M65C02,
+    column: 1,
+    index: &INDEX_65C02,
+    mnemonics: &MNEMONICS_65C02,
+    near_jump: Some("BRA"),
+    ..MOS6502
+};
+
+/// MOS Technology 6502 with the instructions that its maker left out of the manual.
+pub static MOS6502U: InstructionSet = InstructionSet {
+    name: "6502u",
+    title: "MOS Technology 6502 with undocumented instructions",
+    model: M6502U,
+    index: &INDEX_6502U,
+    mnemonics: &MNEMONICS_6502U,
+    ..MOS6502
+};
+
+/// The registers of the run loop.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[allow(missing_docs)]
+pub struct Registers {
+    pub a: u8,
+    pub p: u8,
+    pub x: u8,
+    pub y: u8,
+    pub s: u8,
+    pub pc: u16,
+}
+
+/// Cycles of an interrupt sequence, and of a reset.
+const SEQUENCE: u64 = 7;
+
+/// A line that goes down this many cycles before the end of an instruction is seen at its end.
+const LOOK_AHEAD: u64 = 2;
+
+const NMI: u16 = 0xFFFA;
+const RESET: u16 = 0xFFFC;
+const IRQ: u16 = 0xFFFE;
+
+/// What keeps the processor from going on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Rest {
+    /// Nothing.
+    None,
+    /// WAI: until an interrupt.
+    Waiting,
+    /// STP, or an undocumented opcode that stops the NMOS part: until a reset.
+    Stopped,
+}
+
+/// A processor of the family; `CHIP` is [`NMOS`], [`C02`] or [`NMOSU`].
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Cpu<const CHIP: u8> {
+    /// The registers.
+    pub registers: Registers,
+    /// Cycles since the machine was switched on.
+    pub now: u64,
+    /// Instructions executed.
+    pub instructions: u64,
+    /// The cycle from which a falling edge on NMI is seen, until it is taken.
+    nmi: Option<u64>,
+    /// The cycle from which the chips' low level on IRQ is seen.
+    irq: Option<u64>,
+    /// The cycle from which the operator's request on IRQ is seen, which the board holds until it is taken.
+    asked: Option<u64>,
+    /// I as the processor saw it when it last looked, where that is not what it is now.
+    seen: Option<bool>,
+    rest: Rest,
+}
+
+impl<const CHIP: u8> Default for Cpu<CHIP> {
+    fn default() -> Self {
+        let registers = Registers { p: ONE | I, s: 0xFD, ..Registers::default() };
+        Self {
+            registers,
+            now: 0,
+            instructions: 0,
+            nmi: None,
+            irq: None,
+            asked: None,
+            seen: None,
+            rest: Rest::None,
+        }
+    }
+}
+
+impl<const CHIP: u8> Cpu<CHIP> {
+    /// The cycle from which IRQ is seen low.
+    fn irq(&self) -> Option<u64> {
+        self.irq.into_iter().chain(self.asked).min()
+    }
+
+    /// Takes an interrupt. True where the bus wants attention.
+    fn interrupt<Bu: Bus<Cell = u8>>(&mut self, bus: &mut Bu, vector: u16) -> bool {
+        let Registers { p, s, pc, .. } = &mut self.registers;
+        self.now += SEQUENCE;
+        let mut push = |value: u8| {
+            bus.write(0x100 | u32::from(*s), value, self.now);
+            *s = s.wrapping_sub(1);
+        };
+        push((*pc >> 8) as u8);
+        push(*pc as u8);
+        push(*p & !B | ONE);
+        *p |= I;
+        if CHIP == C02 {
+            *p &= !D;
+        }
+        let low = bus.read(u32::from(vector), self.now);
+        let high = bus.read(u32::from(vector) + 1, self.now);
+        *pc = u16::from_le_bytes([low, high]);
+        self.rest = Rest::None;
+        Bu::WATCHED && bus.attention()
+    }
+}
+
+impl ProgramCounter for Registers {
+    #[inline(always)]
+    fn pc(&self) -> u16 {
+        self.pc
+    }
+}
+
+impl<const CHIP: u8> Processor for Cpu<CHIP> {
+    type Registers = Registers;
+
+    fn set() -> &'static InstructionSet {
+        match CHIP {
+            NMOS => &MOS6502,
+            C02 => &C65C02,
+            _ => &MOS6502U,
+        }
+    }
+
+    fn request(&mut self, input: &str) {
+        match input {
+            "NMI" => _ = self.nmi.get_or_insert(self.now + LOOK_AHEAD),
+            "IRQ" => _ = self.asked.get_or_insert(self.now + LOOK_AHEAD),
+            _ => self.registers.p |= alu::V,
+        }
+    }
+
+    fn requested(&mut self, since: Option<u64>) {
+        self.irq = since.map(|since| since + LOOK_AHEAD);
+    }
+
+    fn counters(&self) -> (u64, u64) {
+        (self.now, self.instructions)
+    }
+
+    fn set_counters(&mut self, now: u64, instructions: u64) {
+        (self.now, self.instructions) = (now, instructions);
+        // Where the counting begins again, what was waited for is near.
+        for from in [&mut self.nmi, &mut self.irq, &mut self.asked].into_iter().flatten() {
+            *from = (*from).min(now + LOOK_AHEAD);
+        }
+    }
+
+    /// RES: three pushes that write nothing, I set, on the CMOS part D cleared, and on to where the reset pointer says;
+    /// `cell` reads memory. A, X, Y and the other flags stay as they are.
+    fn reset(&mut self, cell: impl Fn(u16) -> u8) {
+        self.registers.s = self.registers.s.wrapping_sub(3);
+        self.registers.p |= I;
+        if CHIP == C02 {
+            self.registers.p &= !D;
+        }
+        self.registers.pc = u16::from_le_bytes([cell(RESET), cell(RESET + 1)]);
+        self.now += SEQUENCE;
+        (self.nmi, self.asked, self.seen, self.rest) = (None, None, None, Rest::None);
+    }
+
+    /// Runs until `now` has reached `limit` or there is another reason to return. An instruction that has begun is
+    /// finished, so `now` may end behind `limit`; an accepted interrupt counts as an instruction would.
+    fn run<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
+    where
+        B: Bus<Cell = u8>,
+        W: Watch<Registers>,
+    {
+        while self.now < limit {
+            let masked = self.registers.p & I != 0;
+            let seen = self.seen.take().unwrap_or(masked);
+            let mut inner_limit = limit;
+            match (self.nmi, self.irq()) {
+                (Some(from), _) if from <= self.now => {
+                    self.nmi = None;
+                    if self.interrupt(bus, NMI) {
+                        return Exit::Attention;
+                    }
+                    continue;
+                }
+                (_, Some(from)) if from <= self.now && !seen => {
+                    self.asked = None;
+                    if self.interrupt(bus, IRQ) {
+                        return Exit::Attention;
+                    }
+                    continue;
+                }
+                (nmi, irq) => {
+                    // What is not seen yet will be behind the next instruction that reaches that cycle.
+                    let irq = irq.filter(|_| !masked).map(|from| from.max(self.now + 1));
+                    for from in nmi.into_iter().chain(irq) {
+                        inner_limit = inner_limit.min(from);
+                    }
+                }
+            }
+            match self.rest {
+                Rest::None => {}
+                // A wait ends as soon as the line is seen; only then is it decided whether the interrupt is taken.
+                Rest::Waiting if self.nmi.or(self.irq()).is_some() => {
+                    let from = self.nmi.into_iter().chain(self.irq()).min().unwrap_or(self.now);
+                    self.now = self.now.max(from);
+                    self.rest = Rest::None;
+                    continue;
+                }
+                Rest::Waiting | Rest::Stopped => return Exit::Halt,
+            }
+            match self.execute(bus, watch, inner_limit) {
+                Left::Looks => {}
+                Left::Exit(exit) => return exit,
+            }
+        }
+        Exit::Limit
+    }
+
+    /// True where it rests and nothing that is there would wake it.
+    fn waits(&self) -> bool {
+        match self.rest {
+            Rest::None => false,
+            Rest::Waiting => self.nmi.is_none() && self.irq().is_none(),
+            Rest::Stopped => true,
+        }
+    }
+
+    /// The value of the register at `place` in the instruction set's list.
+    fn register(&self, place: usize) -> u64 {
+        let Registers { a, p, x, y, s, pc } = self.registers;
+        match place {
+            0 => a.into(),
+            1 => p.into(),
+            2 => x.into(),
+            3 => y.into(),
+            4 => s.into(),
+            5 => pc.into(),
+            6 => self.nmi.is_some().into(),
+            _ => self.irq().is_some().into(),
+        }
+    }
+
+    /// Sets the register at `place`; bits that do not exist are dropped. Setting PC ends a wait.
+    fn set_register(&mut self, place: usize, value: u64) {
+        let (low, now) = (value as u8, self.now);
+        let r = &mut self.registers;
+        match place {
+            0 => r.a = low,
+            1 => r.p = low & !B | ONE,
+            2 => r.x = low,
+            3 => r.y = low,
+            4 => r.s = low,
+            5 => {
+                r.pc = value as u16;
+                self.rest = Rest::None;
+            }
+            6 => self.nmi = (value & 1 != 0).then_some(now),
+            _ => self.asked = (value & 1 != 0).then_some(now),
+        }
+    }
+}
