@@ -10,16 +10,18 @@ use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::{Board, Machine, StopMap, Watching};
 use plain_byte::processor;
 
-const PROGRAMS: &[(&str, &str)] = &[
-    ("sieve", include_str!("programs/sieve.asm")),
-    ("crc32", include_str!("programs/crc32.asm")),
-    ("sort", include_str!("programs/sort.asm")),
+/// Name, source for the 8080 and 8085, source for the 6502.
+const PROGRAMS: &[(&str, &str, &str)] = &[
+    ("sieve", include_str!("programs/sieve.asm"), include_str!("programs/sieve-6502.asm")),
+    ("crc32", include_str!("programs/crc32.asm"), include_str!("programs/crc32-6502.asm")),
+    ("sort", include_str!("programs/sort.asm"), include_str!("programs/sort-6502.asm")),
 ];
 
 /// A machine of the board `bare` with the program in it, and where it begins.
 fn machine(cpu: &str, program: &str) -> Machine {
-    let source = PROGRAMS.iter().find(|(name, _)| *name == program).map(|row| row.1).unwrap_or_default();
     let set = processor::find(cpu).expect("a known processor");
+    let row = PROGRAMS.iter().find(|row| row.0 == program).expect("a known program");
+    let source = if set.register("X").is_some() { row.2 } else { row.1 };
     let assembly = assemble(program, &mut Texts::one(program, source), &Options::default());
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
     let mut machine = Machine::new(&Board::bare(set)).expect("a machine");
@@ -31,7 +33,9 @@ fn machine(cpu: &str, program: &str) -> Machine {
 fn rewind(machine: &mut Machine) {
     machine.reset();
     machine.clear_record();
-    machine.set_register(9, 0x100);
+    let set = machine.set();
+    let begin = if set.register("X").is_some() { 0x200 } else { 0x100 };
+    machine.set_register(set.register("PC").expect("every processor has one"), begin);
 }
 
 #[derive(Debug, Clone, Copy)]
@@ -60,7 +64,7 @@ fn run(machine: &mut Machine, watched: Watched) -> (u64, u64) {
 
 macro_rules! workload {
     ($name:ident, $program:literal) => {
-        #[divan::bench(args = ["8080", "8085"])]
+        #[divan::bench(args = ["8080", "8085", "6502", "65c02"])]
         fn $name(bencher: divan::Bencher, cpu: &str) {
             let mut machine = machine(cpu, $program);
             let (instructions, _) = run(&mut machine, Watched::Nothing);
@@ -123,7 +127,9 @@ fn anchor_native_sieve(bencher: divan::Bencher) {
 
 /// The least times of many rounds in turn, as ratios: what a machine whose speed wanders can still tell.
 fn ratios() {
-    let mut machines = PROGRAMS.iter().map(|(name, _)| (*name, machine("8080", name))).collect::<Vec<_>>();
+    let each =
+        |cpu: &'static str| PROGRAMS.iter().map(move |row| (format!("{cpu}-{}", row.0), machine(cpu, row.0)));
+    let mut machines = each("8080").chain(each("6502")).collect::<Vec<_>>();
     let mut best = std::collections::BTreeMap::<String, f64>::new();
     let mut take = |name: String, instructions: u64, begin: std::time::Instant| {
         let time = begin.elapsed().as_secs_f64() * 1e9 / instructions as f64;
@@ -142,13 +148,19 @@ fn ratios() {
         let begin = std::time::Instant::now();
         toy::run::<false>(&mut toy, u64::MAX);
         take("toy wrattr".to_string(), toy.instructions, begin);
+        let mut toy = toy::Toy::new(&toy::sieve());
+        let begin = std::time::Instant::now();
+        toy::run::<true>(&mut toy, u64::MAX);
+        take("toy split".to_string(), toy.instructions, begin);
     }
-    let toy = best["toy wrattr"];
+    let (plain, split) = (best["toy wrattr"], best["toy split"]);
     for (name, time) in &best {
+        // A 6502 looks at the attribute on reads where chips are mapped, and on writes always.
+        let toy = if name.contains("mapped") { split } else { plain };
         let plain =
             best.get(&format!("{} Nothing", name.split(' ').next().unwrap_or_default())).unwrap_or(time);
         println!(
-            "{name:16} {time:6.2} ns an instruction, {:.2} x the toy, {:.2} x unwatched",
+            "{name:20} {time:6.2} ns an instruction, {:.2} x the toy, {:.2} x unwatched",
             time / toy,
             time / plain
         );
@@ -159,6 +171,7 @@ fn once(name: &str) {
     if name == "ratios" {
         return ratios();
     }
+    let (cpu, name) = name.split_once(':').unwrap_or(("8080", name));
     let (program, watched) = match name.split_once('-') {
         Some((program, "stops")) => (program, Watched::Stops),
         Some((program, "callback")) => (program, Watched::Callback),
@@ -178,12 +191,12 @@ fn once(name: &str) {
         }
         // What is spent before the first instruction, to be taken off the others.
         "setup" => {
-            let mut machine = machine("8080", "sieve");
+            let mut machine = machine(cpu, "sieve");
             machine.run(0, Watching::Nothing);
             (0, machine.cycles())
         }
         "toysetup" => (toy::Toy::new(&toy::sieve()).instructions, 0),
-        _ => run(&mut machine("8080", program), watched),
+        _ => run(&mut machine(cpu, program), watched),
     };
     println!("{name}: {instructions} instructions, {cycles} cycles");
 }

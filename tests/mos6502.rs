@@ -207,3 +207,108 @@ fn the_table_tells_what_the_second_definition_does() {
     against_table(Chip::Cmos, &C65C02);
     against_table(Chip::Undocumented, &MOS6502U);
 }
+
+/// A processor in front of NOPs, with what its three pointers lead to.
+fn ready<const CHIP: u8>(p: u8, program: &[u8]) -> (Cpu<CHIP>, Flat) {
+    let mut bus = Flat { memory: vec![0xEA; 0x1_0000], written: vec![] };
+    bus.memory[0x200..0x200 + program.len()].copy_from_slice(program);
+    bus.memory[0xFFFA..].copy_from_slice(&[0x00, 0x40, 0x00, 0x50, 0x00, 0x60]);
+    let mut cpu = Cpu::<CHIP>::default();
+    cpu.registers = Registers { a: 1, p, x: 2, y: 3, s: 0x01, pc: 0x200 };
+    (cpu, bus)
+}
+
+/// Runs instruction by instruction until one begins at the address, and tells the cycle and how many ran.
+fn until<const CHIP: u8>(cpu: &mut Cpu<CHIP>, bus: &mut Flat, address: u16) -> (u64, u64) {
+    while cpu.registers.pc != address {
+        let limit = cpu.now + 1;
+        assert_eq!(cpu.run(bus, &mut NoWatch, limit), Exit::Limit);
+        assert!(cpu.now < 100, "it never comes");
+    }
+    (cpu.now, cpu.instructions)
+}
+
+#[test]
+fn an_interrupt_pushes_the_address_and_the_flags_and_the_stack_stays_in_its_page() {
+    fn check<const CHIP: u8>(after: u8) {
+        for (line, vector, at) in [("NMI", 0x4000, 2), ("IRQ", 0x6000, 2)] {
+            let (mut cpu, mut bus) = ready::<CHIP>(0xE8, &[]);
+            cpu.request(line);
+            assert_eq!(until(&mut cpu, &mut bus, vector), (at + 7, 1), "{line}");
+            // B is clear in what an interrupt pushes; the stack goes on at the top of its page.
+            assert_eq!(bus.written, [(0x101, 0x02), (0x100, 0x01), (0x1FF, 0xE8)], "{line}");
+            assert_eq!((cpu.registers.s, cpu.registers.p), (0xFE, after), "{line}");
+            // The request is gone: the routine goes on.
+            assert_eq!(until(&mut cpu, &mut bus, vector + 1), (at + 9, 2), "{line}");
+        }
+    }
+    check::<NMOS>(0xEC);
+    check::<C02>(0xE4);
+}
+
+#[test]
+fn a_request_is_seen_in_the_last_cycle_but_one() {
+    // NOP takes cycles 0 and 1, the next 2 and 3. A line that goes low at cycle 0 is seen behind the first, one at 1 or 2
+    // behind the second.
+    for (at, instructions) in [(0, 1), (1, 2), (2, 2), (3, 3)] {
+        let (mut cpu, mut bus) = ready::<NMOS>(0x20, &[]);
+        cpu.run(&mut bus, &mut NoWatch, at);
+        cpu.requested(Some(at));
+        assert_eq!(until(&mut cpu, &mut bus, 0x6000).1, instructions, "at {at}");
+        assert!(cpu.register(7) == 1, "the line is still low");
+    }
+}
+
+#[test]
+fn a_changed_i_counts_one_instruction_later() {
+    // The program, the flags it begins with, where the interrupt comes back to.
+    let cases: [(&[u8], u8, Option<u16>); 5] = [
+        (&[0x58, 0xEA, 0xEA], 0x24, Some(0x202)),
+        (&[0x78, 0xEA, 0xEA], 0x20, Some(0x201)),
+        (&[0x28, 0xEA, 0xEA], 0x24, Some(0x202)),
+        (&[0x40, 0xEA, 0xEA], 0x24, Some(0x333)),
+        (&[0xEA, 0xEA, 0xEA], 0x24, None),
+    ];
+    for (program, p, back) in cases {
+        let (mut cpu, mut bus) = ready::<NMOS>(p, program);
+        // What PLP and RTI pull: flags with I clear, and an address.
+        bus.memory[0x102..0x105].copy_from_slice(&[0x20, 0x33, 0x03]);
+        cpu.requested(Some(0));
+        for _ in 0..3 {
+            let limit = cpu.now + 1;
+            cpu.run(&mut bus, &mut NoWatch, limit);
+        }
+        let pushed: Vec<u8> = bus.written.iter().map(|write| write.1).collect();
+        let address = (pushed.len() >= 2).then(|| u16::from_be_bytes([pushed[0], pushed[1]]));
+        assert_eq!(address, back, "{program:02X?}");
+    }
+}
+
+#[test]
+fn waits_and_stops_end_as_the_maker_says() {
+    // WAI goes on behind a request that is kept away, and into the routine of one that is not.
+    for (p, goes_to) in [(0x24, 0x202), (0x20, 0x6000)] {
+        let (mut cpu, mut bus) = ready::<C02>(p, &[0xCB, 0xEA]);
+        assert_eq!(cpu.run(&mut bus, &mut NoWatch, 50), Exit::Halt);
+        assert!(cpu.waits());
+        cpu.requested(Some(20));
+        assert!(!cpu.waits());
+        until(&mut cpu, &mut bus, goes_to);
+        assert!(cpu.now >= 22 && cpu.now < 40);
+    }
+    // STP, and what stops the NMOS part, end with a reset only.
+    let (mut cpu, mut bus) = ready::<C02>(0x20, &[0xDB]);
+    cpu.run(&mut bus, &mut NoWatch, 50);
+    cpu.request("NMI");
+    cpu.requested(Some(0));
+    assert!(cpu.waits() && matches!(cpu.run(&mut bus, &mut NoWatch, 60), Exit::Halt | Exit::Limit));
+    cpu.reset(|address| bus.memory[usize::from(address)]);
+    assert!(!cpu.waits() && cpu.registers.pc == 0x5000 && cpu.registers.p & 4 != 0);
+}
+
+#[test]
+fn a_pin_sets_the_overflow() {
+    let (mut cpu, _) = ready::<NMOS>(0x20, &[]);
+    cpu.request("SO");
+    assert_eq!(cpu.registers.p, 0x60);
+}

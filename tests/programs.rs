@@ -3,25 +3,37 @@
 mod common;
 
 use plain_byte::assembler::{Options, Texts, assemble};
-use plain_byte::machine::{Board, Event, Machine, Watching};
+use plain_byte::machine::{Board, Event, Machine, Stopped, Watching};
 use plain_byte::processor::find;
 use plain_byte::session::{Limits, Session, Stop};
 
 const SIEVE: &str = include_str!("../benches/programs/sieve.asm");
 const CRC32: &str = include_str!("../benches/programs/crc32.asm");
 const SORT: &str = include_str!("../benches/programs/sort.asm");
+const SIEVE_6502: &str = include_str!("../benches/programs/sieve-6502.asm");
+const CRC32_6502: &str = include_str!("../benches/programs/crc32-6502.asm");
+const SORT_6502: &str = include_str!("../benches/programs/sort-6502.asm");
 
-/// Runs a program to its halt and returns the machine.
+/// A program for every processor that has one of its own.
+fn every(i8080: &'static str, mos6502: &'static str) -> impl Iterator<Item = (&'static str, &'static str)> {
+    let intel = ["8080", "8085", "8085u"].map(|cpu| (cpu, i8080));
+    intel.into_iter().chain(["6502", "65c02", "6502u"].map(|cpu| (cpu, mos6502)))
+}
+
+/// Runs a program to its end and returns the machine.
 fn ran(cpu: &str, source: &str) -> Machine {
     let set = find(cpu).expect("a known processor");
     let assembly = assemble("program", &mut Texts::one("program", source), &Options::default());
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
     let mut machine = Machine::new(&Board::bare(set)).expect("a machine");
     machine.load(&assembly.image).expect("it fits");
-    machine.set_register(9, 0x100);
-    machine.set_register(8, 0xF000);
-    machine.run(u64::MAX, Watching::Nothing);
-    assert!(machine.halted_at().is_some());
+    let start = assembly.image.start().expect("a start");
+    machine.set_register(set.register("PC").expect("every processor has one"), start.into());
+    if let Some(stack) = set.register("SP") {
+        machine.set_register(stack, 0xF000);
+    }
+    let stopped = machine.run(u64::MAX, Watching::Nothing);
+    assert!(matches!(stopped, Stopped::Halt | Stopped::Endless), "{stopped:?}");
     machine
 }
 
@@ -37,9 +49,9 @@ fn the_sieve_finds_the_primes() {
         (2..number).take_while(|step| step * step <= number).all(|step| number % step != 0)
     });
     let expected = primes.count() as u32;
-    for cpu in ["8080", "8085", "8085u"] {
-        let machine = ran(cpu, SIEVE);
-        assert_eq!(word(&machine, SIEVE, "found") & 0xFFFF, expected, "{cpu}");
+    for (cpu, source) in every(SIEVE, SIEVE_6502) {
+        let machine = ran(cpu, source);
+        assert_eq!(word(&machine, source, "found") & 0xFFFF, expected, "{cpu}");
     }
 }
 
@@ -52,9 +64,9 @@ fn the_checksum_is_the_one_that_everybody_computes() {
             crc = if crc & 1 == 1 { crc >> 1 ^ 0xEDB8_8320 } else { crc >> 1 };
         }
     }
-    for cpu in ["8080", "8085", "8085u"] {
-        let machine = ran(cpu, CRC32);
-        assert_eq!(word(&machine, CRC32, "crc"), !crc, "{cpu}");
+    for (cpu, source) in every(CRC32, CRC32_6502) {
+        let machine = ran(cpu, source);
+        assert_eq!(word(&machine, source, "crc"), !crc, "{cpu}");
     }
 }
 
@@ -68,6 +80,11 @@ fn the_sort_sorts_and_each_chip_takes_its_own_time() {
         times.push((machine.instructions(), machine.cycles()));
     }
     assert_eq!(times[0].0, times[1].0, "the same instructions");
+    let on_6502 = ran("6502", SORT_6502);
+    assert_eq!(
+        (0x2000..0x2000 + 250).map(|at| on_6502.cell(at)).collect::<Vec<u64>>(),
+        (1..=250).collect::<Vec<u64>>()
+    );
     // The pass of n pairs, all of them exchanged, counted by hand from the makers' tables.
     let passes: u64 = (1..=249).sum();
     let pair_8080 = 7 + 5 + 7 + 10 + 10 + 7 + 7 + 5 + 7 + 5 + 5 + 5 + 10;

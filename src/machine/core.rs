@@ -4,7 +4,7 @@ use super::board::Unmapped;
 use super::bus::{CHECKED, MAPPED, MachineBus, Noted, PLAIN, RECORDED};
 use super::io::Io;
 use super::memory::{Area, Memory};
-use crate::processor::{Exit, InstructionSet, NoWatch, Processor, ProgramCounter, Watch, i8080, mos6502};
+use crate::processor::{Exit, InstructionSet, NoWatch, Processor, Watch, i8080, mos6502};
 use std::fmt::Debug;
 
 /// Sees each instruction: its address and the cycle it begins at.
@@ -82,7 +82,7 @@ pub enum Watching<'a> {
 
 struct AtStops<'a>(&'a StopMap);
 
-impl<R: ProgramCounter> Watch<R> for AtStops<'_> {
+impl Watch for AtStops<'_> {
     const PURE: bool = true;
     type Local<'l>
         = &'l [bool; 0x1_0000]
@@ -94,11 +94,11 @@ impl<R: ProgramCounter> Watch<R> for AtStops<'_> {
     }
 
     #[inline(always)]
-    fn before<'l>(marks: &mut &'l [bool; 0x1_0000], registers: &R, _: u64) -> bool
+    fn before<'l>(marks: &mut &'l [bool; 0x1_0000], pc: u16, _: u64) -> bool
     where
         Self: 'l,
     {
-        marks[usize::from(registers.pc())]
+        marks[usize::from(pc)]
     }
 }
 
@@ -106,7 +106,7 @@ impl<R: ProgramCounter> Watch<R> for AtStops<'_> {
 /// the call costs; docs/performance.md has the figures. Whoever wants registers and cells steps.
 struct EachInstruction<'a>(Callback<'a>);
 
-impl<R: ProgramCounter> Watch<R> for EachInstruction<'_> {
+impl Watch for EachInstruction<'_> {
     const PURE: bool = false;
     type Local<'l>
         = &'l mut dyn FnMut(u32, u64)
@@ -118,11 +118,11 @@ impl<R: ProgramCounter> Watch<R> for EachInstruction<'_> {
     }
 
     #[inline(always)]
-    fn before<'l>(callback: &mut &'l mut dyn FnMut(u32, u64), registers: &R, now: u64) -> bool
+    fn before<'l>(callback: &mut &'l mut dyn FnMut(u32, u64), pc: u16, now: u64) -> bool
     where
         Self: 'l,
     {
-        callback(registers.pc().into(), now);
+        callback(pc.into(), now);
         false
     }
 }

@@ -51,7 +51,7 @@ pub enum OutputLine {
 
 /// Watches the processor between instructions. The run loop is compiled once for each watcher, so that
 /// [`NoWatch`] costs nothing.
-pub trait Watch<Registers> {
+pub trait Watch {
     /// True where [`before`](Self::before) only looks, and may be asked once more than there are instructions. Its
     /// answer counts only then.
     const PURE: bool;
@@ -63,8 +63,8 @@ pub trait Watch<Registers> {
     /// What to keep at hand.
     fn local(&mut self) -> Self::Local<'_>;
 
-    /// Called before each instruction with the registers as they are; true stops the run there.
-    fn before<'l>(local: &mut Self::Local<'l>, registers: &Registers, now: u64) -> bool
+    /// Called before each instruction with its address; true stops the run there.
+    fn before<'l>(local: &mut Self::Local<'l>, pc: u16, now: u64) -> bool
     where
         Self: 'l;
 }
@@ -73,14 +73,14 @@ pub trait Watch<Registers> {
 #[derive(Debug, Clone, Copy, Default)]
 pub struct NoWatch;
 
-impl<Registers> Watch<Registers> for NoWatch {
+impl Watch for NoWatch {
     const PURE: bool = true;
     type Local<'l> = ();
 
     fn local(&mut self) {}
 
     #[inline(always)]
-    fn before<'l>((): &mut (), _: &Registers, _: u64) -> bool
+    fn before<'l>((): &mut (), _: u16, _: u64) -> bool
     where
         Self: 'l,
     {
@@ -90,18 +90,10 @@ impl<Registers> Watch<Registers> for NoWatch {
 
 /// A processor of 8-bit cells and 16-bit addresses, as a machine holds it.
 pub trait Processor: Clone + Debug + Default + Send {
-    /// The registers of its run loop.
-    type Registers: ProgramCounter;
-
     /// Its instruction set.
     fn set() -> &'static InstructionSet;
     /// Runs until cycle `limit` or a reason to return; see [`Exit`].
-    fn run<B: Bus<Cell = u8>, W: Watch<Self::Registers>>(
-        &mut self,
-        bus: &mut B,
-        watch: &mut W,
-        limit: u64,
-    ) -> Exit;
+    fn run<B: Bus<Cell = u8>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit;
     /// The reset line; `cell` reads memory.
     fn reset(&mut self, cell: impl Fn(u16) -> u8);
     /// A request on an interrupt input, by the name in [`InstructionSet::inputs`].
@@ -118,12 +110,6 @@ pub trait Processor: Clone + Debug + Default + Send {
     fn counters(&self) -> (u64, u64);
     /// Sets cycles and instructions.
     fn set_counters(&mut self, now: u64, instructions: u64);
-}
-
-/// What a watcher can ask of any registers.
-pub trait ProgramCounter {
-    /// Where the next instruction stands.
-    fn pc(&self) -> u16;
 }
 
 /// Why a processor returned.

@@ -14,7 +14,7 @@ mod row;
 mod set;
 mod shape;
 
-pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, ProgramCounter, Watch};
+pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, Watch};
 pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, decode, encode};
 pub use foreign::{Foreign, foreign};
 pub use row::{Flow, Row, Timing, Usage};

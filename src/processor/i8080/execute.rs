@@ -67,7 +67,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
     pub(super) fn execute<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Left
     where
         B: Bus<Cell = u8>,
-        W: Watch<Registers>,
+        W: Watch,
     {
         let Registers { mut a, mut f, mut b, mut c, mut d, mut e, mut h, mut l, mut sp, mut pc } =
             self.registers;
@@ -532,14 +532,14 @@ impl<const CHIP: u8> Cpu<CHIP> {
             // PERF: one branch for limit and stop together keeps the block in front of the dispatch small enough to be
             // copied behind every arm, which the branch predictor rewards with a third of the time.
             if W::PURE {
-                if (now >= limit) | W::before(&mut local, &registers!(), now) {
+                if (now >= limit) | W::before(&mut local, pc, now) {
                     break;
                 }
             } else {
                 if now >= limit {
                     break;
                 }
-                W::before(&mut local, &registers!(), now);
+                W::before(&mut local, pc, now);
             }
             let opcode = bus.fetch(u32::from(pc));
             pc = pc.wrapping_add(1);

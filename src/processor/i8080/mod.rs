@@ -10,8 +10,7 @@ pub use execute::{I80, I85, U85};
 pub use interrupts::{Input, Interrupts};
 
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, ProgramCounter, Register, Role, Watch,
-    index_rows,
+    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Role, Watch, index_rows,
 };
 use crate::number::Habit;
 use execute::Left;
@@ -222,16 +221,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
     }
 }
 
-impl ProgramCounter for Registers {
-    #[inline(always)]
-    fn pc(&self) -> u16 {
-        self.pc
-    }
-}
-
 impl<const CHIP: u8> Processor for Cpu<CHIP> {
-    type Registers = Registers;
-
     fn set() -> &'static InstructionSet {
         match CHIP {
             I80 => &I8080,
@@ -277,7 +267,7 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     fn run<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
     where
         B: Bus<Cell = u8>,
-        W: Watch<Registers>,
+        W: Watch,
     {
         while self.now < limit {
             let mut inner_limit = limit;

@@ -60,6 +60,18 @@ fn nz_of(negative: bool, zero: bool) -> u16 {
     u16::from(negative) << 15 | u16::from(!zero)
 }
 
+/// The flag byte. PERF: out of line, or the compiler puts it together in front of every dispatch.
+#[cold]
+#[inline(never)]
+fn flag_byte(p: u8, carry: u8, nz: u16) -> u8 {
+    p | carry | if nz & 0x8080 != 0 { N } else { 0 } | if nz as u8 == 0 { Z } else { 0 } | ONE
+}
+
+/// Tells the compiler that this way is seldom taken.
+#[cold]
+#[inline(never)]
+fn unlikely() {}
+
 impl<const CHIP: u8> Cpu<CHIP> {
     const FACTS: Facts = facts(CHIP);
     const BASE: [u8; 256] = Self::FACTS.base;
@@ -75,9 +87,11 @@ impl<const CHIP: u8> Cpu<CHIP> {
     pub(super) fn execute<Bu, W>(&mut self, bus: &mut Bu, watch: &mut W, limit: u64) -> Left
     where
         Bu: Bus<Cell = u8>,
-        W: Watch<Registers>,
+        W: Watch,
     {
-        let Registers { mut a, mut p, mut x, mut y, mut s, mut pc } = self.registers;
+        let Registers { mut a, mut p, mut x, mut y, mut s, pc } = self.registers;
+        // PERF: kept in 32 bits of which the upper ones count for nothing; 16 bits the compiler takes apart into bytes.
+        let mut pc = u32::from(pc);
         let mut carry = p & C;
         let mut nz = nz_of(p & N != 0, p & Z != 0);
         p &= V | D | I;
@@ -87,12 +101,12 @@ impl<const CHIP: u8> Cpu<CHIP> {
 
         macro_rules! flags {
             () => {
-                p | carry | if nz & 0x8080 != 0 { N } else { 0 } | if nz as u8 == 0 { Z } else { 0 } | ONE
+                flag_byte(p, carry, nz)
             };
         }
         macro_rules! registers {
             () => {
-                Registers { a, p: flags!(), x, y, s, pc }
+                Registers { a, p: flags!(), x, y, s, pc: pc as u16 }
             };
         }
         macro_rules! leave {
@@ -123,7 +137,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         // Operands
         macro_rules! byte {
             () => {{
-                let value = bus.fetch(u32::from(pc));
+                let value = bus.fetch(pc & 0xFFFF);
                 pc = pc.wrapping_add(1);
                 value
             }};
@@ -131,7 +145,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! word {
             () => {{
                 let low = byte!();
-                u16::from_le_bytes([low, byte!()])
+                u16::from(low) | u16::from(byte!()) << 8
             }};
         }
         macro_rules! load {
@@ -165,8 +179,11 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! astray {
             ($base:ident, $address:ident) => {
                 if Bu::MAPPED {
-                    let wrong =
-                        if CHIP == C02 { pc.wrapping_sub(1) } else { $base & 0xFF00 | $address & 0xFF };
+                    let wrong = if CHIP == C02 {
+                        pc.wrapping_sub(1) as u16
+                    } else {
+                        $base & 0xFF00 | $address & 0xFF
+                    };
                     bus.touch(u32::from(wrong), now - 1);
                 }
             };
@@ -319,7 +336,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         }
         macro_rules! push_word {
             ($value:expr) => {{
-                let value: u16 = $value;
+                let value: u32 = $value;
                 push!((value >> 8) as u8);
                 push!(value as u8);
             }};
@@ -328,7 +345,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! throw_away {
             () => {
                 if Bu::MAPPED {
-                    bus.touch(u32::from(pc), now);
+                    bus.touch(pc & 0xFFFF, now);
                 }
             };
         }
@@ -363,10 +380,10 @@ impl<const CHIP: u8> Cpu<CHIP> {
         }
         macro_rules! jump {
             ($opcode:ident, $target:expr) => {{
-                let target: u16 = $target;
-                let own = pc.wrapping_sub(u16::from(Self::CELLS[usize::from($opcode)]));
+                let target: u32 = $target;
+                let own = pc.wrapping_sub(u32::from(Self::CELLS[usize::from($opcode)]));
                 pc = target;
-                if target == own {
+                if target as u16 == own as u16 {
                     leave!(Left::Exit(Exit::Idle));
                 }
             }};
@@ -376,7 +393,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 let offset = byte!();
                 if $condition {
                     now += u64::from(Self::TAKEN[usize::from($opcode)]);
-                    let target = pc.wrapping_add_signed(i16::from(offset as i8));
+                    let target = pc.wrapping_add_signed(i32::from(offset as i8));
                     if (target ^ pc) & 0xFF00 != 0 {
                         now += u64::from(Self::PAGE[usize::from($opcode)]);
                     }
@@ -388,20 +405,20 @@ impl<const CHIP: u8> Cpu<CHIP> {
             () => {{
                 let low = byte!();
                 push_word!(pc);
-                pc = u16::from_le_bytes([low, bus.fetch(u32::from(pc))]);
+                pc = u32::from(low) | u32::from(bus.fetch(pc & 0xFFFF)) << 8;
             }};
         }
         macro_rules! rts {
             () => {{
                 throw_away!();
-                pc = pull_word!().wrapping_add(1);
+                pc = u32::from(pull_word!()) + 1;
             }};
         }
         macro_rules! rti {
             () => {{
                 throw_away!();
                 take_flags!(pull!());
-                pc = pull_word!();
+                pc = u32::from(pull_word!());
                 if self.irq().is_some() {
                     look!();
                 }
@@ -416,7 +433,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                     p &= !D;
                 }
                 let low = load!(IRQ);
-                pc = u16::from_le_bytes([low, load!(IRQ + 1)]);
+                pc = u32::from(low) | u32::from(load!(IRQ + 1)) << 8;
             }};
         }
         // The NMOS part does not carry into the high byte of the pointer's second address.
@@ -426,14 +443,14 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 let next = at.wrapping_add(1);
                 let next = if CHIP == C02 { next } else { at & 0xFF00 | next & 0xFF };
                 let low = load!(at);
-                pc = u16::from_le_bytes([low, load!(next)]);
+                pc = u32::from(low) | u32::from(load!(next)) << 8;
             }};
         }
         macro_rules! jmp_indirect_x {
             () => {{
                 let at = word!().wrapping_add(u16::from(x));
                 let low = load!(at);
-                pc = u16::from_le_bytes([low, load!(at.wrapping_add(1))]);
+                pc = u32::from(low) | u32::from(load!(at.wrapping_add(1))) << 8;
             }};
         }
         macro_rules! rest {
@@ -520,18 +537,15 @@ impl<const CHIP: u8> Cpu<CHIP> {
         const UNSTEADY: u8 = 0xEE;
 
         loop {
-            // PERF: as in the 8080's loop, one branch for limit and stop together.
-            if W::PURE {
-                if (now >= limit) | W::before(&mut local, &registers!(), now) {
-                    break;
-                }
-            } else {
-                if now >= limit {
-                    break;
-                }
-                W::before(&mut local, &registers!(), now);
+            // PERF: two branches, the second one marked as seldom taken; as one condition the stops cost a third more here.
+            if now >= limit {
+                break;
             }
-            let opcode = bus.fetch(u32::from(pc));
+            if W::before(&mut local, pc as u16, now) && W::PURE {
+                unlikely();
+                break;
+            }
+            let opcode = bus.fetch(pc & 0xFFFF);
             pc = pc.wrapping_add(1);
             now += u64::from(Self::BASE[usize::from(opcode)]);
             count += 1;
@@ -645,7 +659,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                     a &= byte!();
                     lsr!(a);
                 }
-                0x4C => jump!(opcode, word!()),
+                0x4C => jump!(opcode, u32::from(word!())),
                 0x4D => set!(a, a ^ load!(word!())),
                 0x4E => {
                     change!(word!(), lsr);
@@ -908,7 +922,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 }
                 // The maker keeps the other opcodes for later; they do nothing, each in its own time.
                 _ if CHIP == C02 => {
-                    pc = pc.wrapping_add(u16::from(Self::CELLS[usize::from(opcode)]) - 1);
+                    pc = pc.wrapping_add(u32::from(Self::CELLS[usize::from(opcode)]) - 1);
                 }
                 _ => {
                     pc = pc.wrapping_sub(1);

@@ -13,8 +13,7 @@ mod table;
 pub use execute::{C02, NMOS, NMOSU};
 
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, ProgramCounter, Register, Role, Watch,
-    index_rows,
+    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Role, Watch, index_rows,
 };
 use crate::number::Habit;
 use alu::{B, D, I, ONE};
@@ -221,16 +220,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
     }
 }
 
-impl ProgramCounter for Registers {
-    #[inline(always)]
-    fn pc(&self) -> u16 {
-        self.pc
-    }
-}
-
 impl<const CHIP: u8> Processor for Cpu<CHIP> {
-    type Registers = Registers;
-
     fn set() -> &'static InstructionSet {
         match CHIP {
             NMOS => &MOS6502,
@@ -281,7 +271,7 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     fn run<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
     where
         B: Bus<Cell = u8>,
-        W: Watch<Registers>,
+        W: Watch,
     {
         while self.now < limit {
             let masked = self.registers.p & I != 0;
