@@ -112,7 +112,7 @@ fn what_cannot_be_set_is_refused_and_changes_nothing() {
     the board has no memory at 0800
     the board has no memory at 3FFF
     the board has no memory at 10000
-    the board plover has no interrupt input `NMI`; the processor has TRAP, RST7.5, RST6.5, RST5.5, INTR
+    the board plover has no key or interrupt input `NMI`; it has TRAP, RST 5.5, RST 6.5, RST 7.5, TRAP, RST7.5, RST6.5, RST5.5, INTR
     the board plover has no switches or button `lamps`
     the processor has no port 256
     ");

@@ -196,12 +196,15 @@ pub struct WarningArguments {
 // What a program is for. (A comment for documentation would become the help of every command that has these.)
 #[derive(Debug, Clone, Default, Args)]
 pub struct TargetArguments {
-    /// Processor, where neither the source nor the board names it: 8080, 8085 or 8085u
+    /// Processor, where neither the source nor the board names it: 8080, 8085, 8085u, 6502, 65c02 or 6502u
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
     /// Board: a shipped one (see `plainbyte boards`) or a description of your own ending in .toml
     #[arg(long, value_name = "NAME")]
     pub board: Option<String>,
+    /// Leave out a memory that the board can do without
+    #[arg(long, value_name = "MEMORY")]
+    pub without: Vec<String>,
     /// Address of a raw image, or of a source before its first `org`
     #[arg(long, value_name = "ADDRESS")]
     pub at: Option<String>,
@@ -223,6 +226,9 @@ pub struct BuildArguments {
     /// Board the program is for; gives processor and load address
     #[arg(long, value_name = "NAME")]
     pub board: Option<String>,
+    /// Leave out a memory that the board can do without
+    #[arg(long, value_name = "MEMORY")]
+    pub without: Vec<String>,
     /// Define a symbol from outside
     #[arg(long, value_name = "NAME=VALUE")]
     pub define: Vec<String>,
@@ -297,6 +303,9 @@ pub struct RunArguments {
     /// Set a register, a flag, switches, or cells from an address on, before the run
     #[arg(long, value_name = "REG=VALUE|ADDR=BYTES")]
     pub set: Vec<String>,
+    /// Press a key or a button of the board at a time, or hold it from one time to another: cycles, `20ms` or `1.5s`
+    #[arg(long, value_name = "NAME@TIME[..TIME]")]
+    pub press: Vec<String>,
     /// Give values to a port, read in turn, the last one again and again
     #[arg(long, value_name = "PORT=VALUES")]
     pub port: Vec<String>,

@@ -189,6 +189,18 @@ pub fn board(name: &str, set: Option<&'static InstructionSet>) -> Result<Found, 
     find_board(name, set, &mut Files).map_err(open_failure)
 }
 
+/// Takes the memories out of a board that are left out.
+pub fn leave_out(found: Option<&mut Found>, without: &[String]) -> Result<(), Failure> {
+    match (found, without) {
+        (_, []) => Ok(()),
+        (Some(found), names) => names.iter().try_for_each(|name| {
+            let wrong = |error: String| Failure::usage(error, "`plainbyte boards NAME` shows its memory");
+            found.board.leave_out(name).map_err(wrong)
+        }),
+        (None, _) => Err(Failure::usage("--without needs a board", "name it with --board")),
+    }
+}
+
 pub fn open_failure(error: OpenError) -> Failure {
     let message = error.to_string();
     match error {
@@ -228,7 +240,8 @@ pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Fa
     let name = files::find(program, PROGRAM_ENDINGS);
     // `bare` waits for the processor that the source chooses.
     let named = arguments.board.as_deref().filter(|name| !name.eq_ignore_ascii_case("bare"));
-    let chosen = named.map(|name| board(name, asked)).transpose()?;
+    let mut chosen = named.map(|name| board(name, asked)).transpose()?;
+    leave_out(chosen.as_mut(), &arguments.without)?;
     let load = chosen.as_ref().map_or(0, |found| found.board.load);
     let set = asked.or(chosen.as_ref().map(|found| found.board.set));
     let given = origin(arguments.at.as_deref(), set)?;

@@ -65,6 +65,7 @@ impl Found {
     pub fn target(&self, target: &mut TargetArguments) {
         target.cpu = target.cpu.take().or(self.project.processor.clone());
         target.board = target.board.take().or(self.board());
+        target.without.extend(self.project.without.iter().cloned());
         let given = std::mem::replace(&mut target.define, self.defines());
         target.define.extend(given);
         self.warnings(&mut target.warnings);
@@ -74,6 +75,7 @@ impl Found {
     pub fn build(&self, arguments: &mut BuildArguments) {
         arguments.cpu = arguments.cpu.take().or(self.project.processor.clone());
         arguments.board = arguments.board.take().or(self.board());
+        arguments.without.extend(self.project.without.iter().cloned());
         let given = std::mem::replace(&mut arguments.define, self.defines());
         arguments.define.extend(given);
         self.warnings(&mut arguments.warnings);

@@ -278,6 +278,21 @@ impl Board {
         }
     }
 
+    /// Leaves a memory out that has a name, as a chip is taken from its socket.
+    ///
+    /// # Errors
+    /// A sentence that names those that can be left out.
+    pub fn leave_out(&mut self, name: &str) -> Result<(), String> {
+        let before = self.memory.len();
+        self.memory.retain(|area| area.name.as_deref() != Some(name));
+        if self.memory.len() < before {
+            return Ok(());
+        }
+        let names: Vec<&str> = self.memory.iter().filter_map(|area| area.name.as_deref()).collect();
+        let have = if names.is_empty() { "nothing".to_string() } else { names.join(", ") };
+        Err(format!("the board {} has no memory `{name}` to leave out; it can do without {have}", self.name))
+    }
+
     /// Reads a description. Spans of the diagnostics point into `text` as source 0.
     ///
     /// # Errors

@@ -36,9 +36,9 @@ impl Lamp {
         Self { name, chip, pin, lit_at, lit: false, since: 0, lit_cycles: 0 }
     }
 
-    /// The pin has a level from cycle `at` on. True where the lamp changes.
-    pub(super) fn drive(&mut self, level: bool, at: u64) -> bool {
-        let lit = level == self.lit_at;
+    /// The pin is given a level from cycle `at` on, or none. True where the lamp changes.
+    pub(super) fn drive(&mut self, level: Option<bool>, at: u64) -> bool {
+        let lit = level == Some(self.lit_at);
         let changes = lit != self.lit;
         if changes {
             self.lit_cycles = self.lit_cycles(at);

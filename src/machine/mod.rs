@@ -30,7 +30,7 @@ use std::collections::VecDeque;
 /// Something that happens to a machine from outside at a cycle of its own time.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Event {
-    /// A request on an interrupt input, by the name in [`InstructionSet::inputs`].
+    /// A request on an interrupt input, by the name in [`InstructionSet::inputs`]; or a key is pressed, by its legend.
     Interrupt(String),
     /// The reset line.
     Reset,
@@ -331,7 +331,7 @@ impl Machine {
     /// chip or console.
     pub fn happen(&mut self, at: u64, event: Event) -> bool {
         let possible = match &event {
-            Event::Interrupt(input) => self.set().inputs.contains(&input.as_str()),
+            Event::Interrupt(name) => self.pressed(name).is_some(),
             Event::Switches(name, _) => self.has_switches(name),
             Event::Reset => true,
             Event::Typed(_) => self.board.console.is_some(),
@@ -345,14 +345,23 @@ impl Machine {
         possible
     }
 
+    /// What a key's legend or an input's name asks for: an input, or with `None` in it the reset.
+    fn pressed(&self, name: &str) -> Option<Option<String>> {
+        let key = self.board.keys.iter().find(|key| key.name.eq_ignore_ascii_case(name));
+        let plain = name.to_uppercase().replace(' ', "");
+        let input = || self.set().inputs.contains(&plain.as_str()).then_some(Some(plain.clone()));
+        key.map(|key| key.input.clone()).or_else(input)
+    }
+
     fn take_events(&mut self) {
         let now = self.core.now();
         while self.events.front().is_some_and(|(at, _)| *at <= now) {
             let Some((_, event)) = self.events.pop_front() else { return };
             match event {
-                Event::Interrupt(input) => {
-                    self.core.request(&input);
-                }
+                Event::Interrupt(name) => match self.pressed(&name) {
+                    Some(Some(input)) => _ = self.core.request(&input),
+                    _ => self.reset(),
+                },
                 Event::Switches(name, value) => {
                     for fitted in self.io.chips.iter_mut().filter(|fitted| fitted.place.name == name) {
                         fitted.chip.set_switches(value);

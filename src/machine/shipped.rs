@@ -2,6 +2,8 @@
 //!
 //! To add a board: its description and firmware in `boards/`, and a row in [`BOARDS`].
 
+use crate::processor::InstructionSet;
+
 /// A shipped text.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Shipped {
@@ -16,19 +18,35 @@ pub struct Shipped {
 }
 
 /// The same for `bare` and for boards of one's own.
-pub const BARE_STARTER: (&str, &str) =
-    (include_str!("../../boards/bare.start.asm"), include_str!("../../boards/bare.start.cases.toml"));
+pub fn bare_starter(set: &InstructionSet) -> (&'static str, &'static str) {
+    let source = match set.level_input {
+        Some("IRQ") => include_str!("../../boards/bare.6502.start.asm"),
+        _ => include_str!("../../boards/bare.start.asm"),
+    };
+    (source, include_str!("../../boards/bare.start.cases.toml"))
+}
 
 /// Every shipped board. The board `bare` needs no description: see [`Board::bare`](super::Board::bare).
-pub const BOARDS: &[Shipped] = &[Shipped {
-    name: "plover",
-    description: include_str!("../../boards/plover.toml"),
-    firmware: ("plover.asm", include_str!("../../boards/plover.asm")),
-    starter: (
-        include_str!("../../boards/plover.start.asm"),
-        include_str!("../../boards/plover.start.cases.toml"),
-    ),
-}];
+pub const BOARDS: &[Shipped] = &[
+    Shipped {
+        name: "plover",
+        description: include_str!("../../boards/plover.toml"),
+        firmware: ("plover.asm", include_str!("../../boards/plover.asm")),
+        starter: (
+            include_str!("../../boards/plover.start.asm"),
+            include_str!("../../boards/plover.start.cases.toml"),
+        ),
+    },
+    Shipped {
+        name: "puffin",
+        description: include_str!("../../boards/puffin.toml"),
+        firmware: ("", ""),
+        starter: (
+            include_str!("../../boards/puffin.start.asm"),
+            include_str!("../../boards/puffin.start.cases.toml"),
+        ),
+    },
+];
 
 /// A shipped board by its name.
 pub fn find(name: &str) -> Option<&'static Shipped> {

@@ -50,6 +50,8 @@ pub struct InstructionSet {
     pub foreign: &'static [super::Foreign],
     /// Some operands have a narrow form and a wide one, chosen by value or by a word before the operand.
     pub two_widths: bool,
+    /// Mnemonics that use the stack, beside calls and returns.
+    pub stack_users: &'static [&'static str],
     /// What is added to the stack pointer to give an address.
     pub stack_page: u32,
     /// Bits in a memory cell.

@@ -1,6 +1,7 @@
 //! What a person reads about a program or a processor: the opcode chart, disassembly, the facts of an image.
 
 mod blocks;
+mod board_warnings;
 mod card;
 pub mod chart;
 mod disassembly;
@@ -27,7 +28,7 @@ pub use notations::notations;
 pub use picture::Ground;
 pub use policy::{Policy, UnknownWarning, WARNINGS};
 pub use position::{Dependent, NotMoved, Position, Runs, position};
-pub use reach::{Lost, LostTo, Reach, reach, starts};
+pub use reach::{Lost, LostTo, Reach, pointed, reach, starts};
 pub use sizes::{LabelSize, LoopSize, Sizes, sizes};
 pub use text::{Text, Tone};
 pub use warnings::warn;

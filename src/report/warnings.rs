@@ -1,14 +1,13 @@
 //! Warnings: what assembles and is probably not meant. Everything is found on the assembled program: which instructions
 //! execution reaches, what it meets, what the board has at the addresses used.
 
-use super::blocks::blocks_of;
 use super::policy::{Policy, is_silenced, known};
 use super::reach::{LostTo, Reach, reach};
 use crate::assembler::{Assembly, Line, SymbolKind, SymbolView, Uses};
 use crate::diagnostic::{Diagnostic, Severity, Span};
 use crate::image::{Image, boot, com};
-use crate::machine::{Board, MemoryKind};
-use crate::processor::{Decoded, InstructionSet, Shape};
+use crate::machine::Board;
+use crate::processor::{InstructionSet, Shape};
 use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// More warnings than this are not worth reading.
@@ -36,16 +35,16 @@ pub fn warn(assembly: &mut Assembly, board: Option<(&Board, Option<&Image>)>, po
     assembly.diagnostics.sort_by_key(|one| (one.span.source, one.span.start));
 }
 
-struct Finder<'a> {
-    assembly: &'a Assembly,
-    set: &'static InstructionSet,
-    board: Option<(&'a Board, Option<&'a Image>)>,
-    reach: Reach<'a>,
-    entries: Vec<u32>,
+pub(super) struct Finder<'a> {
+    pub(super) assembly: &'a Assembly,
+    pub(super) set: &'static InstructionSet,
+    pub(super) board: Option<(&'a Board, Option<&'a Image>)>,
+    pub(super) reach: Reach<'a>,
+    pub(super) entries: Vec<u32>,
     /// The line whose cells begin at an address.
-    lines: BTreeMap<u32, &'a Line>,
-    uses: Uses,
-    found: Vec<Diagnostic>,
+    pub(super) lines: BTreeMap<u32, &'a Line>,
+    pub(super) uses: Uses,
+    pub(super) found: Vec<Diagnostic>,
 }
 
 impl<'a> Finder<'a> {
@@ -73,15 +72,16 @@ impl<'a> Finder<'a> {
         self.operands();
         self.outputs();
         self.stack_and_texts();
+        self.fixed_stack();
         self.vectors();
         self.found
     }
 
-    fn warn(&mut self, code: &'static str, span: Span, message: String, help: impl Into<String>) {
+    pub(super) fn warn(&mut self, code: &'static str, span: Span, message: String, help: impl Into<String>) {
         self.warn_with(code, span, message, help, None);
     }
 
-    fn warn_with(
+    pub(super) fn warn_with(
         &mut self,
         code: &'static str,
         span: Span,
@@ -102,7 +102,7 @@ impl<'a> Finder<'a> {
     }
 
     /// The statement of a line, without blanks and comment.
-    fn statement(&self, line: &Line) -> Span {
+    pub(super) fn statement(&self, line: &Line) -> Span {
         let text = self.assembly.sources.get(line.source).map_or("", |source| source.text.as_str());
         let rest = text.get(line.start as usize..).unwrap_or_default();
         let line_text = rest.lines().next().unwrap_or_default();
@@ -112,7 +112,7 @@ impl<'a> Finder<'a> {
     }
 
     /// The line that an address lies in.
-    fn line_at(&self, address: u32) -> Option<&'a Line> {
+    pub(super) fn line_at(&self, address: u32) -> Option<&'a Line> {
         let (&start, line) = self.lines.range(..=address).next_back()?;
         let (count, _) = line.kind.cells()?;
         (address - start < count).then_some(*line)
@@ -333,109 +333,6 @@ impl<'a> Finder<'a> {
                     "make it shorter, or load the rest from further sectors",
                 );
             }
-        }
-    }
-
-    /// The constant that an instruction puts into a register.
-    fn constant(&self, decoded: &Decoded) -> Option<(&'static str, u32)> {
-        match decoded.row.operands {
-            [Shape::Name { names, .. }, Shape::Data16] => {
-                let own = *names.list.get(decoded.operands[0] as usize)?;
-                // `H` names the pair HL.
-                let pair = self.set.habit_names.iter().find(|(other, name)| *name == own && other.len() == 2);
-                Some((pair.map_or(own, |(other, _)| other), decoded.operands[1] as u32))
-            }
-            _ => None,
-        }
-    }
-
-    fn stack_and_texts(&mut self) {
-        let Some((board, _)) = self.board else { return };
-        let is_ram = |address: u32| {
-            board
-                .memory
-                .iter()
-                .any(|area| area.kind == MemoryKind::Ram && (area.first..=area.last).contains(&address))
-        };
-        let stack = self.set.registers.iter().find(|register| register.role == crate::processor::Role::Stack);
-        for block in blocks_of(&self.reach, &self.entries).into_values() {
-            let mut constants: HashMap<&str, u32> = HashMap::new();
-            for (address, decoded) in &block.instructions {
-                if let Some((register, value)) = self.constant(decoded) {
-                    constants.insert(register, value);
-                    let below = value.wrapping_sub(1) & self.set.last_address();
-                    if stack.is_some_and(|stack| stack.name == register)
-                        && !is_ram(below)
-                        && let Some(line) = self.line_at(*address)
-                    {
-                        let message = format!(
-                            "the stack would grow down from {}, where {} has no RAM",
-                            self.set.address(below.into()),
-                            board.name
-                        );
-                        self.warn(
-                            "stack-outside",
-                            self.statement(line),
-                            message,
-                            "choose the end of a stretch of RAM; `plainbyte boards` shows them",
-                        );
-                    }
-                }
-                let service = board.services.iter().find(|one| Some(one.at) == decoded.goes_to());
-                if let Some(service) = service
-                    && let Some(&text) = constants.get(service.text.as_str())
-                    && let (Some(call), Some(line)) = (self.line_at(*address), self.line_at(text))
-                    && !self.has_end(text, service.end)
-                {
-                    let message = format!(
-                        "this text has no {} at its end, and `{}` goes on until it meets one",
-                        self.set.habit.literal(service.end, 8),
-                        service.name
-                    );
-                    let label = Some((self.statement(call), "it is given to the firmware here"));
-                    self.warn_with(
-                        "text-end",
-                        self.statement(line),
-                        message,
-                        format!("add `, {}` behind it", service.end),
-                        label,
-                    );
-                }
-            }
-        }
-    }
-
-    /// True where the end stands before the next label or instruction.
-    fn has_end(&self, text: u32, end: u64) -> bool {
-        let labels = self.assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Label);
-        let next = labels.map(|symbol| symbol.value).filter(|&value| value > i64::from(text)).min();
-        (text..)
-            .take_while(|&at| next.is_none_or(|next| i64::from(at) < next) && !self.reach.is_code(at))
-            .map_while(|at| self.assembly.image.cell(at))
-            .any(|cell| cell == end)
-    }
-
-    fn vectors(&mut self) {
-        let Some((board, firmware)) = self.board else { return };
-        let missing: Vec<(&String, u32)> = board
-            .keys
-            .iter()
-            .filter_map(|key| {
-                let (legend, input) = (&key.name, key.input.as_ref()?);
-                let vector = self.set.vectors.iter().find(|(name, _)| name == input)?.1;
-                let has = |image: &Image| image.cell(vector).is_some();
-                (!has(&self.assembly.image) && !firmware.is_some_and(has)).then_some((legend, vector))
-            })
-            .collect();
-        let enables =
-            self.reach.instructions().find(|(_, one)| one.row.flow == crate::processor::Flow::Enable);
-        let Some(line) = enables.and_then(|(address, _)| self.line_at(address)) else { return };
-        for (legend, vector) in missing {
-            let message = format!(
-                "interrupts are allowed here, and the key {legend} goes to {}, where nothing stands",
-                self.set.address(vector.into())
-            );
-            self.warn("no-vector", self.statement(line), message, "put a jump to its routine there");
         }
     }
 }

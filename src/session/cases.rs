@@ -47,6 +47,8 @@ struct File {
     board: Option<String>,
     processor: Option<String>,
     #[serde(default)]
+    without: Vec<String>,
+    #[serde(default)]
     define: BTreeMap<String, i64>,
     cycles: Option<u64>,
     #[serde(default)]
@@ -115,6 +117,8 @@ pub struct Cases {
     pub board: Option<String>,
     /// The processor's name, where it is given.
     pub processor: Option<String>,
+    /// Memories of the board that are left out.
+    pub without: Vec<String>,
     /// Symbols to define.
     pub defines: Vec<(String, i64)>,
     cycles: u64,
@@ -161,6 +165,7 @@ impl Cases {
             program: file.program,
             board: file.board,
             processor: file.processor,
+            without: file.without,
             defines: file.define.into_iter().collect(),
             cycles: file.cycles.unwrap_or(DEFAULT_CYCLES),
             cases: file.case.into_iter().map(|case| (case.get_ref().clone(), case.span())).collect(),

@@ -36,6 +36,7 @@ use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::image::{Cell, Image};
 use crate::machine::{Event, LoadError, Machine, StopMap, Watching};
 use crate::processor::InstructionSet;
+use crate::report::pointed;
 use back::Timeline;
 
 /// A machine with a program in it.
@@ -158,11 +159,18 @@ impl Session {
         self.machine.load(&program.image)?;
         self.machine.clear_record();
         self.timeline.clear();
-        if let (Some(start), Some(pc)) = (program.image.start(), self.processor().register("PC")) {
+        if let (Some(start), Some(pc)) = (self.start(&program.image), self.processor().register("PC")) {
             self.machine.set_register(pc, start.into());
         }
         self.program = Some(program);
         Ok(())
+    }
+
+    /// Where a program begins: its entry, where the reset leads, or its first cell.
+    fn start(&self, image: &Image) -> Option<u32> {
+        let reset = self.processor().pointers.iter().find(|row| row.0 == "RESET");
+        let reset = reset.and_then(|&(_, at)| pointed(image, at));
+        image.entry.or(reset).or(image.start())
     }
 
     /// The source line of an address, in the program or the firmware, as long as memory still holds what the line
@@ -276,8 +284,12 @@ impl Session {
         let board = self.machine.board().name.clone();
         let problem = match &event {
             Event::Interrupt(name) => {
-                let inputs = self.processor().inputs.join(", ");
-                format!("the board {board} has no interrupt input `{name}`; the processor has {inputs}")
+                let keys = self.machine.board().keys.iter().map(|key| key.name.as_str());
+                let keys: Vec<&str> = keys.chain(self.processor().inputs.iter().copied()).collect();
+                format!(
+                    "the board {board} has no key or interrupt input `{name}`; it has {}",
+                    keys.join(", ")
+                )
             }
             Event::Switches(name, _) => format!("the board {board} has no switches or button `{name}`"),
             Event::Reset => format!("the board {board} cannot be reset"),

@@ -33,6 +33,9 @@ pub struct Project {
     /// The case tables.
     #[serde(default)]
     pub cases: Vec<String>,
+    /// Memories of the board that are left out.
+    #[serde(default)]
+    pub without: Vec<String>,
     /// Symbols to define.
     #[serde(default)]
     pub define: BTreeMap<String, i64>,
@@ -84,7 +87,8 @@ impl Project {
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 pub fn starter(name: &str, board_name: &str, board: &Board) -> Vec<(String, String)> {
-    let (source, cases) = shipped::find(board_name).map_or(shipped::BARE_STARTER, |shipped| shipped.starter);
+    let (source, cases) =
+        shipped::find(board_name).map_or_else(|| shipped::bare_starter(board.set), |shipped| shipped.starter);
     let is_bare = board_name.eq_ignore_ascii_case("bare");
     let fill = |text: &str| {
         text.replace("{name}", name).replace("{board}", board_name).replace("{processor}", board.set.name)
@@ -93,7 +97,7 @@ pub fn starter(name: &str, board_name: &str, board: &Board) -> Vec<(String, Stri
     let source = match is_bare || shipped::find(board_name).is_some() {
         true => fill(source),
         false => fill(source).replace(
-            "org 100h",
+            if board.set.two_widths { "org $200" } else { "org 100h" },
             &format!("org {}", board.set.habit.literal(board.load.into(), board.set.address_bits)),
         ),
     };

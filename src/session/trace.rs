@@ -346,5 +346,29 @@ fn lamps_line(machine: &Machine) -> Option<Text> {
         }
         text.put(format!("  {}  {}", machine.set().cell(lamps), lamps));
     }
+    let (now, clock) = (machine.cycles(), machine.board().clock);
+    for (number, lamp) in machine.lamps().iter().enumerate() {
+        text.line().tone(Tone::Faint, format!("{:11}", lamp.name));
+        let (tone, words) = if lamp.lit { (Tone::Live, "● lit") } else { (Tone::Faint, "○ dark") };
+        text.tone(tone, words).put(format!(", lit for {} in all", time_text(lamp.lit_cycles(now), clock)));
+        let changes: Vec<_> = machine.lamp_changes().iter().filter(|change| change.lamp == number).collect();
+        // How long it stays lit and dark: what a person measures with a watch.
+        let spans = changes.windows(2).map(|pair| (pair[0].lit, pair[1].at - pair[0].at));
+        let spans: Vec<(bool, u64)> = spans.collect();
+        for (lit, word) in [(true, "lit"), (false, "dark")] {
+            let own = || spans.iter().filter(|span| span.0 == lit).map(|span| span.1);
+            if let (Some(least), Some(most)) = (own().min(), own().max()) {
+                let range = match least == most {
+                    true => time_text(least, clock),
+                    false => format!("{} to {}", time_text(least, clock), time_text(most, clock)),
+                };
+                let times = match own().count() {
+                    1 => "once".to_string(),
+                    count => format!("{count} times"),
+                };
+                text.put(format!("; {word} {times} for {range}"));
+            }
+        }
+    }
     (!text.is_empty()).then_some(text)
 }

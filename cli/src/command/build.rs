@@ -57,7 +57,8 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     let asked = open::cpu_option(arguments.cpu.as_deref())?;
     // `bare` waits for the processor that the source chooses.
     let named = arguments.board.as_deref().filter(|name| !name.eq_ignore_ascii_case("bare"));
-    let board = named.map(|name| open::board(name, asked)).transpose()?;
+    let mut board = named.map(|name| open::board(name, asked)).transpose()?;
+    open::leave_out(board.as_mut(), &arguments.without)?;
     let mut options = Options::default().origin(board.as_ref().map_or(0, |found| found.board.load));
     if let Some(set) = asked.or(board.as_ref().map(|found| found.board.set)) {
         options = options.set(set);

@@ -67,6 +67,7 @@ fn run_table(name: &str) -> Result<Table, Failure> {
     let target = TargetArguments {
         cpu: cases.processor.clone(),
         board,
+        without: cases.without.clone(),
         at: None,
         define: cases.defines.iter().map(|(name, value)| format!("{name}={value}")).collect(),
         // Whoever runs the cases wants to know about them.

@@ -25,7 +25,9 @@ pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
         _ => {
             let set = open::cpu_option(target.cpu.as_deref())?;
             let board = target.board.as_deref().unwrap_or("bare");
-            Session::open(&open::board(board, set)?, &mut Files).map_err(open::open_failure)?
+            let mut found = open::board(board, set)?;
+            open::leave_out(Some(&mut found), &target.without)?;
+            Session::open(&found, &mut Files).map_err(open::open_failure)?
         }
     };
     files::catch_interrupt();

@@ -154,6 +154,22 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
             session.put(address, &cells).map_err(state)?;
         }
     }
+    for press in &arguments.press {
+        let clock = session.machine().board().clock;
+        let (name, when) = press.split_once('@').unwrap_or((press, "0"));
+        let (from, to) = when.split_once("..").map_or((when, None), |(from, to)| (from, Some(to)));
+        let from = cycles(from, clock)?;
+        let to = to.map(|to| cycles(to, clock)).transpose()?;
+        let button = session.machine().board().buttons.iter().any(|one| one.name == name);
+        let (down, up) = match button {
+            true => (Event::Switches(name.to_string(), 1), Some(Event::Switches(name.to_string(), 0))),
+            false => (Event::Interrupt(name.to_string()), None),
+        };
+        session.happen_at(from, down).map_err(state)?;
+        if let (Some(to), Some(up)) = (to, up) {
+            session.happen_at(to, up).map_err(state)?;
+        }
+    }
     for port in &arguments.port {
         let (port, values) = sides("--port", port, "--port 20h=1,2,3")?;
         let number = open::number("--port", port, Some(set), &*session)?;
@@ -168,6 +184,21 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
         session.happen(Event::Typed(bytes)).map_err(state)?;
     }
     Ok(())
+}
+
+/// A time as cycles: a number of them, `20ms`, `1.5s`, `40us`.
+fn cycles(text: &str, clock: u64) -> Result<u64, Failure> {
+    let units = [("ms", 1e-3), ("us", 1e-6), ("s", 1.0)];
+    let unit = units.iter().find_map(|&(unit, scale)| Some((text.strip_suffix(unit)?, scale)));
+    let value = match unit {
+        Some((number, scale)) => {
+            number.trim().parse::<f64>().ok().map(|number| number * scale * clock as f64)
+        }
+        None => text.parse::<u64>().ok().map(|cycles| cycles as f64),
+    };
+    value.filter(|value| (0.0..1e15).contains(value)).map(|value| value.round() as u64).ok_or_else(|| {
+        Failure::usage(format!("`{text}` is no time"), "write cycles, or a time such as 20ms or 1.5s")
+    })
 }
 
 fn sides<'t>(option: &str, text: &'t str, example: &str) -> Result<(&'t str, &'t str), Failure> {

@@ -41,9 +41,9 @@ pub trait Chip: Debug + Send {
     }
     /// The reset line.
     fn reset(&mut self, _now: u64) {}
-    /// The level of a pin.
-    fn level(&self, _pin: Pin) -> bool {
-        true
+    /// The level that it gives a pin; `None` where it leaves it alone.
+    fn level(&self, _pin: Pin) -> Option<bool> {
+        None
     }
     /// Sets the level of a pin from outside, or leaves it to its pull-up.
     fn drive(&mut self, _pin: Pin, _level: Option<bool>, _now: u64) {}

@@ -184,7 +184,7 @@ impl Mos6522 {
         }
         let armed = timer.armed;
         if self.auxiliary & 0x40 != 0 {
-            timer.load(at + more * period - 1);
+            timer.load(at + more * period);
         } else {
             timer.armed = false;
         }
@@ -483,21 +483,23 @@ impl Chip for Mos6522 {
         self.now = 0;
     }
 
-    fn level(&self, pin: Pin) -> bool {
+    fn level(&self, pin: Pin) -> Option<bool> {
         if pin.port == 1 && pin.bit == 7 && self.drives_pb7() {
-            return self.pb7;
+            return Some(self.pb7);
         }
-        self.ports[usize::from(pin.port & 1)].pins() >> pin.bit & 1 != 0
+        let port = &self.ports[usize::from(pin.port & 1)];
+        (port.direction >> pin.bit & 1 != 0).then_some(port.out >> pin.bit & 1 != 0)
     }
 
     fn drive(&mut self, pin: Pin, level: Option<bool>, now: u64) {
         self.advance(now);
-        let before = self.level(pin);
+        let level_of = |port: &Port| port.pins() >> pin.bit & 1 != 0;
+        let before = level_of(&self.ports[usize::from(pin.port & 1)]);
         let (levels, driven) = &mut self.ports[usize::from(pin.port & 1)].outside;
         let mask = 1 << pin.bit;
         *driven = *driven & !mask | if level.is_some() { mask } else { 0 };
         *levels = *levels & !mask | if level == Some(true) { mask } else { 0 };
-        let falls = before && !self.level(pin);
+        let falls = before && !level_of(&self.ports[usize::from(pin.port & 1)]);
         if falls && (pin.port, pin.bit) == (1, 6) && self.counts_pulses() {
             let timer = &mut self.timers[1];
             timer.count.0 = timer.count.0.wrapping_sub(1);

@@ -121,6 +121,7 @@ pub static I8080: InstructionSet = InstructionSet {
     pointers: &[],
     foreign: foreign::FOREIGN,
     two_widths: false,
+    stack_users: &["PUSH", "POP", "XTHL"],
     stack_page: 0,
     cell_bits: 8,
     address_bits: 16,

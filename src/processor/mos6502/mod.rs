@@ -94,6 +94,7 @@ pub static MOS6502: InstructionSet = InstructionSet {
     pointers: POINTERS,
     foreign: foreign::FOREIGN,
     two_widths: true,
+    stack_users: &["PHA", "PHP", "PHX", "PHY", "PLA", "PLP", "PLX", "PLY"],
     stack_page: 0x100,
     cell_bits: 8,
     address_bits: 16,

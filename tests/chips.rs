@@ -1,0 +1,309 @@
+//! The chips, each on its own against what its data sheet says of the registers.
+
+use plain_byte::machine::chip::{Chip, Mc6850, Mos6522, Pin};
+use proptest::prelude::*;
+
+const ORB: u32 = 0;
+const ORA: u32 = 1;
+const DDRB: u32 = 2;
+const DDRA: u32 = 3;
+const T1CL: u32 = 4;
+const T1CH: u32 = 5;
+const T1LL: u32 = 6;
+const T1LH: u32 = 7;
+const T2CL: u32 = 8;
+const T2CH: u32 = 9;
+const SR: u32 = 10;
+const ACR: u32 = 11;
+const PCR: u32 = 12;
+const IFR: u32 = 13;
+const IER: u32 = 14;
+const ORA_PLAIN: u32 = 15;
+
+const PA0: Pin = Pin { port: 0, bit: 0 };
+const PB6: Pin = Pin { port: 1, bit: 6 };
+const PB7: Pin = Pin { port: 1, bit: 7 };
+
+fn via(settings: &[(u32, u64)]) -> Mos6522 {
+    let mut via = Mos6522::default();
+    for &(register, value) in settings {
+        assert!(via.write(register, value, 0));
+    }
+    via
+}
+
+fn at(via: &mut Mos6522, register: u32, now: u64) -> u64 {
+    via.read(register, now).expect("every register can be read")
+}
+
+#[test]
+fn ports_put_out_where_they_are_told_and_read_the_pins_elsewhere() {
+    let mut via = via(&[(DDRA, 0x0F), (DDRB, 0xF0), (ORA, 0x35), (ORB, 0x53)]);
+    assert_eq!((at(&mut via, DDRA, 1), at(&mut via, DDRB, 1)), (0x0F, 0xF0));
+    // What nobody drives is high; an output has its own level.
+    assert_eq!((at(&mut via, ORA, 2), at(&mut via, ORB, 2)), (0xF5, 0x5F));
+    via.drive(Pin { port: 0, bit: 7 }, Some(false), 3);
+    via.drive(Pin { port: 0, bit: 0 }, Some(false), 3);
+    via.drive(Pin { port: 1, bit: 1 }, Some(false), 3);
+    assert_eq!((at(&mut via, ORA_PLAIN, 4), at(&mut via, ORB, 4)), (0x75, 0x5D));
+    via.drive(Pin { port: 0, bit: 7 }, None, 5);
+    assert_eq!(at(&mut via, ORA_PLAIN, 6), 0xF5);
+    assert_eq!(
+        (via.level(PA0), via.level(Pin { port: 0, bit: 1 }), via.level(PB6)),
+        (Some(true), Some(false), Some(true))
+    );
+    assert_eq!(via.level(Pin { port: 0, bit: 7 }), None, "an input gives no level");
+    via.reset(7);
+    assert_eq!((at(&mut via, DDRA, 8), at(&mut via, ORB, 8)), (0, 0xFD));
+}
+
+#[test]
+fn timer_1_ends_when_it_should_and_once_or_again_and_again() {
+    for (acr, count) in [(0x00u64, 5u64), (0x40, 5), (0x00, 0), (0x40, 0x1234), (0xC0, 3)] {
+        let mut via = via(&[(ACR, acr), (IER, 0xC0), (T1CL, count & 0xFF)]);
+        via.write(T1CH, count >> 8, 10);
+        assert_eq!(
+            at(&mut via, T1CH, 11) << 8 | count & 0xFF,
+            count,
+            "the first cycle shows the whole count"
+        );
+        let ends = 10 + count + 2;
+        assert_eq!(via.next(), Some(ends), "acr {acr:02X}, {count}");
+        assert_eq!(at(&mut via, IFR, ends - 1), 0);
+        assert_eq!(via.requests(), None);
+        if acr & 0x80 != 0 {
+            assert_eq!(via.level(PB7), Some(false), "PB7 is low while it counts");
+        }
+        assert_eq!(at(&mut via, IFR, ends), 0xC0, "acr {acr:02X}, {count}");
+        assert_eq!(via.requests(), Some(ends - 1));
+        // Reading the low half takes the flag away.
+        at(&mut via, T1CL, ends + 1);
+        assert_eq!((at(&mut via, IFR, ends + 1), via.requests()), (0, None));
+        let again = if acr & 0x40 == 0 { None } else { Some(ends + count + 2) };
+        assert_eq!(via.next(), again, "acr {acr:02X}, {count}");
+        if acr & 0x80 != 0 {
+            assert_eq!(via.level(PB7), Some(true));
+            via.advance(ends + count + 2);
+            assert_eq!(via.level(PB7), Some(false), "and turns at every end");
+        }
+    }
+    // The latches are read where they are written, and a new latch counts from the next round on.
+    let mut via = via(&[(ACR, 0x40), (T1LL, 0x34), (T1LH, 0x12), (T1CL, 4), (T1CH, 0)]);
+    assert_eq!((at(&mut via, T1LL, 1), at(&mut via, T1LH, 1)), (4, 0));
+    via.write(T1LL, 9, 2);
+    assert_eq!(at(&mut via, IFR, 5) & 0x40, 0);
+    assert_eq!(at(&mut via, IFR, 6) & 0x40, 0x40);
+    via.write(IFR, 0x40, 7);
+    assert_eq!((at(&mut via, IFR, 16) & 0x40, at(&mut via, IFR, 17) & 0x40), (0, 0x40));
+}
+
+#[test]
+fn timer_2_counts_cycles_or_pulses() {
+    let mut timed = via(&[(IER, 0xA0), (T2CL, 7), (T2CH, 0)]);
+    assert_eq!((at(&mut timed, T2CL, 1), at(&mut timed, T2CL, 3), timed.next()), (7, 5, Some(9)));
+    assert_eq!((at(&mut timed, IFR, 8), at(&mut timed, IFR, 9)), (0, 0xA0));
+    // It counts on behind its end, and does not ask again.
+    assert_eq!((at(&mut timed, T2CL, 12), at(&mut timed, T2CH, 12)), (0xFC, 0xFF));
+    assert_eq!((at(&mut timed, IFR, 70_000), timed.next()), (0, None));
+    let mut pulses = via(&[(ACR, 0x20), (T2CL, 3), (T2CH, 0)]);
+    for pulse in 1..=3u64 {
+        assert_eq!(at(&mut pulses, IFR, 100 * pulse) & 0x20, 0, "before pulse {pulse}");
+        pulses.drive(PB6, Some(false), 100 * pulse + 1);
+        pulses.drive(PB6, Some(true), 100 * pulse + 2);
+    }
+    assert_eq!(at(&mut pulses, IFR, 400) & 0x20, 0x20);
+}
+
+#[test]
+fn the_shift_register_takes_its_pace_from_the_mode() {
+    // Mode, cycles a bit.
+    for (mode, pace) in [(0b110u64, 2u64), (0b101, 2 * (5 + 2)), (0b010, 2), (0b001, 14)] {
+        let mut via = via(&[(ACR, mode << 2), (T2CL, 5), (T2CH, 0), (IER, 0x84)]);
+        via.write(SR, 0b1011_0001, 20);
+        assert_eq!(via.next(), Some(20 + pace), "mode {mode:03b}");
+        assert_eq!(at(&mut via, IFR, 20 + 8 * pace - 1) & 4, 0, "mode {mode:03b}");
+        assert_eq!(at(&mut via, IFR, 20 + 8 * pace) & 4, 4, "mode {mode:03b}");
+        // What went out came round; what came in was a line that nobody drives.
+        let expected = if mode & 4 != 0 { 0b1011_0001 } else { 0xFF };
+        assert_eq!(at(&mut via, SR, 20 + 8 * pace + 1), expected, "mode {mode:03b}");
+        assert_eq!(at(&mut via, IFR, 20 + 8 * pace + 1) & 4, 0, "reading begins anew");
+    }
+    // Under CB1 each rising edge moves a bit.
+    let mut outside = via(&[(ACR, 0b011 << 2)]);
+    outside.write(SR, 0, 1);
+    for (bit, level) in [true, false, true, true, false, false, true, false].into_iter().enumerate() {
+        let now = 10 * (bit as u64 + 1);
+        outside.set_line(1, 1, level, now);
+        outside.set_line(1, 0, false, now + 1);
+        outside.set_line(1, 0, true, now + 2);
+    }
+    assert_eq!(at(&mut outside, IFR, 200) & 4, 4);
+    assert_eq!(at(&mut outside, SR, 201), 0b1011_0010);
+    // Free running, the same eight bits for ever, and no flag.
+    let mut free = via(&[(ACR, 0b100 << 2), (T2CL, 0), (T2CH, 0), (SR, 0x0F)]);
+    free.advance(4 * 8 * 1_000_000);
+    assert_eq!((at(&mut free, SR, 4 * 8 * 1_000_000), at(&mut free, IFR, 4 * 8 * 1_000_000) & 4), (0x0F, 0));
+}
+
+#[test]
+fn control_lines_raise_flags_on_their_edge_and_shake_hands() {
+    // PCR, line, the level that counts, flag.
+    for (pcr, port, line, level, flag) in [
+        (0x00u64, 0, 0, false, 0x02u64),
+        (0x01, 0, 0, true, 0x02),
+        (0x00, 0, 1, false, 0x01),
+        (0x04, 0, 1, true, 0x01),
+        (0x00, 1, 0, false, 0x10),
+        (0x10, 1, 0, true, 0x10),
+        (0x20, 1, 1, false, 0x08),
+        (0x60, 1, 1, true, 0x08),
+    ] {
+        let mut via = via(&[(PCR, pcr)]);
+        via.set_line(port, line, !level, 1);
+        via.write(IFR, 0x7F, 2);
+        via.set_line(port, line, level, 3);
+        assert_eq!(at(&mut via, IFR, 4), flag, "pcr {pcr:02X}, port {port}, line {line}");
+        // Touching the port takes the flag away, but for the independent inputs.
+        at(&mut via, if port == 0 { ORA } else { ORB }, 5);
+        let independent = line == 1 && matches!(pcr >> (4 * port + 1) & 7, 1 | 3);
+        assert_eq!(at(&mut via, IFR, 6), if independent { flag } else { 0 }, "pcr {pcr:02X}");
+    }
+    // Read handshake on port A: taken by the program, given by the far side.
+    let mut shake = via(&[(PCR, 0x08)]);
+    assert!(shake.second_line(0));
+    at(&mut shake, ORA, 10);
+    assert!(!shake.second_line(0));
+    shake.set_line(0, 0, false, 20);
+    assert!(shake.second_line(0));
+    // Pulse output on port B lasts a cycle; only a write makes it.
+    let mut pulse = via(&[(PCR, 0xA0)]);
+    pulse.write(ORB, 1, 10);
+    assert!(!pulse.second_line(1));
+    pulse.advance(12);
+    assert!(pulse.second_line(1));
+    for (pcr, level) in [(0x0Cu64, false), (0x0E, true)] {
+        assert_eq!(via(&[(PCR, pcr)]).second_line(0), level);
+    }
+    // A latched port shows the pins as they were at the edge.
+    let mut latched = via(&[(ACR, 0x01)]);
+    latched.drive(PA0, Some(false), 1);
+    latched.set_line(0, 0, false, 2);
+    latched.drive(PA0, Some(true), 3);
+    assert_eq!(
+        (at(&mut latched, ORA_PLAIN, 4), at(&mut latched, ORA, 5), at(&mut latched, ORA, 6)),
+        (0xFE, 0xFE, 0xFF)
+    );
+}
+
+#[test]
+fn enables_are_set_and_cleared_by_bit_7_and_the_line_follows() {
+    let mut via = via(&[(IER, 0x7F), (IER, 0x82)]);
+    assert_eq!(at(&mut via, IER, 1), 0x82);
+    via.set_line(0, 0, false, 2);
+    assert_eq!((at(&mut via, IFR, 3), via.requests().is_some()), (0x82, true));
+    via.write(IER, 0x02, 4);
+    assert_eq!((at(&mut via, IER, 5), at(&mut via, IFR, 5), via.requests()), (0x80, 0x02, None));
+    via.write(IER, 0xC2, 6);
+    assert!(via.requests().is_some());
+    via.write(IFR, 0x02, 7);
+    assert_eq!((at(&mut via, IFR, 8), via.requests()), (0, None));
+}
+
+/// Twelve cycles a bit at a divide by 16.
+fn acia() -> Mc6850 {
+    let mut acia = Mc6850::new(768_000, Some(1_024_000));
+    assert_eq!(acia.read(0, 0), Some(0), "nothing before the master reset");
+    assert!(!acia.write(1, 0x41, 0));
+    acia.write(0, 0x03, 1);
+    acia.write(0, 0x15, 2);
+    acia
+}
+
+#[test]
+fn the_6850_sends_and_receives_at_the_time_of_its_format() {
+    // Control word, bits of a character with start and stop.
+    for (control, bits, mask) in
+        [(0x15u64, 10u64, 0xFFu64), (0x11, 11, 0xFF), (0x01, 11, 0x7F), (0x09, 10, 0x7F), (0x1D, 11, 0xFF)]
+    {
+        let mut acia = acia();
+        acia.write(0, control, 3);
+        let character = 12 * bits;
+        assert_eq!(acia.read(0, 4), Some(2));
+        acia.write(1, 0xC1, 10);
+        assert_eq!(acia.read(0, 11), Some(2), "the shift register took it");
+        acia.write(1, 0x42, 12);
+        assert_eq!(acia.read(0, 13), Some(0), "now both are full");
+        assert_eq!(acia.read(0, 10 + character - 1), Some(0));
+        assert_eq!(acia.read(0, 10 + character), Some(2));
+        acia.advance(10 + 2 * character - 1);
+        assert_eq!(acia.take_received(), [(0xC1 & mask) as u8], "control {control:02X}");
+        acia.advance(10 + 2 * character);
+        assert_eq!(acia.take_received(), [0x42]);
+        assert!(acia.type_in(&[0xF1, 0x32], 2000));
+        assert_eq!((acia.read(0, 2000 + character - 1), acia.read(0, 2000 + character)), (Some(2), Some(3)));
+        // The next one is sent when the first was taken, so that none is lost.
+        assert_eq!((acia.read(0, 5000), acia.waiting()), (Some(3), 1));
+        assert_eq!((acia.read(1, 5001), acia.read(0, 5002)), (Some(0xF1 & mask), Some(2)));
+        assert_eq!((acia.read(0, 5001 + character), acia.read(1, 5001 + character)), (Some(3), Some(0x32)));
+    }
+}
+
+#[test]
+fn the_6850_asks_for_interrupts_as_it_is_told() {
+    let mut acia = acia();
+    assert_eq!(acia.requests(), None);
+    // Transmit interrupts: at once, since it is empty.
+    acia.write(0, 0x35, 10);
+    assert!(acia.requests().is_some());
+    acia.write(1, 1, 20);
+    acia.write(1, 2, 21);
+    assert_eq!((acia.requests(), acia.next()), (None, Some(20 + 120)));
+    acia.advance(140);
+    assert_eq!(acia.requests(), Some(139));
+    assert_eq!(acia.read(0, 141), Some(0x82));
+    // Receive interrupts.
+    acia.write(0, 0x95, 1000);
+    assert_eq!(acia.requests(), None);
+    acia.type_in(b"k", 1000);
+    assert_eq!(acia.next(), Some(1120));
+    assert_eq!((acia.read(0, 1120), acia.requests()), (Some(0x83), Some(1119)));
+    assert_eq!((acia.read(1, 1121), acia.requests()), (Some(u64::from(b'k')), None));
+    acia.write(0, 3, 1200);
+    assert_eq!(acia.read(0, 1201), Some(0));
+}
+
+proptest! {
+    /// Whatever is written and whenever, time that passes at once ends as time that passes cycle by cycle; the next event is
+    /// never in the past, and a new beginning of the count changes nothing but the numbers.
+    #[test]
+    fn a_chip_is_the_same_however_time_passes(
+        writes in proptest::collection::vec((0u32..16, any::<u8>(), 1u64..300), 1..40),
+        jump in 1u64..5000,
+        restart in any::<bool>(),
+    ) {
+        let (mut quick, mut slow) = (Mos6522::default(), Mos6522::default());
+        let (mut now, mut gone) = (0, 0);
+        for (register, value, wait) in writes {
+            for cycle in 1..=wait {
+                slow.advance(now + cycle + gone);
+            }
+            now += wait;
+            quick.write(register, value.into(), now);
+            slow.write(register, value.into(), now + gone);
+            if restart && value & 3 == 0 {
+                quick.restart(now);
+                (now, gone) = (0, now + gone);
+            }
+            prop_assert!(quick.next().is_none_or(|next| next > now));
+        }
+        for cycle in 1..=jump {
+            slow.advance(now + cycle + gone);
+        }
+        now += jump;
+        for register in [13, 14, 0, 5, 4, 9, 8, 11, 12, 10] {
+            prop_assert_eq!(quick.read(register, now), slow.read(register, now + gone), "register {}", register);
+        }
+        prop_assert_eq!((quick.level(PB7), quick.second_line(1)), (slow.level(PB7), slow.second_line(1)));
+        prop_assert_eq!(quick.requests().is_some(), slow.requests().is_some());
+    }
+}
