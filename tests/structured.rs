@@ -5,8 +5,9 @@
 mod common;
 
 use common::{assembled, told};
-use plain_byte::processor::i8080;
-use plain_byte::session::{Limits, Session, Stop};
+use plain_byte::assembler::{Options, Texts, assemble};
+use plain_byte::processor::{InstructionSet, i8080, mos6502};
+use plain_byte::session::{Limits, Session};
 use proptest::prelude::*;
 use std::fmt::Write;
 
@@ -42,9 +43,13 @@ enum Condition {
 }
 
 impl Condition {
-    /// The processor's words for it behind `cpi`.
-    const fn word(self) -> &'static str {
+    /// The words for it behind a comparison.
+    const fn word(self, mos: bool) -> &'static str {
         match self {
+            Condition::Equal if mos => "EQ",
+            Condition::NotEqual if mos => "ne",
+            Condition::Less if mos => "cc",
+            Condition::NotLess if mos => "cs",
             Condition::Equal => "z",
             Condition::NotEqual => "ne",
             Condition::Less => "c",
@@ -147,6 +152,8 @@ fn carry_out(statements: &[Statement], counters: &mut [u8; COUNTERS as usize]) {
 /// Writes statements as source: with blocks, or with labels and jumps.
 struct Writer {
     text: String,
+    /// For the 6502, where a branch does not reach far.
+    mos: bool,
     blocks: bool,
     labels: u32,
     /// Cells for the turns that are left, one for each cycle.
@@ -169,12 +176,19 @@ impl Writer {
 
     fn compare(&mut self, counter: u8, than: u8) {
         self.line(&format!("lda counters + {counter}"));
-        self.line(&format!("cpi {than}"));
+        self.line(&format!("{} {than}", if self.mos { "cmp #" } else { "cpi" }));
     }
 
     fn statements(&mut self, statements: &[Statement]) {
         for statement in statements {
             match statement {
+                Statement::Count(counter) if self.mos => {
+                    self.line(&format!("inc counters + {counter}"));
+                    if *counter == 3 {
+                        // So much that blocks around it grow beyond what a branch reaches.
+                        self.line("copies 60\n        nop\n        endcopies");
+                    }
+                }
                 Statement::Count(counter) => {
                     self.line(&format!("lxi h, counters + {counter}"));
                     self.line("inr m");
@@ -193,7 +207,7 @@ impl Writer {
     fn when(&mut self, condition: Condition, then: &[Statement], otherwise: Option<&[Statement]>) {
         let (skip, end) = (self.label(), self.label());
         if self.blocks {
-            self.line(&format!("when {}", condition.word()));
+            self.line(&format!("when {}", condition.word(self.mos)));
         } else {
             self.line(&format!("{} label{skip}", condition.jumps().1));
         }
@@ -225,7 +239,7 @@ impl Writer {
         let (top, end) = (self.label(), self.label());
         let cell = self.cycles;
         self.cycles += 1;
-        self.line(&format!("mvi a, {turns}"));
+        self.line(&format!("{} {turns}", if self.mos { "lda #" } else { "mvi a," }));
         self.line(&format!("sta turns + {cell}"));
         if self.blocks {
             self.line("cycle")
@@ -236,14 +250,18 @@ impl Writer {
         if let Some((counter, than, condition)) = leave {
             self.compare(counter, than);
             if self.blocks {
-                self.line(&format!("leave {}", condition.word()));
+                self.line(&format!("leave {}", condition.word(self.mos)));
             } else {
                 self.line(&format!("{} label{end}", condition.jumps().0));
             }
         }
         self.statements(behind);
-        self.line(&format!("lxi h, turns + {cell}"));
-        self.line("dcr m");
+        if self.mos {
+            self.line(&format!("dec turns + {cell}"));
+        } else {
+            self.line(&format!("lxi h, turns + {cell}"));
+            self.line("dcr m");
+        }
         match (self.blocks, until) {
             (true, true) => self.line("endcycle nz"),
             (true, false) => {
@@ -263,11 +281,13 @@ impl Writer {
     }
 }
 
-fn source(statements: &[Statement], blocks: bool) -> String {
-    let mut writer = Writer { text: String::from("        org 0\n"), blocks, labels: 0, cycles: 0 };
+fn source(statements: &[Statement], mos: bool, blocks: bool) -> String {
+    let head = String::from(if mos { "        org 200h\n" } else { "        org 0\n" });
+    let mut writer = Writer { text: head, mos, blocks, labels: 0, cycles: 0 };
     writer.statements(statements);
     let cycles = writer.cycles.max(1);
-    let _ = write!(writer.text, "        hlt\ncounters: db 0, 0, 0, 0\nturns:  ds {cycles}, 0\n");
+    writer.line(if mos { "jmp $" } else { "hlt" });
+    let _ = write!(writer.text, "counters: db 0, 0, 0, 0\nturns:  ds {cycles}, 0\n");
     writer.text
 }
 
@@ -276,22 +296,41 @@ proptest! {
 
     #[test]
     fn blocks_do_what_they_say(program in statements(3)) {
-        let with_blocks = source(&program, true);
+        let with_blocks = source(&program, false, true);
         let assembly = assembled(&with_blocks);
         prop_assert!(assembly.succeeded(), "{}\n{with_blocks}", told(&assembly));
-        let with_jumps = assembled(&source(&program, false));
+        let with_jumps = assembled(&source(&program, false, false));
         prop_assert!(with_jumps.succeeded(), "{}", told(&with_jumps));
         prop_assert_eq!(assembly.image.segments(), with_jumps.image.segments());
-
-        let mut expected = [0; COUNTERS as usize];
-        carry_out(&program, &mut expected);
-        let mut session = Session::bare(&i8080::I8085).expect("the board opens");
-        session.load_assembly(&assembly).expect("it fits");
-        prop_assert_eq!(session.run(Limits::none().cycles(50_000_000)), Stop::Halt);
-        for (counter, expected) in expected.iter().enumerate() {
-            let name = format!("cell (counters + {counter})");
-            let value = session.evaluate(&name).expect("a cell");
-            prop_assert_eq!(value, i64::from(*expected), "counter {} of\n{}", counter, with_blocks);
+        runs(&program, &i8080::I8085, &with_blocks)?;
+        let with_blocks = source(&program, true, true);
+        for set in [&mos6502::MOS6502, &mos6502::C65C02] {
+            runs(&program, set, &with_blocks)?;
         }
     }
+}
+
+/// Runs a program and compares what it counted.
+fn runs(program: &[Statement], set: &'static InstructionSet, source: &str) -> Result<(), TestCaseError> {
+    let assembly = assemble("blocks", &mut Texts::one("blocks", source), &Options::default().set(set));
+    prop_assert!(assembly.succeeded(), "{}\n{source}", told(&assembly));
+    let mut expected = [0; COUNTERS as usize];
+    carry_out(program, &mut expected);
+    let mut session = Session::bare(set).expect("the board opens");
+    session.load_assembly(&assembly).expect("it fits");
+    let stop = session.run(Limits::none().cycles(50_000_000));
+    prop_assert!(stop.is_end(), "{stop:?}");
+    for (counter, expected) in expected.iter().enumerate() {
+        let name = format!("cell (counters + {counter})");
+        let value = session.evaluate(&name).expect("a cell");
+        prop_assert_eq!(
+            value,
+            i64::from(*expected),
+            "counter {} on the {} of\n{}",
+            counter,
+            set.name,
+            source
+        );
+    }
+    Ok(())
 }

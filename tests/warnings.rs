@@ -113,6 +113,57 @@ fn what_the_board_has_is_looked_at() {
     }
 }
 
+/// Programs for the ROM board with and without RAM: the source, and the warnings each way.
+const ON_PUFFIN: &[(&str, &[&str], &[&str])] = &[
+    // The stack, and pointers that are not there.
+    (
+        "s: jsr p\nw: jmp w\np: rts\n",
+        &[
+            "no-vector: the reset goes where FFFC says, and nothing stands there",
+            "no-vector: the key interrupt goes where FFFA says, and nothing stands there",
+        ],
+        &["stack-outside: this uses the stack, which lies from 0100 to 01FF, and puffin has no RAM there"],
+    ),
+    (
+        "s: pha\nw: bra w\n org $FFFA\n dw w, s, w\n",
+        &[],
+        &["stack-outside: this uses the stack, which lies from 0100 to 01FF, and puffin has no RAM there"],
+    ),
+    // A return that nobody calls is the author's own affair.
+    ("s: jmp s\nk: rti\n org $FFFA\n dw k, s, k\n", &[], &[]),
+    // IRQ matters where it is let through.
+    (
+        "s: cli\nw: jmp w\n org $FFFA\n dw w, s\n",
+        &[
+            "no-vector: interrupts are allowed here, and the chip via goes where FFFE says, where nothing stands",
+        ],
+        &[],
+    ),
+    ("s: sei\nw: jmp w\n org $FFFA\n dw w, s\n", &[], &[]),
+];
+
+#[test]
+fn a_board_with_pointers_wants_them_and_a_fixed_stack_wants_ram() {
+    for (source, always, without_ram) in ON_PUFFIN {
+        for without in [false, true] {
+            let mut board = find_board("puffin", None, &mut Texts::default()).expect("a board").board;
+            if without {
+                board.leave_out("ram").expect("it can");
+            }
+            let mut assembly = assembled(&format!(" cpu 65c02\n org $8000\n{source}"));
+            warn(&mut assembly, Some((&board, None)), &Policy::default());
+            let told: Vec<String> =
+                assembly.diagnostics.iter().map(|one| format!("{}: {}", one.code, one.message)).collect();
+            let mut expected: Vec<&str> = always.to_vec();
+            expected.extend(without_ram.iter().filter(|_| without));
+            expected.sort_unstable();
+            let mut sorted: Vec<&str> = told.iter().map(String::as_str).collect();
+            sorted.sort_unstable();
+            assert_eq!(sorted, expected, "{source} without RAM: {without}");
+        }
+    }
+}
+
 #[test]
 fn keys_without_a_vector_are_told_where_interrupts_are_allowed() {
     let text = "version = 1\nname = \"bench\"\nprocessor = \"8085\"\nclock = 1000000\n[[memory]]\nkind = \"ram\"\nfirst = 0\nlast = 0xFFFF\n[[key]]\nname = \"FOG\"\ninput = \"RST7.5\"\n";

@@ -5,6 +5,7 @@ use super::parser::Parser;
 use super::symbols::{SymbolId, SymbolKind};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::{Cell, Segment};
+use crate::number::Habit;
 use crate::processor::Shape;
 
 /// What a patched value looks like in the cells.
@@ -177,7 +178,12 @@ impl Parser<'_> {
     #[cold]
     fn report_range(&mut self, value: i64, field: Field, span: Span) {
         let (least, greatest) = field.range();
-        let hex = if value < 0 { format!("-{:X}h", value.unsigned_abs()) } else { format!("{value:X}h") };
+        let dollar = self.set.is_some_and(|set| set.habit == Habit::DollarHex);
+        let sign = if value < 0 { "-" } else { "" };
+        let hex = match dollar {
+            true => format!("{sign}${:X}", value.unsigned_abs()),
+            false => format!("{sign}{:X}h", value.unsigned_abs()),
+        };
         let what = match field {
             Field::Operand(shape) => shape.wanted(),
             Field::Byte => "a byte".to_string(),

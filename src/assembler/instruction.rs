@@ -176,7 +176,8 @@ impl Parser<'_> {
             return None;
         };
         if !text.is_empty() && self.is_register(text) {
-            self.register_for_number(cursor, &rows[numeric.trailing_zeros() as usize], at);
+            // The last of several forms is the one that takes most.
+            self.register_for_number(cursor, &rows[31 - numeric.leading_zeros() as usize], at);
             return None;
         }
         if several || shape.width_word().is_some() && self.set.is_some_and(|set| set.two_widths) {
@@ -250,7 +251,10 @@ impl Parser<'_> {
                     operand_count(row),
                     ["none", "one", "two"][count.min(2)]
                 ),
-                format!("add {wanted}: `{}`", row.form().to_lowercase()),
+                match self.forms(row) {
+                    Some(forms) => forms,
+                    None => format!("add {wanted}: `{}`", row.form().to_lowercase()),
+                },
             ),
             None => (
                 format!("{} takes {}, not {count}", row.mnemonic, operand_count(row)),
@@ -265,6 +269,9 @@ impl Parser<'_> {
     fn wrong_name(&mut self, cursor: &mut Cursor<'_>, rows: &[Row], fitting: u32, at: usize) {
         let alive = rows.iter().enumerate().filter(|(row, _)| fitting & 1 << row != 0).map(|(_, row)| row);
         let shapes: Vec<Shape> = alive.clone().filter_map(|row| row.operands.get(at).copied()).collect();
+        if shapes.is_empty() {
+            return self.no_such_form(cursor, &rows[0]);
+        }
         let mut wanted: Vec<String> = shapes.iter().map(|shape| shape.wanted()).collect();
         wanted.dedup();
         let mnemonic = rows[0].mnemonic;

@@ -72,13 +72,19 @@ impl Parser<'_> {
         Some(Some(fitting))
     }
 
+    /// The forms of a mnemonic, where it has several with signs of their own.
+    pub(super) fn forms(&self, row: &Row) -> Option<String> {
+        let set = self.set?;
+        let own = || set.own_rows().filter(|one| one.mnemonic == row.mnemonic);
+        let forms: Vec<String> = own().map(|row| format!("`{}`", row.form().to_lowercase())).collect();
+        (set.two_widths && forms.len() > 1).then(|| format!("it is written {}", forms.join(", ")))
+    }
+
     #[cold]
-    fn no_such_form(&mut self, cursor: &mut Cursor<'_>, row: &Row) {
+    pub(super) fn no_such_form(&mut self, cursor: &mut Cursor<'_>, row: &Row) {
         let Some(set) = self.set else { return };
-        let own = set.own_rows().filter(|one| one.mnemonic == row.mnemonic);
-        let forms: Vec<String> = own.map(|row| format!("`{}`", row.form().to_lowercase())).collect();
         let message = format!("{} of the {} has no form with this operand", row.mnemonic, set.name);
-        let help = format!("it is written {}", forms.join(", "));
+        let help = self.forms(row).unwrap_or_else(|| format!("write `{}`", row.form().to_lowercase()));
         self.report(Diagnostic::error("operand", cursor.span(), message, help));
         cursor.skip_line();
     }

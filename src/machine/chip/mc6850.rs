@@ -158,8 +158,8 @@ impl Chip for Mc6850 {
     }
 
     fn next(&self) -> Option<u64> {
-        // A character that is out can be seen at the far end, one that is in on the line if it asks for an interrupt.
-        let sent = self.sending.map(|(_, at)| at).filter(|_| self.control & 0x60 == 0x20);
+        // A character that is out is seen at the far end, one that is in only where it asks for an interrupt.
+        let sent = self.sending.map(|(_, at)| at);
         let came = self.receiving.map(|(_, at)| at).filter(|_| self.control & 0x80 != 0);
         sent.into_iter().chain(came).min()
     }

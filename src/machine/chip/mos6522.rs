@@ -400,6 +400,11 @@ impl Chip for Mos6522 {
                     self.timers[1].count =
                         (if self.counts_pulses() { self.timers[1].count.0 } else { count }, now);
                 }
+                if (self.auxiliary ^ value) & 0x40 != 0 {
+                    // The next end is the next time the count runs out, and where it runs again and again that counts.
+                    self.timers[0].count = (self.timers[0].at(now), now);
+                    self.timers[0].armed |= value & 0x40 != 0;
+                }
                 let was = self.shift_mode();
                 self.auxiliary = value;
                 if self.shift_mode() != was {
