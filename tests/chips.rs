@@ -1,6 +1,6 @@
 //! The chips, each on its own against what its data sheet says of the registers.
 
-use plain_byte::machine::chip::{Chip, Mc6850, Mos6522, Pin};
+use plain_byte::machine::chip::{Chip, Mc6850, Mos6522, Mos6532, Pin};
 use proptest::prelude::*;
 
 const ORB: u32 = 0;
@@ -270,6 +270,70 @@ fn the_6850_asks_for_interrupts_as_it_is_told() {
     assert_eq!((acia.read(1, 1121), acia.requests()), (Some(u64::from(b'k')), None));
     acia.write(0, 3, 1200);
     assert_eq!(acia.read(0, 1201), Some(0));
+}
+
+#[test]
+fn the_6532_times_intervals_as_its_sheet_draws_them() {
+    // The sheet's own example: 52 by 8; what it shows behind so many cycles.
+    let mut riot = Mos6532::default();
+    riot.write(0x9D, 52, 1000);
+    for (behind, count) in [(213, 25), (415, 0)] {
+        assert_eq!(riot.clone().read(0x8C, 1000 + behind), Some(count), "{behind}");
+    }
+    assert_eq!((riot.next(), riot.clone().read(0x85, 1415)), (Some(1416), Some(0)));
+    assert_eq!((riot.read(0x85, 1416), riot.requests()), (Some(0x80), Some(1415)));
+    // From there on it counts every cycle: 84 further it shows 255 - 84.
+    assert_eq!(riot.read(0x8C, 1500), Some(171));
+    assert_eq!((riot.read(0x85, 1501), riot.requests()), (Some(0), None));
+    for (register, prescale) in [(0x94u32, 1u64), (0x95, 8), (0x96, 64), (0x97, 1024)] {
+        let mut riot = Mos6532::default();
+        riot.write(register, 200, 10);
+        assert_eq!(riot.read(0x85, 10 + 200 * prescale - 1), Some(0), "by {prescale}");
+        assert_eq!(riot.read(0x85, 10 + 200 * prescale), Some(0x80), "by {prescale}");
+        assert_eq!((riot.next(), riot.requests()), (None, None), "without line 3 it asks for nothing");
+        riot.restart(10 + 200 * prescale + 5);
+        assert_eq!(riot.read(0x84, 0), Some(250), "a new count of cycles changes nothing");
+    }
+}
+
+#[test]
+fn the_6532_has_ram_ports_and_an_edge() {
+    let mut riot = Mos6532::default();
+    for at in 0..128 {
+        riot.write(at, u64::from(at) ^ 0x5A, 0);
+    }
+    assert!((0..128).all(|at| riot.read(at, 1) == Some(u64::from(at) ^ 0x5A)));
+    riot.write(0x81, 0x0F, 2);
+    riot.write(0x80, 0x05, 2);
+    riot.write(0x83, 0xFF, 2);
+    riot.write(0x82, 0x81, 2);
+    assert_eq!(
+        (riot.read(0x80, 3), riot.read(0x82, 3), riot.read(0x81, 3)),
+        (Some(0xF5), Some(0x81), Some(0x0F))
+    );
+    assert_eq!(
+        (riot.level(PA0), riot.level(PB7), riot.level(Pin { port: 0, bit: 7 })),
+        (Some(true), Some(true), None)
+    );
+    // The edge of PA7 that was asked for, with and without an interrupt.
+    let pa7 = Pin { port: 0, bit: 7 };
+    for (register, edge, asks) in
+        [(0x84u32, false, false), (0x85, true, false), (0x86, false, true), (0x87, true, true)]
+    {
+        riot.write(register, 0, 10);
+        riot.read(0x85, 10);
+        riot.drive(pa7, Some(!edge), 11);
+        riot.read(0x85, 11);
+        riot.drive(pa7, Some(edge), 12);
+        assert_eq!(riot.requests().is_some(), asks, "{register:02X}");
+        assert_eq!(
+            (riot.read(0x85, 13), riot.read(0x85, 14)),
+            (Some(0x40), Some(0)),
+            "reading takes it away"
+        );
+    }
+    riot.reset(20);
+    assert_eq!((riot.read(0x81, 21), riot.read(5, 21)), (Some(0), Some(0x5F)), "a reset leaves the RAM");
 }
 
 proptest! {

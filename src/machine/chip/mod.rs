@@ -5,10 +5,12 @@
 mod i8212;
 mod mc6850;
 mod mos6522;
+mod mos6532;
 
 pub use i8212::I8212;
 pub use mc6850::Mc6850;
 pub use mos6522::Mos6522;
+pub use mos6532::Mos6532;
 
 use super::board::ChipPlace;
 use crate::image::Cell;
@@ -127,6 +129,14 @@ pub const PARTS: &[Part] = &[
         ports: &["PA", "PB"],
         needs: Needs::Nothing,
         make: |_, _| Box::new(Mos6522::default()),
+    },
+    Part {
+        name: "6532",
+        title: "128 cells of RAM, two ports, timer",
+        registers: 256,
+        ports: &["PA", "PB"],
+        needs: Needs::Nothing,
+        make: |_, _| Box::new(Mos6532::default()),
     },
     Part {
         name: "6850",
