@@ -2,6 +2,7 @@
 
 use super::chip::{self, Needs, PARTS, Part, Pin};
 use super::memory::{Area, MemoryKind};
+use super::part::{Stepper, Wire};
 use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::processor::{self, InstructionSet};
 use serde::Deserialize;
@@ -58,6 +59,11 @@ struct Description {
     #[serde(default)]
     button: Vec<Spanned<PinDescription>>,
     #[serde(default)]
+    digits: Vec<DigitsDescription>,
+    #[serde(default)]
+    keypad: Vec<KeypadDescription>,
+    step: Option<StepDescription>,
+    #[serde(default)]
     service: Vec<Spanned<ServiceDescription>>,
 }
 
@@ -109,6 +115,33 @@ struct PinDescription {
 
 #[derive(Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
+struct DigitsDescription {
+    name: String,
+    segments: Spanned<String>,
+    select: Spanned<Vec<String>>,
+    count: Spanned<i64>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct KeypadDescription {
+    name: String,
+    select: Spanned<Vec<String>>,
+    rows: Spanned<Vec<String>>,
+    legends: Spanned<Vec<Vec<String>>>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct StepDescription {
+    pin: Spanned<String>,
+    active: Option<i64>,
+    input: Spanned<String>,
+    except: [i64; 2],
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
 struct ConsoleDescription {
     line: Spanned<String>,
     baud: Option<Spanned<i64>>,
@@ -146,6 +179,12 @@ pub struct Board {
     pub lamps: Vec<PinPlace>,
     /// Buttons on pins of chips.
     pub buttons: Vec<PinPlace>,
+    /// Rows of digits.
+    pub digits: Vec<DigitsPlace>,
+    /// Keypads.
+    pub keypads: Vec<KeypadPlace>,
+    /// The logic that steps the processor.
+    pub stepper: Option<Stepper>,
     /// Its console.
     pub console: Option<Console>,
     /// Its keys.
@@ -231,12 +270,36 @@ pub struct Input {
 pub struct PinPlace {
     /// What the board calls it.
     pub name: String,
-    /// Which chip, from 0.
-    pub chip: usize,
     /// The pin.
-    pub pin: Pin,
+    pub wire: Wire,
     /// The level at which a lamp is lit, or which a pressed button gives.
     pub active: bool,
+}
+
+/// A row of seven-segment digits.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DigitsPlace {
+    /// What the board calls it.
+    pub name: String,
+    /// The pins of the segments, a to g and the point.
+    pub segments: Vec<Wire>,
+    /// The inputs of the decoder that selects the digit.
+    pub select: Vec<Wire>,
+    /// How many digits there are.
+    pub count: usize,
+}
+
+/// A matrix of keys.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct KeypadPlace {
+    /// What the board calls it.
+    pub name: String,
+    /// The inputs of the decoder that selects the line.
+    pub select: Vec<Wire>,
+    /// The pins of the rows.
+    pub rows: Vec<Wire>,
+    /// The legends, row by row.
+    pub legends: Vec<Vec<String>>,
 }
 
 /// What the console hangs on.
@@ -272,6 +335,9 @@ impl Board {
             chips: vec![],
             lamps: vec![],
             buttons: vec![],
+            digits: vec![],
+            keypads: vec![],
+            stepper: None,
             console: None,
             keys: vec![],
             services: vec![],
@@ -386,6 +452,9 @@ impl Check {
             memory,
             lamps: self.pins(description.lamp, &chips, true),
             buttons: self.pins(description.button, &chips, false),
+            digits: self.digits(description.digits, &chips),
+            keypads: self.keypads(description.keypad, &chips),
+            stepper: description.step.and_then(|step| self.stepper(&step, &chips, set)),
             console: description.console.map(|console| self.console(&console, clock, &chips)),
             chips,
             keys: self.keys(description.key, set),
@@ -531,7 +600,103 @@ impl Check {
         found.map(|name| Input { name, level: set.level_input == Some(*name) })
     }
 
-    /// Lamps or buttons on pins, written `CHIP.PB7`.
+    /// A pin, written `CHIP.PB7`.
+    fn wire(&mut self, wanted: &str, span: Range<usize>, chips: &[ChipPlace]) -> Option<Wire> {
+        let found = wanted.split_once('.').and_then(|(chip, pin)| {
+            let chip = chips.iter().position(|place| place.name == chip)?;
+            let ports = chip::part(&chips[chip].part)?.ports;
+            let (port, bit) = pin.split_at_checked(pin.len().checked_sub(1)?)?;
+            let port = ports.iter().position(|one| one.eq_ignore_ascii_case(port))? as u8;
+            let bit = bit.parse().ok().filter(|bit| *bit < 8)?;
+            Some(Wire { chip, pin: Pin { port, bit } })
+        });
+        if found.is_none() {
+            let ports = chips.iter().flat_map(|place| {
+                let ports = chip::part(&place.part).map_or(&[][..], |part| part.ports);
+                ports.iter().map(|port| format!("{}.{port}0 to {port}7", place.name))
+            });
+            let list: Vec<String> = ports.collect();
+            let help = if list.is_empty() {
+                "it has no chip with pins; add a 6522 or a 6532".to_string()
+            } else {
+                format!("its pins are {}", list.join(", "))
+            };
+            self.wrong(span, format!("`{wanted}` is no pin of this board"), help);
+        }
+        found
+    }
+
+    fn wires(&mut self, wanted: &Spanned<Vec<String>>, chips: &[ChipPlace]) -> Vec<Wire> {
+        wanted.get_ref().iter().filter_map(|pin| self.wire(pin, wanted.span(), chips)).collect()
+    }
+
+    fn digits(&mut self, list: Vec<DigitsDescription>, chips: &[ChipPlace]) -> Vec<DigitsPlace> {
+        let mut places = Vec::new();
+        for DigitsDescription { name, segments, select, count } in list {
+            // A whole port: `CHIP.PA` stands for its eight pins.
+            let pins = (0..8).map(|bit| format!("{}{bit}", segments.get_ref())).collect::<Vec<_>>();
+            let wires = self.wires(&Spanned::new(segments.span(), pins), chips);
+            let select = self.wires(&select, chips);
+            let most = 1 << select.len().min(4);
+            if !(1..=most).contains(count.get_ref()) {
+                let message =
+                    format!("{} digits cannot be selected by {} pins", count.get_ref(), select.len());
+                self.wrong(count.span(), message, format!("give 1 to {most}"));
+            }
+            places.push(DigitsPlace {
+                name,
+                segments: wires,
+                select,
+                count: (*count.get_ref()).clamp(1, 16) as usize,
+            });
+        }
+        places
+    }
+
+    fn keypads(&mut self, list: Vec<KeypadDescription>, chips: &[ChipPlace]) -> Vec<KeypadPlace> {
+        let mut places: Vec<KeypadPlace> = Vec::new();
+        for KeypadDescription { name, select, rows, legends } in list {
+            let (select, wires) = (self.wires(&select, chips), self.wires(&rows, chips));
+            let lines = 1usize << select.len().min(8);
+            if legends.get_ref().len() != wires.len() || wires.len() > 64 {
+                let message = format!("{} rows of legends on {} pins", legends.get_ref().len(), wires.len());
+                self.wrong(legends.span(), message, "give each row a pin, and each pin a row");
+            } else if legends.get_ref().iter().any(|row| row.len() > lines) {
+                let message = format!("a row has more keys than the {lines} lines of the decoder");
+                self.wrong(legends.span(), message, "begin another row, or select by more pins");
+            }
+            let all: Vec<&String> =
+                legends.get_ref().iter().flatten().filter(|legend| !legend.is_empty()).collect();
+            let twice = all
+                .iter()
+                .enumerate()
+                .find(|(at, one)| all[..*at].iter().any(|two| two.eq_ignore_ascii_case(one)));
+            if let Some((_, legend)) = twice {
+                self.wrong(
+                    legends.span(),
+                    format!("there are two keys `{legend}`"),
+                    "give one another legend",
+                );
+            }
+            places.push(KeypadPlace { name, select, rows: wires, legends: legends.into_inner() });
+        }
+        places
+    }
+
+    fn stepper(
+        &mut self,
+        step: &StepDescription,
+        chips: &[ChipPlace],
+        set: &'static InstructionSet,
+    ) -> Option<Stepper> {
+        let wire = self.wire(step.pin.get_ref(), step.pin.span(), chips)?;
+        let input = self.input(&step.input, set)?.name;
+        let last = i64::from(set.last_address());
+        let [from, to] = step.except.map(|address| address.clamp(0, last) as u32);
+        Some(Stepper { wire, active: step.active != Some(0), input, except: (from, to) })
+    }
+
+    /// Lamps or buttons on pins.
     fn pins(
         &mut self,
         list: Vec<Spanned<PinDescription>>,
@@ -542,24 +707,7 @@ impl Check {
         for entry in list {
             let span = entry.span();
             let PinDescription { name, pin: wanted, active } = entry.into_inner();
-            let found = wanted.get_ref().split_once('.').and_then(|(chip, pin)| {
-                let chip = chips.iter().position(|place| place.name == chip)?;
-                let ports = chip::part(&chips[chip].part)?.ports;
-                let (port, bit) = pin.split_at_checked(pin.len().checked_sub(1)?)?;
-                let port = ports.iter().position(|one| one.eq_ignore_ascii_case(port))? as u8;
-                let bit = bit.parse().ok().filter(|bit| *bit < 8)?;
-                Some((chip, Pin { port, bit }))
-            });
-            let Some((chip, pin)) = found else {
-                let ports = chips.iter().flat_map(|place| {
-                    let ports = chip::part(&place.part).map_or(&[][..], |part| part.ports);
-                    ports.iter().map(|port| format!("{}.{port}0 to {port}7", place.name))
-                });
-                let list: Vec<String> = ports.collect();
-                let message = format!("`{}` is no pin of this board", wanted.get_ref());
-                self.wrong(wanted.span(), message, format!("its pins are {}", list.join(", ")));
-                continue;
-            };
+            let Some(wire) = self.wire(wanted.get_ref(), wanted.span(), chips) else { continue };
             if places.iter().any(|other| other.name == name) {
                 let what = if lamps { "lamps" } else { "buttons" };
                 self.wrong(span, format!("there are two {what} `{name}`"), "give one another name");
@@ -568,7 +716,7 @@ impl Check {
             }
             // A lamp is lit by a 1, a button gives a 0, unless the description says otherwise.
             let active = active.map_or(lamps, |level| level == 1);
-            places.push(PinPlace { name, chip, pin, active });
+            places.push(PinPlace { name, wire, active });
         }
         places
     }

@@ -3,8 +3,8 @@
 use super::board::{ChipAt, ChipPlace, Unmapped};
 use super::bus::{Access, Missing};
 use super::chip::Chip;
-use super::lamp::{Lamp, LampChange};
 use super::line::SerialLine;
+use super::part::{Digits, Keypad, Lamp, LampChange, Stepper};
 use crate::image::Cell;
 use serde::Serialize;
 
@@ -61,6 +61,11 @@ pub struct Io {
     pub(super) chips: Vec<Fitted>,
     pub(super) lamps: Vec<Lamp>,
     pub(super) lamp_changes: Vec<LampChange>,
+    pub(super) digits: Vec<Digits>,
+    pub(super) keypads: Vec<Keypad>,
+    pub(super) stepper: Option<Stepper>,
+    /// The step logic is on.
+    pub(super) steps: bool,
     pub(super) line: Option<SerialLine>,
     pub(super) writes: Vec<PortWrite>,
     pub(super) writes_not_kept: u64,
@@ -85,6 +90,10 @@ impl Io {
             chips: Vec::new(),
             lamps: Vec::new(),
             lamp_changes: Vec::new(),
+            digits: Vec::new(),
+            keypads: Vec::new(),
+            stepper: None,
+            steps: false,
             line,
             writes: Vec::new(),
             writes_not_kept: 0,
@@ -172,8 +181,18 @@ impl Io {
         if self.next().is_some_and(|next| next < self.slice) {
             self.attention = true;
         }
+        for keypad in &mut self.keypads {
+            keypad.settle(&mut self.chips, now);
+        }
+        for digits in &mut self.digits {
+            digits.settle(&self.chips, now);
+        }
+        if self.stepper.is_some_and(|stepper| stepper.is_on(&self.chips)) != self.steps {
+            self.steps = !self.steps;
+            self.attention = true;
+        }
         for (number, lamp) in self.lamps.iter_mut().enumerate() {
-            let level = self.chips[lamp.chip].chip.level(lamp.pin);
+            let level = self.chips[lamp.wire.chip].chip.level(lamp.wire.pin);
             if lamp.drive(level, now) && self.lamp_changes.len() < MOST_CHANGES {
                 self.lamp_changes.push(LampChange { lamp: number, lit: lamp.lit, at: now });
             }

@@ -8,18 +8,21 @@ mod bus;
 pub mod chip;
 mod core;
 mod io;
-mod lamp;
 mod line;
 mod memory;
+mod part;
 pub mod shipped;
 
-pub use board::{Board, ChipAt, ChipPlace, Console, Firmware, Key, Unmapped, VERSION, Wiring};
+pub use board::{
+    Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, Key, KeypadPlace, Unmapped, VERSION, Wiring,
+};
 pub use bus::{Access, Missing, Noted};
 pub use core::{Callback, Core, StopMap, Watching};
 pub use io::{Fitted, PortWrite};
-pub use lamp::{Lamp, LampChange};
+
 pub use line::SerialLine;
 pub use memory::{Area, Memory, MemoryKind};
+pub use part::{Digits, Keypad, Lamp, LampChange, Stepper, Wire};
 
 use crate::image::Image;
 use crate::processor::{Exit, InstructionSet, Role};
@@ -36,6 +39,8 @@ pub enum Event {
     Reset,
     /// The switches of the chip with that name are set; or the button with that name is let go, with 0, or pressed.
     Switches(String, u64),
+    /// The key of a keypad with that legend is pressed, or let go.
+    Press(String, bool),
     /// Characters are typed at the console.
     Typed(Vec<u8>),
     /// Values are given to a port, to be read in turn.
@@ -122,8 +127,17 @@ impl Machine {
             io.fit(place, chip::make(place, board.clock)?);
         }
         for lamp in &board.lamps {
-            io.lamps.push(Lamp::new(lamp.name.clone(), lamp.chip, lamp.pin, lamp.active));
+            io.lamps.push(Lamp::new(lamp.name.clone(), lamp.wire, lamp.active));
         }
+        for place in &board.digits {
+            let DigitsPlace { name, segments, select, count } = place.clone();
+            io.digits.push(Digits::new(name, segments, select, count));
+        }
+        for place in &board.keypads {
+            let KeypadPlace { name, select, rows, legends } = place.clone();
+            io.keypads.push(Keypad::new(name, select, rows, legends));
+        }
+        io.stepper = board.stepper;
         let mut machine = Self {
             board: board.clone(),
             core: core::make(board.set, board.memory.clone(), &io.spaces())?,
@@ -197,7 +211,7 @@ impl Machine {
         for button in &self.board.buttons {
             // A button that is not pressed leaves the pin to its pull-up, or pulls it down where pressing gives a 1.
             let level = button.active.then_some(false);
-            self.io.chips[button.chip].chip.drive(button.pin, level, 0);
+            self.io.chips[button.wire.chip].chip.drive(button.wire.pin, level, 0);
         }
         self.io.settle(0);
         self.io.lamp_changes.clear();
@@ -294,6 +308,16 @@ impl Machine {
         &self.io.lamp_changes
     }
 
+    /// The digits.
+    pub fn digits(&self) -> &[Digits] {
+        &self.io.digits
+    }
+
+    /// The keypads.
+    pub fn keypads(&self) -> &[Keypad] {
+        &self.io.keypads
+    }
+
     /// True where a chip has switches, or the board a button, of that name.
     pub fn has_switches(&self, name: &str) -> bool {
         let chip = |one: &&Fitted| one.place.name == name && one.chip.switches().is_some();
@@ -316,6 +340,9 @@ impl Machine {
         for lamp in &mut self.io.lamps {
             lamp.clear();
         }
+        for digits in &mut self.io.digits {
+            digits.clear();
+        }
         self.io.lamp_changes.clear();
         self.core.clear_counters();
         self.io.writes.clear();
@@ -334,6 +361,7 @@ impl Machine {
             Event::Interrupt(name) => self.pressed(name).is_some(),
             Event::Switches(name, _) => self.has_switches(name),
             Event::Reset => true,
+            Event::Press(legend, _) => self.io.keypads.iter().any(|keypad| keypad.has(legend)),
             Event::Typed(_) => self.board.console.is_some(),
             Event::Port(port, _) => *port < 256,
         };
@@ -371,7 +399,7 @@ impl Machine {
                             0 => button.active.then_some(false),
                             _ => Some(button.active),
                         };
-                        self.io.chips[button.chip].chip.drive(button.pin, level, now);
+                        self.io.chips[button.wire.chip].chip.drive(button.wire.pin, level, now);
                     }
                     self.io.settle(now);
                 }
@@ -383,6 +411,12 @@ impl Machine {
                         self.io.chips[chip].chip.type_in(&bytes, now);
                         self.io.settle(now);
                     }
+                }
+                Event::Press(legend, down) => {
+                    for keypad in &mut self.io.keypads {
+                        keypad.press(&legend, down);
+                    }
+                    self.io.settle(now);
                 }
                 Event::Reset => self.reset(),
                 Event::Port(port, values) => self.io.give(port, &values),
@@ -398,7 +432,11 @@ impl Machine {
             self.tell_processor();
             let event = self.events.front().map(|(at, _)| *at);
             let next = event.into_iter().chain(self.io.next()).min();
-            let slice = next.map_or(limit, |at| at.min(limit));
+            let mut slice = next.map_or(limit, |at| at.min(limit));
+            if self.io.steps {
+                slice = slice.min(self.core.now() + 1);
+                self.pull_step();
+            }
             self.io.slice = slice;
             let exit = self.core.run(&mut self.io, &mut watching, slice);
             match exit {
@@ -417,6 +455,7 @@ impl Machine {
                     Some(at) => self.core.pass(at.max(self.core.now()), 0),
                     None => break Stopped::Halt,
                 },
+                Exit::Idle if self.io.steps => {}
                 Exit::Idle if next.is_none() && self.io.requested.is_none() => break Stopped::Endless,
                 Exit::Idle if matches!(watching, Watching::Step(_) | Watching::Each(_)) => {}
                 Exit::Idle => self.idle(slice),
@@ -475,6 +514,14 @@ impl Machine {
         output.truncate(snapshot.output);
         *self = (*snapshot.machine).clone();
         (self.io.writes, self.output) = (writes, output);
+    }
+
+    /// The step logic sees the next instruction.
+    fn pull_step(&mut self) {
+        let address = self.pc();
+        if let Some(stepper) = self.io.stepper.filter(|stepper| stepper.sees(address)) {
+            self.core.request(stepper.input);
+        }
     }
 
     /// Tells the processor what the chips ask for.

@@ -1,7 +1,7 @@
 //! The facts of a board: what its description says, for a person to read.
 
 use super::{Text, Tone};
-use crate::machine::{Board, ChipAt, Console, MemoryKind, Unmapped, Wiring, chip};
+use crate::machine::{Board, ChipAt, Console, MemoryKind, Unmapped, Wire, Wiring, chip};
 use crate::processor::InstructionSet;
 
 /// What a board has.
@@ -45,24 +45,41 @@ pub fn board_facts(board: &Board) -> Text {
             text.put(format!(", interrupts by {}", input.name));
         }
     }
-    let pin = |chip: usize, pin: chip::Pin| {
-        let place = &board.chips[chip];
-        let port = chip::part(&place.part).and_then(|part| part.ports.get(usize::from(pin.port)));
-        format!("{}.{}{}", place.name, port.unwrap_or(&""), pin.bit)
+    let pin = |wire: Wire| {
+        let place = &board.chips[wire.chip];
+        let port = chip::part(&place.part).and_then(|part| part.ports.get(usize::from(wire.pin.port)));
+        format!("{}.{}{}", place.name, port.unwrap_or(&""), wire.pin.bit)
     };
     for lamp in &board.lamps {
         head(&mut text, "lamp");
-        text.put(format!(
-            "{}: lit by a {} on {}",
-            lamp.name,
-            u8::from(lamp.active),
-            pin(lamp.chip, lamp.pin)
-        ));
+        text.put(format!("{}: lit by a {} on {}", lamp.name, u8::from(lamp.active), pin(lamp.wire)));
     }
     for button in &board.buttons {
         head(&mut text, "button");
         let level = u8::from(button.active);
-        text.put(format!("{}: pressed it gives a {level} on {}", button.name, pin(button.chip, button.pin)));
+        text.put(format!("{}: pressed it gives a {level} on {}", button.name, pin(button.wire)));
+    }
+    for digits in &board.digits {
+        head(&mut text, "digits");
+        let (first, select) = (digits.segments.first(), digits.select.first());
+        let port = first.map_or(String::new(), |wire| pin(*wire));
+        let line = select.map_or(String::new(), |wire| pin(*wire));
+        text.put(format!(
+            "{}: {} of them, segments from {port}, selected from {line}",
+            digits.name, digits.count
+        ));
+    }
+    for keypad in &board.keypads {
+        for row in &keypad.legends {
+            head(&mut text, "keys");
+            text.put(row.join("  "));
+        }
+    }
+    if let Some(stepper) = &board.stepper {
+        head(&mut text, "step");
+        let (level, input) = (u8::from(stepper.active), stepper.input);
+        text.put(format!("a {level} on {} pulls {input} at every instruction outside ", pin(stepper.wire)));
+        text.put(format!("{}..{}", address(stepper.except.0), address(stepper.except.1)));
     }
     match board.console {
         Some(Console::Line(baud)) => {

@@ -1,6 +1,6 @@
 //! Lamps on the pins of chips, and what they have shown.
 
-use super::chip::Pin;
+use super::Wire;
 use serde::Serialize;
 
 /// A change of a lamp.
@@ -19,10 +19,8 @@ pub struct LampChange {
 pub struct Lamp {
     /// The name in the board description.
     pub name: String,
-    /// Which chip of the board, from 0.
-    pub chip: usize,
-    /// The pin.
-    pub pin: Pin,
+    /// The pin it hangs on.
+    pub wire: Wire,
     /// The level at which it is lit.
     pub lit_at: bool,
     /// True where it is lit.
@@ -32,12 +30,12 @@ pub struct Lamp {
 }
 
 impl Lamp {
-    pub(super) fn new(name: String, chip: usize, pin: Pin, lit_at: bool) -> Self {
-        Self { name, chip, pin, lit_at, lit: false, since: 0, lit_cycles: 0 }
+    pub(in crate::machine) fn new(name: String, wire: Wire, lit_at: bool) -> Self {
+        Self { name, wire, lit_at, lit: false, since: 0, lit_cycles: 0 }
     }
 
     /// The pin is given a level from cycle `at` on, or none. True where the lamp changes.
-    pub(super) fn drive(&mut self, level: Option<bool>, at: u64) -> bool {
+    pub(in crate::machine) fn drive(&mut self, level: Option<bool>, at: u64) -> bool {
         let lit = level == Some(self.lit_at);
         let changes = lit != self.lit;
         if changes {
@@ -53,7 +51,7 @@ impl Lamp {
     }
 
     /// The counting begins at cycle 0 again.
-    pub(super) fn clear(&mut self) {
+    pub(in crate::machine) fn clear(&mut self) {
         (self.since, self.lit_cycles) = (0, 0);
     }
 }
