@@ -83,6 +83,7 @@
 //! | [`assembler`] | source to program: [`assembler::assemble`], [`assembler::Formula`] for a single expression |
 //! | [`session`] | a program being run and watched: steps, stops, going back, [`session::cases`] |
 //! | [`monitor`] | the machine monitor's words over a session |
+//! | [`panel`] | the operator's panel of a board, and its scripts |
 //! | [`report`] | [`report::chart`], disassembly, facts of images and boards, toned [`report::Text`] |
 //! | [`machine`] | boards, memory, chips; what a session runs |
 //! | [`image`] | programs as files |
@@ -95,6 +96,7 @@ pub mod image;
 pub mod machine;
 pub mod monitor;
 pub mod number;
+pub mod panel;
 pub mod processor;
 pub mod report;
 pub mod session;

@@ -303,6 +303,21 @@ pub fn time_text(cycles: u64, hertz: u64) -> String {
     format!("{value:.places$} {unit}")
 }
 
+/// A time as clock cycles: a number of them, `20ms`, `1.5s`, `40us`. `None` where it is no time.
+///
+/// ```
+/// assert_eq!(plain_byte::number::cycles_of("20ms", 1_000_000), Some(20_000));
+/// ```
+pub fn cycles_of(text: &str, clock: u64) -> Option<u64> {
+    let units = [("ms", 1e-3), ("us", 1e-6), ("s", 1.0)];
+    let unit = units.iter().find_map(|&(unit, scale)| Some((text.strip_suffix(unit)?, scale)));
+    let value = match unit {
+        Some((number, scale)) => number.trim().parse::<f64>().ok()? * scale * clock as f64,
+        None => text.parse::<u64>().ok()? as f64,
+    };
+    (0.0..1e15).contains(&value).then(|| value.round() as u64)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

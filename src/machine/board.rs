@@ -62,6 +62,8 @@ struct Description {
     digits: Vec<DigitsDescription>,
     #[serde(default)]
     keypad: Vec<KeypadDescription>,
+    #[serde(default)]
+    jumper: Vec<JumperDescription>,
     step: Option<StepDescription>,
     #[serde(default)]
     service: Vec<Spanned<ServiceDescription>>,
@@ -133,6 +135,13 @@ struct KeypadDescription {
 
 #[derive(Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
+struct JumperDescription {
+    name: String,
+    closes: Spanned<String>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
 struct StepDescription {
     pin: Spanned<String>,
     active: Option<i64>,
@@ -183,6 +192,8 @@ pub struct Board {
     pub digits: Vec<DigitsPlace>,
     /// Keypads.
     pub keypads: Vec<KeypadPlace>,
+    /// Jumpers: the name, and the legend of the place in a keypad that it closes.
+    pub jumpers: Vec<(String, String)>,
     /// The logic that steps the processor.
     pub stepper: Option<Stepper>,
     /// Its console.
@@ -337,6 +348,7 @@ impl Board {
             buttons: vec![],
             digits: vec![],
             keypads: vec![],
+            jumpers: vec![],
             stepper: None,
             console: None,
             keys: vec![],
@@ -344,19 +356,21 @@ impl Board {
         }
     }
 
-    /// Leaves a memory out that has a name, as a chip is taken from its socket.
+    /// Leaves a memory or a jumper out that has a name, as it is taken from its socket.
     ///
     /// # Errors
     /// A sentence that names those that can be left out.
     pub fn leave_out(&mut self, name: &str) -> Result<(), String> {
-        let before = self.memory.len();
+        let before = self.memory.len() + self.jumpers.len();
         self.memory.retain(|area| area.name.as_deref() != Some(name));
-        if self.memory.len() < before {
+        self.jumpers.retain(|jumper| jumper.0 != name);
+        if self.memory.len() + self.jumpers.len() < before {
             return Ok(());
         }
-        let names: Vec<&str> = self.memory.iter().filter_map(|area| area.name.as_deref()).collect();
+        let names = self.memory.iter().filter_map(|area| area.name.as_deref());
+        let names: Vec<&str> = names.chain(self.jumpers.iter().map(|jumper| jumper.0.as_str())).collect();
         let have = if names.is_empty() { "nothing".to_string() } else { names.join(", ") };
-        Err(format!("the board {} has no memory `{name}` to leave out; it can do without {have}", self.name))
+        Err(format!("the board {} has no `{name}` to leave out; it can do without {have}", self.name))
     }
 
     /// Reads a description. Spans of the diagnostics point into `text` as source 0.
@@ -439,6 +453,8 @@ impl Check {
         let load = description.load.as_ref().map_or(0, |load| self.number(load, last, "the load address"));
         let memory = self.memory(&description.memory, last);
         let chips = self.chips(description.chip, set, &memory);
+        let keypads = self.keypads(description.keypad, &chips);
+        let jumpers = self.jumpers(description.jumper, &keypads);
         Some(Board {
             name,
             title: description.title,
@@ -453,7 +469,8 @@ impl Check {
             lamps: self.pins(description.lamp, &chips, true),
             buttons: self.pins(description.button, &chips, false),
             digits: self.digits(description.digits, &chips),
-            keypads: self.keypads(description.keypad, &chips),
+            keypads,
+            jumpers,
             stepper: description.step.and_then(|step| self.stepper(&step, &chips, set)),
             console: description.console.map(|console| self.console(&console, clock, &chips)),
             chips,
@@ -681,6 +698,19 @@ impl Check {
             places.push(KeypadPlace { name, select, rows: wires, legends: legends.into_inner() });
         }
         places
+    }
+
+    fn jumpers(&mut self, list: Vec<JumperDescription>, keypads: &[KeypadPlace]) -> Vec<(String, String)> {
+        let mut jumpers = Vec::new();
+        for JumperDescription { name, closes } in list {
+            let legends = || keypads.iter().flat_map(|keypad| keypad.legends.iter().flatten());
+            if !legends().any(|legend| legend == closes.get_ref()) {
+                let message = format!("no keypad has a place `{}`", closes.get_ref());
+                self.wrong(closes.span(), message, "name a legend that stands in `legends`");
+            }
+            jumpers.push((name, closes.into_inner()));
+        }
+        jumpers
     }
 
     fn stepper(

@@ -208,6 +208,11 @@ impl Machine {
         if let Some(Console::Line(baud)) = self.board.console {
             self.io.line = Some(SerialLine::new(self.board.clock, baud));
         }
+        for (_, closes) in &self.board.jumpers {
+            for keypad in &mut self.io.keypads {
+                keypad.press(closes, true);
+            }
+        }
         for button in &self.board.buttons {
             // A button that is not pressed leaves the pin to its pull-up, or pulls it down where pressing gives a 1.
             let level = button.active.then_some(false);

@@ -38,6 +38,15 @@ pub const BOARDS: &[Shipped] = &[
         ),
     },
     Shipped {
+        name: "tern",
+        description: include_str!("../../boards/tern.toml"),
+        firmware: ("tern.asm", include_str!("../../boards/tern.asm")),
+        starter: (
+            include_str!("../../boards/bare.6502.start.asm"),
+            include_str!("../../boards/bare.start.cases.toml"),
+        ),
+    },
+    Shipped {
         name: "puffin",
         description: include_str!("../../boards/puffin.toml"),
         firmware: ("", ""),

@@ -75,6 +75,10 @@ pub fn board_facts(board: &Board) -> Text {
             text.put(row.join("  "));
         }
     }
+    for (name, closes) in &board.jumpers {
+        head(&mut text, "jumper");
+        text.put(format!("closes {closes}; `--without {name}` takes it off"));
+    }
     if let Some(stepper) = &board.stepper {
         head(&mut text, "step");
         let (level, input) = (u8::from(stepper.active), stepper.input);

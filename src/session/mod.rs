@@ -155,6 +155,17 @@ impl Session {
         self.load_program(Program::from_assembly(assembly))
     }
 
+    /// Puts a program into memory while the machine stays where it is, as somebody who keyed it in would have done.
+    ///
+    /// # Errors
+    /// [`SessionError`] where it has errors or does not fit.
+    pub fn place(&mut self, program: Program) -> Result<(), SessionError> {
+        self.machine.load(&program.image)?;
+        self.timeline.touched();
+        self.program = Some(program);
+        Ok(())
+    }
+
     fn load_program(&mut self, program: Program) -> Result<(), SessionError> {
         self.machine.load(&program.image)?;
         self.machine.clear_record();

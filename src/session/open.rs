@@ -145,6 +145,7 @@ impl Session {
             Some(firmware) => {
                 let assembly = assemble_firmware(found, &firmware.source, loader)?;
                 machine.load(&assembly.image).map_err(|error| start_error(error.to_string()))?;
+                machine.reset();
                 let program = Program::from_assembly(&assembly);
                 if let Some(ready) = &firmware.ready {
                     let address = program.symbols.value(ready).ok_or_else(|| {

@@ -10,6 +10,7 @@ use crate::say::Failure;
 use crate::watch::Watcher;
 use plain_byte::image::Cell;
 use plain_byte::machine::{Event, PortWrite};
+use plain_byte::number::cycles_of;
 use plain_byte::number::thousands;
 use plain_byte::report::{Text, Tone};
 use plain_byte::session::{Limits, Session, Stop, Tracer, final_card};
@@ -186,17 +187,8 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
     Ok(())
 }
 
-/// A time as cycles: a number of them, `20ms`, `1.5s`, `40us`.
 fn cycles(text: &str, clock: u64) -> Result<u64, Failure> {
-    let units = [("ms", 1e-3), ("us", 1e-6), ("s", 1.0)];
-    let unit = units.iter().find_map(|&(unit, scale)| Some((text.strip_suffix(unit)?, scale)));
-    let value = match unit {
-        Some((number, scale)) => {
-            number.trim().parse::<f64>().ok().map(|number| number * scale * clock as f64)
-        }
-        None => text.parse::<u64>().ok().map(|cycles| cycles as f64),
-    };
-    value.filter(|value| (0.0..1e15).contains(value)).map(|value| value.round() as u64).ok_or_else(|| {
+    cycles_of(text, clock).ok_or_else(|| {
         Failure::usage(format!("`{text}` is no time"), "write cycles, or a time such as 20ms or 1.5s")
     })
 }

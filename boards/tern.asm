@@ -1,0 +1,550 @@
+; tern: the resident monitor of the keypad trainer, 2K of ROM at $F800.
+;
+; The digits show an address and the cell there; points tell the mode: under the address, the keys choose one; under the cell,
+; they change it. REGS shows the registers of the stopped program one after the other, then its flags, with points under their
+; names. GO goes on at the address, STEP carries out one instruction there, STOP stops. A key that means nothing where it is
+; pressed is answered with -no-. The monitor keeps two cells of page zero and the RAM of the port chip for itself.
+
+        cpu 6502
+
+; The port chip: segments on port A, on port B the digit, the key rows and the step logic.
+ram     equ $1700
+pa      equ $1780
+pa_out  equ $1781
+pb      equ $1782
+pb_out  equ $1783
+
+rows    equ %01111000           ; the key rows, low where a key of the selected digit's line is pressed
+stepper equ %10000000           ; every instruction outside the ROM pulls the non-maskable interrupt
+digits  equ 6
+jumper  equ 6                   ; the line behind the digits' has the jumper in its first row
+
+; The interrupt vectors, for programs to change.
+nmi_vector equ ram + 0          ; STOP, and the step logic
+irq_vector equ ram + 2          ; interrupt requests and BRK
+
+; The registers of the stopped program, in the order they are shown.
+saved   equ ram + $10
+pc      equ saved + 0           ; two cells
+a_      equ saved + 2
+x_      equ saved + 3
+y_      equ saved + 4
+s_      equ saved + 5
+p_      equ saved + 6
+
+mode    equ ram + $20           ; what the keys do: one of these
+by_address equ 0
+by_cell equ 1
+by_register equ 2
+chosen  equ ram + $21           ; which register is shown, from 0; flags behind the registers
+last    equ ram + $22           ; the key of the pass before, and whether it was carried out
+done    equ ram + $23
+no_time equ ram + $24           ; for so many passes -no- is shown
+undo_at equ ram + $25           ; two cells: where the last change was, its old value, and whether there was one
+undo_old equ ram + $27
+undo_is equ ram + $28
+found   equ ram + $29           ; the key of this pass
+rest    equ ram + $2A           ; a digit on its way
+fresh   equ ram + $2B           ; the next digit begins a change, and what was there is kept for UNDO
+face    equ ram + $30           ; the six digits as segments
+
+place   equ $FE                 ; page zero: the address that is shown
+
+none    equ $FF                 ; no key
+
+; Keys in the order of the matrix: digits, then what the others do.
+key_addr equ 16
+key_data equ 17
+key_next equ 18
+key_back equ 19
+key_go  equ 20
+key_step equ 21
+key_regs equ 22
+key_undo equ 23
+
+flags_from equ 6                ; PC A X Y S P, then the flags
+shown_last equ 11
+
+        region rom, $F800, $FFFF, $FF
+
+        jmp reset
+stop:   jmp stopped             ; where a vector may lead that somebody sets by hand
+
+reset:  cld
+        ldx #$FF
+        txs
+        lda #$FF                ; segments
+        sta pa_out
+        lda #~rows & $FF        ; the rows are inputs
+        sta pb_out
+        lda #0
+        ldx #$2F
+        cycle
+        sta saved, x
+        dex
+        endcycle pl
+        lda #$24                ; interrupt requests are kept away
+        sta p_
+        lda #$FF
+        sta s_
+        lda #low $0200
+        sta place
+        lda #high $0200
+        sta place + 1
+        lda #none
+        sta last
+        lda #jumper             ; with the jumper the vectors get their defaults
+        sta pb
+        lda pb
+        and #%00001000
+        when eq
+        ldx #3
+        cycle
+        lda defaults, x
+        sta nmi_vector, x
+        dex
+        endcycle pl
+        endwhen
+
+ready:  jsr draw
+        jsr pass
+        jsr key
+        jmp ready
+
+defaults: dw stopped, requested
+
+; An interrupt request: BRK stops as the key does, anything else is forgotten.
+requested: pha
+        txa
+        pha
+        tsx
+        lda $103, x             ; the flags that were pushed
+        and #%00010000
+        when ne
+        pla
+        tax
+        pla
+        jmp stopped
+        endwhen
+        pla
+        tax
+        pla
+        rti
+
+; The program is stopped: its registers are kept, and its place is shown.
+stopped: sta a_
+        lda #0                  ; the step logic is off
+        sta pb
+        stx x_
+        sty y_
+        cld
+        pla
+        sta p_
+        pla
+        sta pc
+        sta place
+        pla
+        sta pc + 1
+        sta place + 1
+        tsx
+        stx s_
+        lda #by_cell
+        sta mode
+        lda #none
+        sta last
+        jmp ready
+
+; Goes on with the program at the place shown.
+go:     lda #0
+        sta pa
+        ldx s_
+        txs
+        lda place + 1
+        pha
+        lda place
+        pha
+        lda p_
+        pha
+        ldx x_
+        ldy y_
+        lda a_
+        rti
+
+step:   lda #stepper | 7        ; no digit is lit meanwhile
+        sta pb
+        jmp go
+
+; One pass over the digits: each is lit for a millisecond, and its line of keys is looked at. The key is left in `found`.
+pass:   lda #none
+        sta found
+        ldx #0
+        cycle
+        stx pb
+        lda face, x
+        sta pa
+        ldy #198
+        cycle
+        dey
+        endcycle ne
+        lda pb
+        eor #$FF
+        and #rows
+        when ne
+        jsr which
+        endwhen
+        lda #0                  ; dark while the next digit is selected
+        sta pa
+        inx
+        cpx #digits
+        endcycle ne
+        rts
+
+; The key in row A (a bit from 3 up) and line X.
+which:  lsr a
+        lsr a
+        lsr a
+        ldy #0
+        cycle
+        lsr a
+        leave cs
+        iny
+        endcycle
+        stx rest
+        lda row_start, y
+        clc
+        adc rest
+        tay
+        lda keys, y
+        sta found
+        rts
+
+row_start: db 0, 6, 12, 18
+keys:   db $C, $D, $E, $F, key_addr, key_go
+        db $8, $9, $A, $B, key_data, key_step
+        db $4, $5, $6, $7, key_next, key_regs
+        db $0, $1, $2, $3, key_back, key_undo
+
+; Carries a key out that was seen in two passes, once until it is let go.
+key:    lda no_time
+        when ne
+        dec no_time
+        endwhen
+        lda found
+        cmp last
+        sta last
+        beq steady
+        rts
+steady: cmp #none
+        when eq
+        lda #0
+        sta done
+        rts
+        endwhen
+        ldx done
+        when ne
+        rts
+        endwhen
+        inc done
+        ldx #0
+        stx no_time
+        cmp #key_addr
+        when cc
+        jmp digit
+        endwhen
+        ldx #1
+        stx fresh
+        sbc #key_addr
+        asl a
+        tax
+        lda commands + 1, x
+        pha
+        lda commands, x
+        pha
+        rts                     ; to the command
+
+commands: dw addr - 1, data - 1, next - 1, back - 1, go_on - 1, step_on - 1, regs - 1, undo - 1
+
+no:     lda #120                ; most of a second
+        sta no_time
+        rts
+
+addr:   lda #by_address
+        sta mode
+        rts
+
+data:   lda #by_cell
+        sta mode
+        rts
+
+; A register that was changed may be the place itself.
+go_on:  pla                     ; it never comes back here
+        pla
+        jmp go
+
+step_on: pla
+        pla
+        jmp step
+
+regs:   lda mode
+        cmp #by_register
+        beq next
+        lda #by_register
+        sta mode
+        lda #0
+        sta chosen
+        rts
+
+next:   lda mode
+        cmp #by_register
+        when eq
+        inc chosen
+        lda chosen
+        cmp #shown_last + 1
+        when eq
+        lda #0
+        sta chosen
+        endwhen
+        rts
+        endwhen
+        inc place
+        when eq
+        inc place + 1
+        endwhen
+        rts
+
+back:   lda mode
+        cmp #by_register
+        when eq
+        dec chosen
+        when mi
+        lda #shown_last
+        sta chosen
+        endwhen
+        rts
+        endwhen
+        lda place
+        when eq
+        dec place + 1
+        endwhen
+        dec place
+        rts
+
+; A digit in A goes where the mode says.
+digit:  sta rest
+        lda mode
+        cmp #by_cell
+        beq cell_digit
+        cmp #by_register
+        bne address_digit
+        jmp register_digit
+
+address_digit: ldx #4
+        cycle
+        asl place
+        rol place + 1
+        dex
+        endcycle ne
+        lda place
+        ora rest
+        sta place
+        rts
+
+cell_digit: ldy #0
+        lda (place), y
+        ldx fresh
+        when ne
+        sta undo_old
+        sty fresh
+        endwhen
+        asl a
+        asl a
+        asl a
+        asl a
+        ora rest
+        sta (place), y
+        cmp (place), y          ; ROM, or nothing at all, does not take it
+        beq took
+        jmp no
+took:   lda place
+        sta undo_at
+        lda place + 1
+        sta undo_at + 1
+        lda #1
+        sta undo_is
+        rts
+
+; The last cell or register gets its old value back, and the new one can be had the same way.
+undo:   lda undo_is
+        when eq
+        jmp no
+        endwhen
+        lda undo_at
+        sta place
+        lda undo_at + 1
+        sta place + 1
+        ldy #0
+        lda (place), y
+        tax
+        lda undo_old
+        sta (place), y
+        stx undo_old
+        lda #by_cell
+        sta mode
+        rts
+
+register_digit: ldx chosen
+        beq pc_digit
+        cpx #flags_from
+        bcs flag_digit
+        lda saved + 1, x        ; PC takes two cells
+        asl a
+        asl a
+        asl a
+        asl a
+        ora rest
+        sta saved + 1, x
+        rts
+
+pc_digit: ldx #4
+        cycle
+        asl pc
+        rol pc + 1
+        dex
+        endcycle ne
+        lda pc
+        ora rest
+        sta pc
+        sta place               ; GO goes on there
+        lda pc + 1
+        sta place + 1
+        rts
+
+flag_digit: lda rest
+        cmp #2
+        bcc set_flag
+        jmp no
+bit_mask: db $80, $40, $08, $04, $02, $01
+set_flag: lda bit_mask - flags_from, x
+        eor #$FF
+        and p_
+        ldy rest
+        when ne
+        ora bit_mask - flags_from, x
+        endwhen
+        sta p_
+        rts
+
+; Puts what is to be seen into `face`.
+draw:   lda no_time
+        when ne
+        ldx #digits - 1
+        cycle
+        lda refusal, x
+        sta face, x
+        dex
+        endcycle pl
+        rts
+        endwhen
+        lda mode
+        cmp #by_register
+        beq draw_register
+        lda place + 1
+        ldx #0
+        jsr put
+        lda place
+        jsr put
+        ldy #0
+        lda (place), y
+        jsr put
+        lda mode
+        when eq
+        ldx #0
+        ldy #4
+        jmp points
+        endwhen
+        ldx #4
+        ldy #6
+        jmp points
+
+draw_register: lda #0
+        ldx #digits - 1
+        cycle
+        sta face, x
+        dex
+        endcycle pl
+        lda chosen
+        asl a
+        tay
+        lda names, y
+        sta face
+        lda names + 1, y
+        sta face + 1
+        ldx chosen
+        when eq
+        lda pc + 1
+        ldx #2
+        jsr put
+        lda pc
+        jsr put
+        otherwise
+        cpx #flags_from
+        when cc
+        lda saved + 1, x
+        ldx #4
+        jsr put
+        otherwise
+        lda bit_mask - flags_from, x
+        and p_
+        when ne
+        lda #1
+        endwhen
+        tay
+        lda font, y
+        sta face + 5
+        endwhen
+        endwhen
+        ldx #0
+        ldy #2
+
+; Points under the digits from X up to Y.
+points: sty rest
+        cycle
+        lda face, x
+        ora #$80
+        sta face, x
+        inx
+        cpx rest
+        endcycle ne
+        rts
+
+; The two digits of A from place X on.
+put:    pha
+        lsr a
+        lsr a
+        lsr a
+        lsr a
+        tay
+        lda font, y
+        sta face, x
+        inx
+        pla
+        and #$0F
+        tay
+        lda font, y
+        sta face, x
+        inx
+        rts
+
+font:   db $3F, $06, $5B, $4F, $66, $6D, $7D, $07, $7F, $6F, $77, $7C, $39, $5E, $79, $71
+refusal: db $00, $40, $54, $5C, $40, $00
+; Pc rA rH rY rS rP, then the flags Fn Fu Fd Fi F2 Fc: X looks like H, V like U, Z like 2.
+names:  db $73, $58, $50, $77, $50, $76, $50, $6E, $50, $6D, $50, $73
+        db $71, $54, $71, $1C, $71, $5E, $71, $10, $71, $5B, $71, $58
+
+nmi:    jmp (nmi_vector)
+irq:    jmp (irq_vector)
+
+        org $FFFA
+        dw nmi
+        dw reset
+        dw irq

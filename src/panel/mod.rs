@@ -1,0 +1,161 @@
+//! The operator's panel of a board: keys and buttons are pressed, digits and lamps are looked at, as a person would. It has
+//! no terminal of its own; the command draws it, and a [`Script`] works it without one.
+
+mod digits;
+mod script;
+
+pub use digits::{drawn, glyphs};
+pub use script::{Ran, Script};
+
+use crate::machine::Event;
+use crate::report::{Text, Tone};
+use crate::session::{Limits, Session, StateError, Stop};
+
+/// For so long a key is held, and let go before the next one.
+const TAP_MS: u64 = 60;
+
+/// For so long a look at the panel takes: what flickers faster is seen as one.
+const LOOK_MS: u64 = 30;
+
+/// A panel with the machine behind it.
+#[derive(Debug, Clone)]
+pub struct Panel {
+    session: Session,
+    /// The last look: cycles that each segment and each lamp was lit up to then, and the cycle.
+    before: (Vec<Vec<[u64; 8]>>, Vec<u64>, u64),
+}
+
+/// What a look at the panel shows.
+#[derive(Debug, Clone, PartialEq)]
+pub struct View {
+    /// For each row of digits its name, and of each digit how bright its segments are, 0 to 1: a to g, the point.
+    pub digits: Vec<(String, Vec<[f32; 8]>)>,
+    /// For each lamp its name and how bright it is, 0 to 1.
+    pub lamps: Vec<(String, f32)>,
+}
+
+impl Panel {
+    /// A panel in front of a session.
+    pub fn new(session: Session) -> Self {
+        let mut panel = Self { session, before: (Vec::new(), Vec::new(), 0) };
+        panel.mark();
+        panel
+    }
+
+    /// The session behind it.
+    pub fn session(&self) -> &Session {
+        &self.session
+    }
+
+    /// The session behind it, to be changed.
+    pub fn session_mut(&mut self) -> &mut Session {
+        &mut self.session
+    }
+
+    /// Lets the machine run for so many cycles.
+    pub fn pass(&mut self, cycles: u64) -> Stop {
+        self.session.run(Limits::none().cycles(cycles))
+    }
+
+    fn cycles_in(&self, milliseconds: u64) -> u64 {
+        (self.session.machine().board().clock * milliseconds / 1000).max(1)
+    }
+
+    /// The legends of every key and button there is.
+    pub fn keys(&self) -> Vec<String> {
+        let board = self.session.machine().board();
+        let pads = board.keypads.iter().flat_map(|pad| pad.legends.iter().flatten());
+        let jumper = |legend: &&String| board.jumpers.iter().any(|jumper| jumper.1 == **legend);
+        let pads = pads.filter(|legend| !legend.is_empty() && !jumper(legend)).cloned();
+        let buttons = board.buttons.iter().map(|button| button.name.clone());
+        pads.chain(buttons).chain(board.keys.iter().map(|key| key.name.clone())).collect()
+    }
+
+    /// Presses a key or a button, or lets it go.
+    ///
+    /// # Errors
+    /// [`StateError`] where there is none of that legend.
+    pub fn press(&mut self, legend: &str, down: bool) -> Result<(), StateError> {
+        let machine = self.session.machine();
+        let event = if machine.keypads().iter().any(|pad| pad.has(legend)) {
+            Event::Press(legend.to_string(), down)
+        } else if machine.has_switches(legend) {
+            Event::Switches(legend.to_string(), down.into())
+        } else if down {
+            Event::Interrupt(legend.to_string())
+        } else {
+            return Ok(());
+        };
+        self.session.happen(event)
+    }
+
+    /// Presses a key for a moment and lets it go.
+    ///
+    /// # Errors
+    /// [`StateError`] where there is none of that legend.
+    pub fn tap(&mut self, legend: &str) -> Result<(), StateError> {
+        self.press(legend, true)?;
+        self.pass(self.cycles_in(TAP_MS));
+        self.press(legend, false)?;
+        self.pass(self.cycles_in(TAP_MS));
+        Ok(())
+    }
+
+    fn mark(&mut self) {
+        let machine = self.session.machine();
+        let now = machine.cycles();
+        let rows = machine.digits().iter();
+        let digits =
+            rows.map(|row| (0..row.count()).map(|digit| row.lit_cycles(digit, now)).collect()).collect();
+        let lamps = machine.lamps().iter().map(|lamp| lamp.lit_cycles(now)).collect();
+        self.before = (digits, lamps, now);
+    }
+
+    /// Looks for a moment, while the machine runs on.
+    pub fn look(&mut self) -> View {
+        self.mark();
+        self.pass(self.cycles_in(LOOK_MS));
+        self.since()
+    }
+
+    /// What was seen since the last look, averaged.
+    pub fn since(&mut self) -> View {
+        let machine = self.session.machine();
+        let now = machine.cycles();
+        let (digits, lamps, begin) = &self.before;
+        let span = now.saturating_sub(*begin).max(1) as f32;
+        let rows = machine.digits().iter().zip(digits).map(|(row, before)| {
+            // Each digit has its share of the time only.
+            let share = span / row.count().max(1) as f32;
+            let bright = |digit: usize| {
+                let lit = row.lit_cycles(digit, now);
+                std::array::from_fn(|at| {
+                    ((lit[at].saturating_sub(before[digit][at])) as f32 / share).clamp(0.0, 1.0)
+                })
+            };
+            (row.name.clone(), (0..row.count()).map(bright).collect())
+        });
+        let lit = machine.lamps().iter().zip(lamps).map(|(lamp, before)| {
+            (lamp.name.clone(), (lamp.lit_cycles(now).saturating_sub(*before) as f32 / span).clamp(0.0, 1.0))
+        });
+        let view = View { digits: rows.collect(), lamps: lit.collect() };
+        self.mark();
+        view
+    }
+}
+
+impl View {
+    /// The panel as text: digits drawn large, lamps below.
+    pub fn text(&self) -> Text {
+        let mut text = Text::new();
+        for (_, row) in &self.digits {
+            text.append(drawn(row));
+        }
+        for (name, bright) in &self.lamps {
+            let lit = *bright >= 0.5;
+            text.line().tone(if lit { Tone::Live } else { Tone::Faint }, if lit { "● " } else { "○ " });
+            text.put(format!("{name}  {:3.0} %", bright * 100.0));
+        }
+        text
+    }
+}

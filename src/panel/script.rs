@@ -1,0 +1,242 @@
+//! Panel scripts: one operator action a line, in the panel's own words.
+//!
+//! ```text
+//! press ADDR 0 2 0 0      ; keys, one after the other
+//! hold button             ; and let go
+//! release button
+//! wait 500ms              ; or 2s, 40us, or a number of cycles
+//! type "7\r"              ; at the console
+//! see digits "0.2.0.0.A9" ; a point stands behind its digit
+//! see lamp lit            ; or dark; or see NAME lit
+//! see output "fog"        ; the end of what the console has
+//! show                    ; draws the panel
+//! ```
+
+use super::{Panel, glyphs};
+use crate::diagnostic::{Diagnostic, Span, nearest};
+use crate::machine::Event;
+use crate::number::cycles_of;
+use crate::report::{Text, Tone};
+
+/// A script that was read.
+#[derive(Debug, Clone)]
+pub struct Script {
+    lines: Vec<(Action, String, Span)>,
+}
+
+#[derive(Debug, Clone)]
+enum Action {
+    Press(Vec<String>),
+    Hold(String, bool),
+    Wait(String),
+    Type(String),
+    SeeDigits(String),
+    SeeLamp(String, bool),
+    SeeOutput(String),
+    Show,
+}
+
+/// How a script went.
+#[derive(Debug, Clone)]
+pub struct Ran {
+    /// Every action, and what was seen.
+    pub text: Text,
+    /// How many looks saw something else than was wanted.
+    pub failed: usize,
+}
+
+const WORDS: &[(&str, &str)] = &[
+    ("press", "press KEY KEY …"),
+    ("hold", "hold KEY"),
+    ("release", "release KEY"),
+    ("wait", "wait 500ms"),
+    ("type", "type \"text\""),
+    ("see", "see digits \"0200A9\", see lamp lit, see output \"text\""),
+    ("show", "show"),
+];
+
+fn wrong(span: Span, message: impl Into<String>, help: impl Into<String>) -> Diagnostic {
+    Diagnostic::error("panel", span, message, help)
+}
+
+/// The text between double quotes, with `\r`, `\n`, `\"` and `\\`.
+fn quoted(text: &str) -> Option<String> {
+    let inner = text.trim().strip_prefix('"')?.strip_suffix('"')?;
+    let mut out = String::new();
+    let mut chars = inner.chars();
+    while let Some(c) = chars.next() {
+        out.push(match c {
+            '\\' => match chars.next()? {
+                'r' => '\r',
+                'n' => '\n',
+                other => other,
+            },
+            other => other,
+        });
+    }
+    Some(out)
+}
+
+/// The line without its comment; a semicolon in quotes is none.
+fn without_comment(line: &str) -> &str {
+    let mut inside = false;
+    for (at, c) in line.char_indices() {
+        match c {
+            '"' => inside = !inside,
+            ';' if !inside => return &line[..at],
+            _ => {}
+        }
+    }
+    line
+}
+
+impl Script {
+    /// Reads a script.
+    ///
+    /// # Errors
+    /// Every line that makes no sense; spans point into `text` as source 0.
+    pub fn parse(text: &str) -> Result<Self, Vec<Diagnostic>> {
+        let (mut lines, mut errors) = (Vec::new(), Vec::new());
+        let mut start = 0;
+        for line in text.split_inclusive('\n') {
+            let body = without_comment(line).trim_end();
+            let lead = body.len() - body.trim_start().len();
+            let span = Span { source: 0, start: (start + lead) as u32, end: (start + body.len()) as u32 };
+            start += line.len();
+            let body = body.trim_start();
+            if body.is_empty() {
+                continue;
+            }
+            match action(body, span) {
+                Ok(action) => lines.push((action, body.to_string(), span)),
+                Err(error) => errors.push(error),
+            }
+        }
+        if errors.is_empty() { Ok(Self { lines }) } else { Err(errors) }
+    }
+
+    /// Carries the script out.
+    ///
+    /// # Errors
+    /// A line that asks for what the board does not have; what stood above it is carried out.
+    pub fn run(&self, panel: &mut Panel) -> Result<Ran, Box<Diagnostic>> {
+        let mut ran = Ran { text: Text::new(), failed: 0 };
+        for (action, line, span) in &self.lines {
+            ran.text.line().put(line.as_str());
+            act(action, panel, *span, &mut ran)?;
+        }
+        Ok(ran)
+    }
+}
+
+fn action(line: &str, span: Span) -> Result<Action, Diagnostic> {
+    let (word, rest) = line.split_once(char::is_whitespace).unwrap_or((line, ""));
+    let rest = rest.trim();
+    let word = word.to_lowercase();
+    let Some((_, form)) = WORDS.iter().find(|row| row.0 == word) else {
+        let near = nearest(&word, WORDS.iter().map(|row| row.0));
+        let list = || WORDS.iter().map(|row| row.0).collect::<Vec<_>>().join(", ");
+        let help = near
+            .map_or_else(|| format!("the words are {}", list()), |near| format!("did you mean `{near}`?"));
+        return Err(wrong(span, format!("`{word}` is no word of the panel"), help));
+    };
+    let incomplete = || wrong(span, format!("`{line}` is not complete"), format!("write `{form}`"));
+    let need = |text: &str| if text.is_empty() { Err(incomplete()) } else { Ok(text.to_string()) };
+    Ok(match word.as_str() {
+        "press" => {
+            need(rest)?;
+            Action::Press(rest.split_whitespace().map(String::from).collect())
+        }
+        "hold" => Action::Hold(need(rest)?, true),
+        "release" => Action::Hold(need(rest)?, false),
+        "wait" => Action::Wait(need(rest)?),
+        "type" => Action::Type(quoted(rest).ok_or_else(incomplete)?),
+        "see" => see(rest).ok_or_else(incomplete)?,
+        _ => Action::Show,
+    })
+}
+
+fn see(rest: &str) -> Option<Action> {
+    let (what, how) = rest.split_once(char::is_whitespace)?;
+    match (what.to_lowercase().as_str(), how.trim()) {
+        ("digits", how) => Some(Action::SeeDigits(quoted(how)?)),
+        ("output", how) => Some(Action::SeeOutput(quoted(how)?)),
+        (_, "lit") => Some(Action::SeeLamp(what.to_string(), true)),
+        (_, "dark") => Some(Action::SeeLamp(what.to_string(), false)),
+        _ => None,
+    }
+}
+
+fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<(), Box<Diagnostic>> {
+    let keys = panel.keys().join(" ");
+    let no_key = |error: crate::session::StateError| {
+        Box::new(wrong(span, error.to_string(), format!("its keys are {keys}")))
+    };
+    match action {
+        Action::Press(legends) => {
+            for legend in legends {
+                panel.tap(legend).map_err(no_key)?;
+            }
+        }
+        Action::Hold(legend, down) => panel.press(legend, *down).map_err(no_key)?,
+        Action::Wait(time) => {
+            let clock = panel.session().machine().board().clock;
+            let cycles = cycles_of(time, clock).ok_or_else(|| {
+                Box::new(wrong(
+                    span,
+                    format!("`{time}` is no time"),
+                    "write cycles, or a time such as 500ms or 2s",
+                ))
+            })?;
+            panel.pass(cycles);
+        }
+        Action::Type(text) => {
+            let typed = Event::Typed(text.clone().into_bytes());
+            let no_console = |error: crate::session::StateError| {
+                Box::new(wrong(span, error.to_string(), "`plainbyte boards NAME` shows what the board has"))
+            };
+            panel.session_mut().happen(typed).map_err(no_console)?;
+        }
+        Action::SeeDigits(wanted) => {
+            let view = panel.look();
+            let Some((_, row)) = view.digits.first() else {
+                return Err(Box::new(wrong(
+                    span,
+                    "the board has no digits",
+                    "look at its lamps or its output",
+                )));
+            };
+            compare(ran, wanted, &glyphs(row));
+        }
+        Action::SeeLamp(name, lit) => {
+            let view = panel.look();
+            let Some((_, bright)) = view.lamps.iter().find(|lamp| lamp.0 == *name) else {
+                let names: Vec<&str> = view.lamps.iter().map(|lamp| lamp.0.as_str()).collect();
+                let help = format!("its lamps are {}", names.join(", "));
+                return Err(Box::new(wrong(span, format!("the board has no lamp `{name}`"), help)));
+            };
+            let word = |lit: bool| if lit { "lit" } else { "dark" };
+            compare(ran, word(*lit), word(*bright >= 0.5));
+        }
+        Action::SeeOutput(wanted) => {
+            let output = panel.session().machine().output();
+            let tail = &output[output.len().saturating_sub(wanted.len())..];
+            compare(ran, wanted, &String::from_utf8_lossy(tail));
+        }
+        Action::Show => {
+            let view = panel.look();
+            ran.text.append(view.text());
+        }
+    }
+    Ok(())
+}
+
+/// Notes what was seen where something else was wanted.
+fn compare(ran: &mut Ran, wanted: &str, is: &str) {
+    if wanted == is {
+        ran.text.tone(Tone::Faint, "   it is so");
+    } else {
+        ran.failed += 1;
+        ran.text.tone(Tone::Wrong, format!("   it shows {is:?}"));
+    }
+}
