@@ -62,6 +62,13 @@ const COMMANDS: &[Entry] = &[
         "plainbyte monitor divide.asm --board plover\n  echo 'step 3' | plainbyte monitor divide.asm --board plover"
     ),
     entry!(
+        "panel",
+        PanelArguments,
+        command::panel::run,
+        "Work a board at its panel: keys, digits, lamps, console",
+        "plainbyte panel --board tern\n  plainbyte panel --board tern --script demo/lamp-character.panel"
+    ),
+    entry!(
         "disassemble",
         DisassembleArguments,
         command::disassemble::run,
@@ -327,6 +334,18 @@ pub struct MonitorArguments {
     pub program: Option<String>,
     #[command(flatten)]
     pub target: TargetArguments,
+}
+
+#[derive(Debug, Args)]
+pub struct PanelArguments {
+    /// Source or image to put into memory; without one the program of plainbyte.toml, or nothing
+    #[arg(value_name = "SOURCE|IMAGE")]
+    pub program: Option<String>,
+    #[command(flatten)]
+    pub target: TargetArguments,
+    /// Carry out a panel script instead of opening the screen; `-` is standard input
+    #[arg(long, value_name = "FILE")]
+    pub script: Option<String>,
 }
 
 #[derive(Debug, Args)]

@@ -13,6 +13,7 @@ pub mod flow;
 pub mod inspect;
 pub mod monitor;
 pub mod new;
+pub mod panel;
 pub mod run;
 pub mod value;
 

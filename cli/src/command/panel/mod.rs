@@ -1,0 +1,329 @@
+//! `panel`: the operator's view of a board, at the full screen or from a script.
+
+mod keys;
+mod screen;
+
+use crate::arguments::PanelArguments;
+use crate::files::{self, Files};
+use crate::say::Failure;
+use crate::{open, paint, project};
+use crossterm::event::{
+    self, Event as Input, KeyCode, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind,
+};
+use keys::Keys;
+use plain_byte::machine::Event;
+use plain_byte::panel::{Panel, Script};
+use plain_byte::session::{Session, Stop, Tracer};
+use screen::{Screen, Spot};
+use std::io::IsTerminal;
+use std::time::{Duration, Instant};
+
+pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
+    let mut panel = Panel::new(session(arguments)?);
+    match &arguments.script {
+        Some(script) => run_script(script, &mut panel),
+        None if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() => {
+            let help = "open it at a terminal, or give it a script with --script";
+            Err(Failure::usage("the panel needs a terminal", help))
+        }
+        None => operate(panel),
+    }
+}
+
+/// The board, with the program in its memory. Where the board has firmware, that goes on waiting for the operator.
+fn session(arguments: &PanelArguments) -> Result<Session, Failure> {
+    let mut target = arguments.target.clone();
+    let of_project = arguments.program.is_none() && project::look()?.is_some();
+    if arguments.program.is_some() || of_project {
+        let program = project::program(arguments.program.as_ref(), &mut target)?;
+        let loaded = open::session(&program, &target)?;
+        if loaded.machine().board().firmware.is_none() {
+            return Ok(loaded);
+        }
+        let mut waiting = empty(&target)?;
+        if let Some(program) = loaded.program() {
+            let fits = waiting.place(program.clone());
+            fits.map_err(|error| Failure::input(error.to_string(), "choose another origin"))?;
+        }
+        return Ok(waiting);
+    }
+    empty(&target)
+}
+
+fn empty(target: &crate::arguments::TargetArguments) -> Result<Session, Failure> {
+    let set = open::cpu_option(target.cpu.as_deref())?;
+    let Some(board) = target.board.as_deref() else {
+        return Err(Failure::usage("which board's panel?", "name it with --board, for example --board tern"));
+    };
+    let mut found = open::board(board, set)?;
+    open::leave_out(Some(&mut found), &target.without)?;
+    Session::open(&found, &mut Files).map_err(open::open_failure)
+}
+
+fn run_script(name: &str, panel: &mut Panel) -> Result<(), Failure> {
+    let name = if name == "-" { name.to_string() } else { files::find(name, &["panel"]) };
+    let text = String::from_utf8_lossy(&files::must_read(&name)?).into_owned();
+    let script = Script::parse(&text).map_err(|diagnostics| {
+        let mut sources = plain_byte::diagnostic::Sources::default();
+        sources.add(&name, &text, None);
+        Failure::Places { sources, diagnostics, more: 0, status: 1 }
+    })?;
+    let ran = script.run(panel).map_err(|wrong| Failure::in_text(&name, &text, *wrong, 1))?;
+    paint::show(&ran.text)?;
+    match ran.failed {
+        0 => Ok(()),
+        1 => Err(Failure::input("one look saw something else", "the line above says what")),
+        many => Err(Failure::input(format!("{many} looks saw something else"), "the lines above say what")),
+    }
+}
+
+/// How fast the machine runs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Speed {
+    /// So many instructions a second.
+    Steps(u32),
+    /// The clock divided by so much.
+    Clock(u32),
+    /// As fast as this computer can.
+    Most,
+}
+
+/// From slow to fast.
+const SPEEDS: &[Speed] = &[
+    Speed::Steps(2),
+    Speed::Steps(10),
+    Speed::Steps(100),
+    Speed::Clock(1000),
+    Speed::Clock(100),
+    Speed::Clock(10),
+    Speed::Clock(1),
+    Speed::Most,
+];
+
+const REAL: usize = 6;
+
+/// A frame of the screen.
+const FRAME: Duration = Duration::from_millis(16);
+
+/// Keys of the keypad stay down for so long, since a terminal does not tell when they are let go.
+const HELD: Duration = Duration::from_millis(70);
+
+/// What the screen shows besides the panel itself.
+pub struct State {
+    pub running: bool,
+    pub speed: Speed,
+    pub stopped: Option<String>,
+    pub help: bool,
+    /// What is typed goes to the console.
+    pub typing: bool,
+    /// Keys that are down: their legends.
+    pub down: Vec<String>,
+    /// What the operator did last.
+    pub said: String,
+}
+
+struct Operator {
+    panel: Panel,
+    keys: Keys,
+    state: State,
+    place: usize,
+    /// Keys that are down until then.
+    held: Vec<(String, Instant)>,
+    /// Waiting to be pressed, since an earlier key is still down.
+    queue: Vec<String>,
+    /// Parts of an instruction or a cycle that are still owed.
+    owed: f64,
+    quit: bool,
+}
+
+/// The terminal as it was, whatever happens.
+struct Restored;
+
+impl Drop for Restored {
+    fn drop(&mut self) {
+        let _ = crossterm::execute!(std::io::stdout(), crossterm::event::DisableMouseCapture);
+        ratatui::restore();
+    }
+}
+
+fn operate(panel: Panel) -> Result<(), Failure> {
+    files::catch_interrupt();
+    let mut terminal = ratatui::init();
+    let _restored = Restored;
+    crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
+    let keys = Keys::new(&panel);
+    let console = panel.session().machine().board().console.is_some();
+    let state = State {
+        running: true,
+        speed: SPEEDS[REAL],
+        stopped: None,
+        help: false,
+        typing: console && keys.is_empty(),
+        down: Vec::new(),
+        said: String::new(),
+    };
+    let mut operator =
+        Operator { panel, keys, state, place: REAL, held: vec![], queue: vec![], owed: 0.0, quit: false };
+    let mut last = Instant::now();
+    let mut screen = Screen::default();
+    while !operator.quit && !files::was_stopped() {
+        let begin = Instant::now();
+        operator.release(begin);
+        operator.run(begin - last);
+        last = begin;
+        let view = operator.panel.since();
+        terminal.draw(|frame| screen.draw(frame, &operator.panel, &view, &operator.keys, &operator.state))?;
+        // What is left of the frame is spent waiting for the operator.
+        loop {
+            let left = FRAME.saturating_sub(begin.elapsed());
+            if !event::poll(left)? {
+                break;
+            }
+            match event::read()? {
+                Input::Key(key) if key.kind != KeyEventKind::Release => operator.key(key.code, key.modifiers),
+                Input::Mouse(mouse) if mouse.kind == MouseEventKind::Down(MouseButton::Left) => {
+                    if let Some(spot) = screen.spot(mouse.column, mouse.row) {
+                        operator.spot(spot);
+                    }
+                }
+                _ => {}
+            }
+        }
+    }
+    Ok(())
+}
+
+impl Operator {
+    /// Lets the machine run for a stretch of real time.
+    fn run(&mut self, elapsed: Duration) {
+        if !self.state.running {
+            return;
+        }
+        let clock = self.panel.session().machine().board().clock as f64;
+        let elapsed = elapsed.min(Duration::from_millis(100)).as_secs_f64();
+        let stop = match self.state.speed {
+            Speed::Steps(rate) => {
+                self.owed += elapsed * f64::from(rate);
+                while self.owed >= 1.0 {
+                    self.owed -= 1.0;
+                    self.panel.session_mut().step();
+                }
+                Stop::Cycles
+            }
+            Speed::Clock(divisor) => {
+                self.owed += elapsed * clock / f64::from(divisor);
+                let cycles = self.owed.floor();
+                self.owed -= cycles;
+                if cycles < 1.0 { Stop::Cycles } else { self.panel.pass(cycles as u64) }
+            }
+            Speed::Most => {
+                let begin = Instant::now();
+                let mut stop = Stop::Cycles;
+                while begin.elapsed() < FRAME.mul_f64(0.8) && stop == Stop::Cycles {
+                    stop = self.panel.pass(100_000);
+                }
+                stop
+            }
+        };
+        if stop != Stop::Cycles {
+            let set = self.panel.session().processor();
+            self.state.stopped = Some(stop.words(set));
+            // Where the machine waits for an interrupt, the next key may bring it.
+            self.state.running = matches!(stop, Stop::Halt | Stop::Endless);
+        } else {
+            self.state.stopped = None;
+        }
+    }
+
+    fn release(&mut self, now: Instant) {
+        let (ended, held) = self.held.drain(..).partition(|(_, until)| *until <= now);
+        self.held = held;
+        let ended: Vec<(String, Instant)> = ended;
+        for (legend, _) in ended {
+            let _ = self.panel.press(&legend, false);
+            self.state.down.retain(|other| *other != legend);
+        }
+        // The monitor sees a key once it was let go in between.
+        if self.held.is_empty() && !self.queue.is_empty() {
+            let legend = self.queue.remove(0);
+            self.press(&legend, now);
+        }
+    }
+
+    fn press(&mut self, legend: &str, now: Instant) {
+        if self.panel.press(legend, true).is_ok() {
+            self.state.said = format!("pressed {legend}");
+            self.state.down.push(legend.to_string());
+            self.held.push((legend.to_string(), now + HELD));
+        }
+    }
+
+    fn tap(&mut self, legend: String) {
+        if self.held.is_empty() { self.press(&legend, Instant::now()) } else { self.queue.push(legend) }
+    }
+
+    fn step(&mut self) {
+        self.state.running = false;
+        self.state.stopped = None;
+        let step = self.panel.session_mut().step();
+        let session = self.panel.session();
+        self.state.said = Tracer::default().line(session, &step).to_string().trim().to_string();
+    }
+
+    fn faster(&mut self, by: isize) {
+        self.place = self.place.saturating_add_signed(by).min(SPEEDS.len() - 1);
+        self.state.speed = SPEEDS[self.place];
+        self.owed = 0.0;
+    }
+
+    fn spot(&mut self, spot: Spot) {
+        match spot {
+            Spot::Key(legend) => self.tap(legend),
+            Spot::Run => self.state.running = !self.state.running,
+            Spot::Step => self.step(),
+            Spot::Slower => self.faster(-1),
+            Spot::Faster => self.faster(1),
+            Spot::Help => self.state.help = !self.state.help,
+            Spot::Quit => self.quit = true,
+        }
+    }
+
+    fn key(&mut self, code: KeyCode, modifiers: KeyModifiers) {
+        if self.state.help {
+            self.state.help = false;
+            return;
+        }
+        let console = self.panel.session().machine().board().console.is_some();
+        match code {
+            KeyCode::Char('c' | 'q') if modifiers.contains(KeyModifiers::CONTROL) => self.quit = true,
+            KeyCode::Esc => self.quit = true,
+            KeyCode::Tab if console => self.state.typing = !self.state.typing,
+            KeyCode::F(1) => self.state.help = true,
+            KeyCode::F(number) => {
+                if let Some(legend) = self.keys.function(number) {
+                    self.tap(legend);
+                }
+            }
+            KeyCode::Enter if self.state.typing => self.typed('\r'),
+            KeyCode::Backspace if self.state.typing => self.typed('\x08'),
+            KeyCode::Char(letter) if self.state.typing => self.typed(letter),
+            KeyCode::Char(' ') => self.spot(Spot::Run),
+            KeyCode::Char('.') => self.step(),
+            KeyCode::Char('+' | '=') => self.faster(1),
+            KeyCode::Char('-') => self.faster(-1),
+            KeyCode::Char('?') => self.state.help = true,
+            KeyCode::Char(letter) => {
+                if let Some(legend) = self.keys.of(letter) {
+                    self.tap(legend);
+                }
+            }
+            _ => {}
+        }
+    }
+
+    fn typed(&mut self, letter: char) {
+        let mut bytes = [0; 4];
+        let typed = Event::Typed(letter.encode_utf8(&mut bytes).as_bytes().to_vec());
+        let _ = self.panel.session_mut().happen(typed);
+    }
+}

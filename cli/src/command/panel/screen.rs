@@ -1,0 +1,350 @@
+//! The panel on the screen: lamps and digits above, what they say in the middle, keys and actions below; the console to the
+//! right, or below on narrow terminals; board, state, speed and time in the last line.
+
+use super::keys::{Key, Keys};
+use super::{Speed, State};
+use plain_byte::number::{clock_text, thousands, time_text};
+use plain_byte::panel::{Panel, View, glyphs};
+use ratatui::Frame;
+use ratatui::layout::{Constraint, Layout, Position, Rect};
+use ratatui::style::{Color, Modifier, Style};
+use ratatui::text::{Line, Span};
+use ratatui::widgets::{Block, BorderType, Clear, Paragraph, Wrap};
+
+const AMBER: Color = Color::Rgb(0xFF, 0xB0, 0x40);
+const SLATE: Color = Color::Rgb(0x1C, 0x22, 0x2B);
+const TEXT: Color = Color::Rgb(0xD8, 0xDE, 0xE6);
+const FAINT: Color = Color::Rgb(0x7A, 0x86, 0x96);
+const LINE: Color = Color::Rgb(0x45, 0x50, 0x60);
+/// The back of a digit, and a segment that is not lit.
+const GLASS: Color = Color::Rgb(0x12, 0x16, 0x1C);
+const UNLIT: Color = Color::Rgb(0x2A, 0x30, 0x38);
+
+/// What a click on the screen means.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Spot {
+    Key(String),
+    Run,
+    Step,
+    Slower,
+    Faster,
+    Help,
+    Quit,
+}
+
+/// Where everything was drawn, for the mouse.
+#[derive(Debug, Default)]
+pub struct Screen {
+    spots: Vec<(Rect, Spot)>,
+}
+
+fn faint() -> Style {
+    Style::new().fg(FAINT)
+}
+
+/// A colour between unlit and amber. Five steps at least can be told apart.
+fn glow(bright: f32) -> Color {
+    let steps = (bright * 8.0).round() / 8.0;
+    let mix = |dark: u8, light: u8| (f32::from(dark) + (f32::from(light) - f32::from(dark)) * steps) as u8;
+    Color::Rgb(mix(0x2A, 0xFF), mix(0x30, 0xB0), mix(0x38, 0x40))
+}
+
+impl Screen {
+    /// What stands at a place of the screen.
+    pub fn spot(&self, column: u16, row: u16) -> Option<Spot> {
+        let at = Position::new(column, row);
+        self.spots.iter().rev().find(|(area, _)| area.contains(at)).map(|(_, spot)| spot.clone())
+    }
+
+    pub fn draw(&mut self, frame: &mut Frame<'_>, panel: &Panel, view: &View, keys: &Keys, state: &State) {
+        self.spots.clear();
+        let whole = frame.area();
+        frame.render_widget(Block::new().style(Style::new().bg(SLATE).fg(TEXT)), whole);
+        let [main, actions, status] =
+            Layout::vertical([Constraint::Min(0), Constraint::Length(1), Constraint::Length(1)]).areas(whole);
+        let console = panel.session().machine().board().console.is_some();
+        let main = if !console {
+            main
+        } else if whole.width >= 100 {
+            let [left, right] = Layout::horizontal([Constraint::Length(62), Constraint::Min(30)]).areas(main);
+            self.console(frame, right, panel, state);
+            left
+        } else {
+            let [above, below] =
+                Layout::vertical([Constraint::Min(10), Constraint::Percentage(45)]).areas(main);
+            self.console(frame, below, panel, state);
+            above
+        };
+        let digits = u16::from(!view.digits.is_empty()) * 7;
+        let lamps = (view.lamps.len() as u16).min(4);
+        let [above, reading, below] = Layout::vertical([
+            Constraint::Length(digits + lamps + 1),
+            Constraint::Length(3),
+            Constraint::Min(0),
+        ])
+        .areas(main);
+        lights(frame, above, view);
+        frame.render_widget(
+            Paragraph::new(reading_lines(panel, view, state)).wrap(Wrap { trim: true }),
+            inset(reading),
+        );
+        self.keypad(frame, below, keys, state);
+        self.actions(frame, actions, state);
+        status_line(frame, status, panel, state);
+        if state.help {
+            help(frame, whole, keys, console);
+        }
+    }
+
+    fn console(&self, frame: &mut Frame<'_>, area: Rect, panel: &Panel, state: &State) {
+        let title =
+            if state.typing { " console — keys go here, Tab back " } else { " console — Tab to type " };
+        let border = if state.typing { AMBER } else { LINE };
+        let block = Block::bordered()
+            .border_type(BorderType::Rounded)
+            .border_style(Style::new().fg(border))
+            .title(Span::styled(title, faint()));
+        let inner = block.inner(area);
+        frame.render_widget(block, area);
+        let output = String::from_utf8_lossy(panel.session().machine().output()).replace('\r', "");
+        let width = usize::from(inner.width.max(1));
+        let mut lines: Vec<String> = Vec::new();
+        for line in output.split('\n') {
+            let characters: Vec<char> = line.chars().filter(|c| !c.is_control()).collect();
+            if characters.is_empty() {
+                lines.push(String::new());
+            }
+            lines.extend(characters.chunks(width).map(|part| part.iter().collect::<String>()));
+        }
+        let skip = lines.len().saturating_sub(usize::from(inner.height));
+        let shown: Vec<Line<'_>> = lines.into_iter().skip(skip).map(Line::from).collect();
+        frame.render_widget(Paragraph::new(shown), inner);
+    }
+
+    fn keypad(&mut self, frame: &mut Frame<'_>, area: Rect, keys: &Keys, state: &State) {
+        let area = inset(area);
+        let wide: u16 = 9;
+        let tall: u16 = if area.height >= keys.pad.len() as u16 * 3 { 3 } else { 2 };
+        for (row, keys) in keys.pad.iter().enumerate() {
+            for (column, key) in keys.iter().enumerate() {
+                let Some(key) = key else { continue };
+                let place =
+                    Rect::new(area.x + column as u16 * wide, area.y + row as u16 * tall, wide - 1, tall);
+                self.cap(frame, place.intersection(area), key, state);
+            }
+        }
+        let left = area.x + keys.pad.iter().map(Vec::len).max().unwrap_or(0).min(6) as u16 * wide;
+        for (at, key) in keys.others.iter().enumerate() {
+            let width = (key.legend.len() as u16 + 8).max(12);
+            let place = match keys.pad.is_empty() {
+                true => Rect::new(area.x + at as u16 * (width + 1), area.y, width, tall),
+                false => Rect::new(left + 1, area.y + at as u16 * tall, width, tall),
+            };
+            self.cap(frame, place.intersection(area), key, state);
+        }
+    }
+
+    /// A key: its legend, and what reaches it.
+    fn cap(&mut self, frame: &mut Frame<'_>, area: Rect, key: &Key, state: &State) {
+        if area.is_empty() {
+            return;
+        }
+        let down = state.down.contains(&key.legend);
+        let style =
+            if down { Style::new().fg(AMBER).add_modifier(Modifier::BOLD) } else { Style::new().fg(TEXT) };
+        let mut spans = vec![Span::styled(key.legend.clone(), style)];
+        if !key.reached.eq_ignore_ascii_case(&key.legend) {
+            spans.push(Span::styled(format!(" {}", key.reached), faint()));
+        }
+        let border = if down { AMBER } else { LINE };
+        let block = Block::bordered().border_type(BorderType::Rounded).border_style(Style::new().fg(border));
+        if area.height >= 3 {
+            frame.render_widget(Paragraph::new(Line::from(spans)).centered().block(block), area);
+        } else {
+            let mut framed = vec![Span::styled("[", faint())];
+            framed.extend(spans);
+            framed.push(Span::styled("]", faint()));
+            frame.render_widget(Paragraph::new(Line::from(framed)), area);
+        }
+        self.spots.push((area, Spot::Key(key.legend.clone())));
+    }
+
+    /// The actions, the same on every board and always in the same place.
+    fn actions(&mut self, frame: &mut Frame<'_>, area: Rect, state: &State) {
+        let list = [
+            ("Space", if state.running { "pause" } else { "run" }, Spot::Run),
+            (".", "step", Spot::Step),
+            ("-", "slower", Spot::Slower),
+            ("+", "faster", Spot::Faster),
+            ("F1", "help", Spot::Help),
+            ("Esc", "quit", Spot::Quit),
+        ];
+        let mut x = area.x + 1;
+        for (key, word, spot) in list {
+            let width = (key.len() + word.len() + 1) as u16;
+            let place = Rect::new(x, area.y, width, 1).intersection(area);
+            let line = Line::from(vec![
+                Span::styled(key, Style::new().fg(TEXT).add_modifier(Modifier::BOLD)),
+                Span::styled(format!(" {word}"), faint()),
+            ]);
+            frame.render_widget(line, place);
+            self.spots.push((place, spot));
+            x += width + 3;
+        }
+    }
+}
+
+/// A blank to the left and to the right.
+fn inset(area: Rect) -> Rect {
+    Rect::new(area.x + 1, area.y, area.width.saturating_sub(2), area.height)
+}
+
+/// Digits drawn in segments, lamps below.
+fn lights(frame: &mut Frame<'_>, area: Rect, view: &View) {
+    let mut y = area.y + 1;
+    for (_, row) in &view.digits {
+        let back = Rect::new(area.x + 1, y, (row.len() as u16 * 8 + 2).min(area.width), 7).intersection(area);
+        frame.render_widget(Block::new().style(Style::new().bg(GLASS)), back);
+        for (at, digit) in row.iter().enumerate() {
+            // The address and the cell stand apart.
+            let gap = if at >= 4 { 2 } else { 0 };
+            segments(
+                frame,
+                Rect::new(area.x + 2 + at as u16 * 8 + gap, y + 1, 7, 5).intersection(area),
+                digit,
+            );
+        }
+        y += 7;
+    }
+    for (name, bright) in view.lamps.iter().take(4) {
+        let mark = if *bright >= 0.06 { "●" } else { "○" };
+        let line = Line::from(vec![
+            Span::styled(
+                format!(" {mark} "),
+                Style::new().fg(if *bright >= 0.06 { glow(*bright) } else { FAINT }),
+            ),
+            Span::raw(name.clone()),
+            Span::styled(format!("  {:.0} %", bright * 100.0), faint()),
+        ]);
+        frame.render_widget(line, Rect::new(area.x, y, area.width, 1).intersection(area));
+        y += 1;
+    }
+}
+
+/// One digit in seven columns and five lines.
+fn segments(frame: &mut Frame<'_>, area: Rect, digit: &[f32; 8]) {
+    let bars = [
+        (0, 1, 0, "━━━"),
+        (5, 0, 1, "┃"),
+        (1, 4, 1, "┃"),
+        (6, 1, 2, "━━━"),
+        (4, 0, 3, "┃"),
+        (2, 4, 3, "┃"),
+        (3, 1, 4, "━━━"),
+        (7, 5, 4, "●"),
+    ];
+    for (segment, x, y, mark) in bars {
+        let bright = digit[segment];
+        let colour = if bright < 0.06 { UNLIT } else { glow(bright) };
+        let weight = if bright < 0.06 { Modifier::empty() } else { Modifier::BOLD };
+        let mark = match (segment, bright < 0.06) {
+            (7, true) => "·",
+            _ => mark,
+        };
+        let place = Rect::new(area.x + x, area.y + y, mark.chars().count() as u16, 1).intersection(area);
+        frame
+            .render_widget(Span::styled(mark, Style::new().fg(colour).bg(GLASS).add_modifier(weight)), place);
+    }
+}
+
+/// What the lights say in words and numbers.
+fn reading_lines(panel: &Panel, view: &View, state: &State) -> Vec<Line<'static>> {
+    let machine = panel.session().machine();
+    let set = machine.set();
+    let mut first = Vec::new();
+    for (name, row) in &view.digits {
+        first.push(Span::styled(format!("{name} "), faint()));
+        first.push(Span::raw(format!("{}   ", glyphs(row))));
+    }
+    let pc = machine.pc();
+    let (decoded, _) = plain_byte::session::instruction_at(machine, pc);
+    let text = decoded.map_or(String::new(), |one| {
+        one.text(set, &|address| panel.session().label(address as u32).map(String::from))
+    });
+    first.push(Span::styled("at ", faint()));
+    first.push(Span::raw(format!("{} {text}", set.address(pc.into()))));
+    let second = match &state.stopped {
+        Some(words) => words.clone(),
+        None => state.said.clone(),
+    };
+    vec![Line::from(first), Line::styled(second, faint())]
+}
+
+fn status_line(frame: &mut Frame<'_>, area: Rect, panel: &Panel, state: &State) {
+    let machine = panel.session().machine();
+    let board = machine.board();
+    let speed = match state.speed {
+        Speed::Steps(rate) => format!("{rate} instructions a second"),
+        Speed::Clock(1) => "real time".to_string(),
+        Speed::Clock(divisor) => format!("{divisor} times slower"),
+        Speed::Most => "as fast as it can".to_string(),
+    };
+    let word = match (&state.stopped, state.running) {
+        (Some(_), _) => "■ stopped",
+        (None, true) => "▶ running",
+        (None, false) => "‖ paused",
+    };
+    let style = Style::new().bg(LINE).fg(TEXT);
+    let cycles = machine.cycles();
+    let line = Line::from(vec![
+        Span::styled(format!(" {} ", board.name), Style::new().add_modifier(Modifier::BOLD)),
+        Span::styled(format!("{word}  "), Style::new().fg(if state.running { AMBER } else { TEXT })),
+        Span::raw(format!(
+            "{} {}  {speed}  {} {}  {}",
+            board.set.name,
+            clock_text(board.clock),
+            thousands(cycles),
+            board.set.cycle_name,
+            time_text(cycles, board.clock)
+        )),
+    ]);
+    frame.render_widget(Paragraph::new(line).style(style), area);
+}
+
+fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, console: bool) {
+    let mut lines = vec![
+        Line::styled("The keys, the same on every board", Style::new().add_modifier(Modifier::BOLD)),
+        Line::from("Space  run or pause        .  one instruction"),
+        Line::from("-  +   slower, faster      Esc  quit"),
+    ];
+    if console {
+        lines.push(Line::from("Tab    type at the console, or back to the panel"));
+    }
+    if !keys.pad.is_empty() {
+        lines.push(Line::from(""));
+        lines.push(Line::styled(
+            "The keypad: digits are themselves",
+            Style::new().add_modifier(Modifier::BOLD),
+        ));
+        let named = keys.pad.iter().flatten().flatten().filter(|key| key.legend.len() > 1);
+        let named: Vec<String> = named.map(|key| format!("{} {}", key.reached, key.legend)).collect();
+        lines.extend(named.chunks(4).map(|part| Line::from(part.join("   "))));
+    }
+    if !keys.others.is_empty() {
+        let others: Vec<String> =
+            keys.others.iter().map(|key| format!("{} {}", key.reached, key.legend)).collect();
+        lines.push(Line::from(others.join("   ")));
+    }
+    lines.push(Line::from(""));
+    lines.push(Line::styled("Everything can be clicked, too. Any key closes this.", faint()));
+    let (width, height) = (56.min(whole.width), (lines.len() as u16 + 2).min(whole.height));
+    let area =
+        Rect::new(whole.x + (whole.width - width) / 2, whole.y + (whole.height - height) / 2, width, height);
+    frame.render_widget(Clear, area);
+    let block = Block::bordered()
+        .border_type(BorderType::Rounded)
+        .border_style(Style::new().fg(AMBER))
+        .style(Style::new().bg(SLATE).fg(TEXT))
+        .title(" help ");
+    frame.render_widget(Paragraph::new(lines).block(block), area);
+}
