@@ -86,7 +86,7 @@ pub fn drawn(row: &[[f32; 8]]) -> Text {
                 let mark = match (segment, place) {
                     (Some(7), _) => {
                         if is_lit {
-                            "  ●"
+                            " ● "
                         } else {
                             "   "
                         }

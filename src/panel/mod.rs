@@ -145,6 +145,22 @@ impl Panel {
 }
 
 impl View {
+    /// What the eye sees when this view follows another one: brightness comes and goes over a few looks, so that what is lit
+    /// in turn does not flicker.
+    pub fn behind(mut self, before: &Self) -> Self {
+        const KEPT: f32 = 0.75;
+        let blend = |new: &mut f32, old: f32| *new = old * KEPT + *new * (1.0 - KEPT);
+        for ((_, row), (_, old)) in self.digits.iter_mut().zip(&before.digits) {
+            for (new, old) in row.iter_mut().flatten().zip(old.iter().flatten()) {
+                blend(new, *old);
+            }
+        }
+        for ((_, new), (_, old)) in self.lamps.iter_mut().zip(&before.lamps) {
+            blend(new, *old);
+        }
+        self
+    }
+
     /// The panel as text: digits drawn large, lamps below.
     pub fn text(&self) -> Text {
         let mut text = Text::new();

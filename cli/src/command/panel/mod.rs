@@ -166,12 +166,17 @@ fn operate(panel: Panel) -> Result<(), Failure> {
         Operator { panel, keys, state, place: REAL, held: vec![], queue: vec![], owed: 0.0, quit: false };
     let mut last = Instant::now();
     let mut screen = Screen::default();
+    let mut view = operator.panel.look();
     while !operator.quit && !files::was_stopped() {
         let begin = Instant::now();
         operator.release(begin);
         operator.run(begin - last);
         last = begin;
-        let view = operator.panel.since();
+        // A machine that stands still keeps its lights as they were.
+        if operator.state.running {
+            let seen = operator.panel.since();
+            view = seen.behind(&view);
+        }
         terminal.draw(|frame| screen.draw(frame, &operator.panel, &view, &operator.keys, &operator.state))?;
         // What is left of the frame is spent waiting for the operator.
         loop {

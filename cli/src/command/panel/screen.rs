@@ -135,9 +135,10 @@ impl Screen {
         }
         let left = area.x + keys.pad.iter().map(Vec::len).max().unwrap_or(0).min(6) as u16 * wide;
         for (at, key) in keys.others.iter().enumerate() {
-            let width = (key.legend.len() as u16 + 8).max(12);
+            let width = key.legend.len() as u16 + 7;
+            let before: u16 = keys.others[..at].iter().map(|key| key.legend.len() as u16 + 8).sum();
             let place = match keys.pad.is_empty() {
-                true => Rect::new(area.x + at as u16 * (width + 1), area.y, width, tall),
+                true => Rect::new(area.x + before, area.y, width, tall),
                 false => Rect::new(left + 1, area.y + at as u16 * tall, width, tall),
             };
             self.cap(frame, place.intersection(area), key, state);
