@@ -17,14 +17,36 @@ const PROGRAMS: &[(&str, &str, &str)] = &[
     ("sort", include_str!("programs/sort.asm"), include_str!("programs/sort-6502.asm")),
 ];
 
-/// A machine of the board `bare` with the program in it, and where it begins.
+/// In front of a program on the ROM board: both timers of its port chip run, the first again and again and on its pin.
+const TIMERS: &str = "
+        cpu 6502
+        org $1F00
+        lda #$C0
+        sta $7F0B
+        lda #$FF
+        sta $7F04
+        sta $7F05
+        sta $7F08
+        sta $7F09
+        jmp $200
+";
+
+/// A machine with the program in it: of the board `bare`, or for the processor `puffin` of that board.
 fn machine(cpu: &str, program: &str) -> Machine {
-    let set = processor::find(cpu).expect("a known processor");
+    let on_puffin = cpu == "puffin";
+    let set = processor::find(if on_puffin { "6502" } else { cpu }).expect("a known processor");
     let row = PROGRAMS.iter().find(|row| row.0 == program).expect("a known program");
     let source = if set.register("X").is_some() { row.2 } else { row.1 };
+    let source = if on_puffin { format!("{TIMERS}{source}") } else { source.to_string() };
     let assembly = assemble(program, &mut Texts::one(program, source), &Options::default());
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
-    let mut machine = Machine::new(&Board::bare(set)).expect("a machine");
+    let mut board = Board::bare(set);
+    if on_puffin {
+        let shipped = plain_byte::machine::shipped::find("puffin").expect("a board");
+        board = Board::parse(shipped.description).expect("it is right");
+        board.set = set;
+    }
+    let mut machine = Machine::new(&board).expect("a machine");
     machine.load(&assembly.image).expect("it fits");
     rewind(&mut machine);
     machine
@@ -34,7 +56,11 @@ fn rewind(machine: &mut Machine) {
     machine.reset();
     machine.clear_record();
     let set = machine.set();
-    let begin = if set.register("X").is_some() { 0x200 } else { 0x100 };
+    let begin = match (machine.board().name.as_str(), set.register("X")) {
+        ("puffin", _) => 0x1F00,
+        (_, Some(_)) => 0x200,
+        _ => 0x100,
+    };
     machine.set_register(set.register("PC").expect("every processor has one"), begin);
 }
 
@@ -129,7 +155,7 @@ fn anchor_native_sieve(bencher: divan::Bencher) {
 fn ratios() {
     let each =
         |cpu: &'static str| PROGRAMS.iter().map(move |row| (format!("{cpu}-{}", row.0), machine(cpu, row.0)));
-    let mut machines = each("8080").chain(each("6502")).collect::<Vec<_>>();
+    let mut machines = each("8080").chain(each("6502")).chain(each("puffin")).collect::<Vec<_>>();
     let mut best = std::collections::BTreeMap::<String, f64>::new();
     let mut take = |name: String, instructions: u64, begin: std::time::Instant| {
         let time = begin.elapsed().as_secs_f64() * 1e9 / instructions as f64;
@@ -155,8 +181,8 @@ fn ratios() {
     }
     let (plain, split) = (best["toy wrattr"], best["toy split"]);
     for (name, time) in &best {
-        // A 6502 looks at the attribute on reads where chips are mapped, and on writes always.
-        let toy = if name.contains("mapped") { split } else { plain };
+        // Where chips stand among the memory, reads look at the attribute, too.
+        let toy = if name.contains("puffin") { split } else { plain };
         let plain =
             best.get(&format!("{} Nothing", name.split(' ').next().unwrap_or_default())).unwrap_or(time);
         println!(

@@ -87,6 +87,7 @@
 //! | [`report`] | [`report::chart`], disassembly, facts of images and boards, toned [`report::Text`] |
 //! | [`machine`] | boards, memory, chips; what a session runs |
 //! | [`image`] | programs as files |
+//! | [`routines`] | routines to include: printing, numbers, dumps |
 //! | [`processor`] | instruction sets: tables, encoding, decoding, executors |
 //! | [`diagnostic`], [`number`] | errors with places; notations |
 
@@ -99,4 +100,5 @@ pub mod number;
 pub mod panel;
 pub mod processor;
 pub mod report;
+pub mod routines;
 pub mod session;

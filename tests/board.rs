@@ -121,6 +121,56 @@ fn what_is_wrong_in_a_description_is_told() {
     insta::assert_snapshot!(lines.join("\n"));
 }
 
+/// What is wrong with chips among the memory and with what hangs on their pins.
+#[test]
+fn what_is_wrong_with_chips_and_pins_is_told() {
+    let tern = plain_byte::machine::shipped::find("tern").expect("shipped").description;
+    let puffin = plain_byte::machine::shipped::find("puffin").expect("shipped").description;
+    let changes: &[(&str, &str, &str)] = &[
+        (tern, "first = 0x1700\nlast = 0x17FF", "first = 0x0700\nlast = 0x07FF"),
+        (tern, "first = 0x1700\nlast = 0x17FF", "first = 0x1700\nlast = 0x1600"),
+        (tern, "first = 0x1700\nlast = 0x17FF", "port = 1\nfirst = 0x1700"),
+        (tern, "segments = \"riot.PA\"", "segments = \"riot.PC\""),
+        (tern, "segments = \"riot.PA\"", "segments = \"via.PA\""),
+        (tern, "count = 6", "count = 9"),
+        (tern, "\"riot.PB3\", ", ""),
+        (tern, "[\"4\", ", "[\"C\", "),
+        (tern, "\"GO\", \"VECTORS\"", "\"GO\", \"VECTORS\", \"x\", \"y\""),
+        (tern, "closes = \"VECTORS\"", "closes = \"FOG\""),
+        (tern, "pin = \"riot.PB7\"", "pin = \"riot.PB8\""),
+        (tern, "input = \"NMI\"\nexcept", "input = \"INTR\"\nexcept"),
+        (puffin, "name = \"acia\"\nfirst = 0x7F80", "name = \"acia\"\nfirst = 0x7F70"),
+        (puffin, "name = \"acia\"\nfirst", "name = \"via\"\nfirst"),
+        (puffin, "clock = 153_600 ", "# no clock "),
+        (puffin, "name = \"via\"\n", "name = \"via\"\nwiring = \"lamps\"\n"),
+        (puffin, "interrupt = \"IRQ\"\n\n[[chip]]", "interrupt = \"TRAP\"\n\n[[chip]]"),
+        (puffin, "pin = \"via.PB7\"", "pin = \"acia.PA0\""),
+        (puffin, "pin = \"via.PA0\"", "pin = \"via.PA0\"\nactive = 2"),
+        (puffin, "line = \"acia\"", "line = \"acia\"\nbaud = 300"),
+        (puffin, "line = \"acia\"", "line = \"via\""),
+        (
+            puffin,
+            "[[key]]\nname = \"interrupt\"",
+            "[[lamp]]\nname = \"lamp\"\npin = \"via.PB6\"\n\n[[key]]\nname = \"interrupt\"",
+        ),
+    ];
+    let mut lines = Vec::new();
+    for (board, from, to) in changes {
+        let text = board.replacen(from, to, 1);
+        assert_ne!(text, *board, "{from}");
+        lines.push(format!(
+            "{} -> {}\n  {}",
+            from.replace('\n', " / "),
+            to.replace('\n', " / "),
+            told(&text)
+        ));
+    }
+    insta::assert_snapshot!(lines.join("\n"));
+    let mut board = Board::parse(tern).expect("right");
+    let refused = board.leave_out("ram").expect_err("it has none of that name");
+    assert_eq!(refused, "the board tern has no `ram` to leave out; it can do without vectors");
+}
+
 #[test]
 fn every_shipped_board_opens_and_waits() {
     for name in board_names().into_iter().filter(|name| *name != "bare") {

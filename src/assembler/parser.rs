@@ -1,6 +1,7 @@
 //! The walk over the source: lines, labels, conditions, includes. Cells are emitted as they come; values that wait for
 //! symbols further down are patched at the end.
 
+use super::Loaded;
 use super::Loader;
 use super::block::Block;
 use super::directive;
@@ -255,7 +256,13 @@ impl<'l> Parser<'l> {
     pub fn file(&mut self, name: &str, from: Option<Span>) {
         let origin = from.and_then(|span| self.sources.get(span.source)).map(|source| source.name.clone());
         let remembered = self.settling.text(name, origin.as_deref());
-        let loaded = match remembered.map_or_else(|| self.loader.load(name, origin.as_deref()), Ok) {
+        // A routine that travels with the library steps in where there is no file of its name.
+        let carried = |problem: String| match crate::routines::find(name) {
+            Some(text) => Ok(Loaded { name: name.to_string(), bytes: text.into() }),
+            None => Err(problem),
+        };
+        let load = || self.loader.load(name, origin.as_deref()).or_else(carried);
+        let loaded = match remembered.map_or_else(load, Ok) {
             Ok(loaded) => loaded,
             Err(problem) => {
                 let span = from.unwrap_or_default();

@@ -651,8 +651,9 @@ impl Check {
         let mut places = Vec::new();
         for DigitsDescription { name, segments, select, count } in list {
             // A whole port: `CHIP.PA` stands for its eight pins.
-            let pins = (0..8).map(|bit| format!("{}{bit}", segments.get_ref())).collect::<Vec<_>>();
-            let wires = self.wires(&Spanned::new(segments.span(), pins), chips);
+            let first = self.wire(&format!("{}0", segments.get_ref()), segments.span(), chips);
+            let pin = |wire: Wire, bit| Wire { pin: Pin { bit, ..wire.pin }, ..wire };
+            let wires = first.map_or(Vec::new(), |wire| (0..8).map(|bit| pin(wire, bit)).collect());
             let select = self.wires(&select, chips);
             let most = 1 << select.len().min(4);
             if !(1..=most).contains(count.get_ref()) {

@@ -349,3 +349,69 @@ fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, console: bool) {
         .title(" help ");
     frame.render_widget(Paragraph::new(lines).block(block), area);
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use plain_byte::session::Session;
+    use ratatui::Terminal;
+    use ratatui::backend::TestBackend;
+
+    fn drawn(board: &str, (width, height): (u16, u16), help: bool) -> (String, Screen) {
+        let session = Session::shipped(board).expect("a board");
+        let mut panel = Panel::new(session);
+        let view = panel.look();
+        let keys = Keys::new(&panel);
+        let state = State {
+            running: true,
+            speed: Speed::Clock(1),
+            stopped: None,
+            help,
+            typing: false,
+            down: vec!["GO".to_string()],
+            said: "pressed GO".to_string(),
+        };
+        let mut terminal = Terminal::new(TestBackend::new(width, height)).expect("a terminal");
+        let mut screen = Screen::default();
+        terminal.draw(|frame| screen.draw(frame, &panel, &view, &keys, &state)).expect("it draws");
+        let buffer = terminal.backend().buffer().clone();
+        let lines = (0..height).map(|y| {
+            let line: String = (0..width).map(|x| buffer[(x, y)].symbol()).collect();
+            line.trim_end().to_string()
+        });
+        (lines.collect::<Vec<_>>().join("\n"), screen)
+    }
+
+    #[test]
+    fn the_panel_fits_a_small_terminal() {
+        insta::assert_snapshot!("tern_80x24", drawn("tern", (80, 24), false).0);
+        insta::assert_snapshot!("puffin_80x24", drawn("puffin", (80, 24), false).0);
+        insta::assert_snapshot!("help_80x24", drawn("tern", (80, 24), true).0);
+    }
+
+    #[test]
+    fn no_size_is_too_small_to_be_drawn() {
+        for size in [(1, 1), (2, 40), (40, 2), (10, 10), (79, 23), (300, 100)] {
+            for board in ["tern", "puffin", "plover"] {
+                drawn(board, size, true);
+            }
+        }
+    }
+
+    #[test]
+    fn every_key_and_action_can_be_clicked_where_it_is_drawn() {
+        let (text, screen) = drawn("tern", (80, 24), false);
+        for (word, spot) in [
+            ("STEP s", Spot::Key("STEP".to_string())),
+            ("STOP F2", Spot::Key("STOP".to_string())),
+            ("pause", Spot::Run),
+            ("slower", Spot::Slower),
+            ("quit", Spot::Quit),
+        ] {
+            let (row, line) = text.lines().enumerate().find(|(_, line)| line.contains(word)).expect(word);
+            let column = line[..line.find(word).expect(word)].chars().count();
+            assert_eq!(screen.spot(column as u16, row as u16), Some(spot), "{word}");
+        }
+        assert_eq!(screen.spot(79, 0), None);
+    }
+}

@@ -1,0 +1,25 @@
+//! Any panel script, and any cells in the RAM of a board: an operator who presses what he likes.
+#![no_main]
+
+use libfuzzer_sys::fuzz_target;
+use plain_byte::panel::{Panel, Script};
+use plain_byte::session::Session;
+
+fuzz_target!(|input: (bool, Vec<u8>, String)| {
+    let (keypad, cells, text) = input;
+    let board = if keypad { "tern" } else { "puffin" };
+    let mut session = Session::shipped(board).expect("it opens");
+    let cells: Vec<u64> = cells.iter().take(512).map(|&byte| byte.into()).collect();
+    let first = if keypad { 0x0200 } else { 0xFE00 };
+    if session.put(first, &cells).is_err() {
+        return;
+    }
+    // Few lines and short waits: time on the board is time here.
+    let lines = text.lines().filter(|line| !line.contains("wait")).take(4);
+    let text: String = lines.flat_map(|line| [line.chars().take(40).collect(), "\n".to_string()]).collect();
+    if let Ok(script) = Script::parse(&text) {
+        let mut panel = Panel::new(session);
+        let _ = script.run(&mut panel);
+        let _ = panel.look().text().to_string();
+    }
+});
