@@ -165,7 +165,7 @@ fn the_board_and_the_case_table_of_the_pages_are_read() {
     let example =
         blocks(&boards).into_iter().find(|block| block.contains("version = 1")).expect("the example");
     let board = Board::parse(example).expect("it is right");
-    assert_eq!((board.name.as_str(), board.chips.len(), board.keys.len()), ("bench", 3, 1));
+    assert_eq!((board.name.as_str(), board.chips.len(), board.keys.len()), ("bench", 4, 1));
     let cases = page("docs/cases.md");
     assert_eq!(Cases::parse(blocks(&cases)[0]).expect("it is right").len(), 1);
 }

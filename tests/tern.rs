@@ -2,7 +2,7 @@
 
 mod common;
 
-use plain_byte::assembler::Texts;
+use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::panel::{Panel, Script};
 use plain_byte::session::{Session, find_board};
 
@@ -97,4 +97,46 @@ fn keys_that_come_too_fast_are_missed_whole_or_seen_once() {
     panel.pass(60_000);
     let seen = see(&mut panel);
     assert!(seen == "0.0.5.1.00" || seen == "0.0.5.7.00", "two at once are one of them: {seen}");
+}
+
+/// A program keyed in from its card is in memory as it was assembled, and runs.
+#[test]
+fn a_card_is_a_script_that_keys_the_program_in() {
+    let source = "
+        cpu 6502
+        org $300
+start:  lda boats
+        clc
+        adc boats + 1
+        sta sum
+        brk
+        org $380
+boats:  db 17, 25
+sum:    db 0
+";
+    let assembly = assemble("boats", &mut Texts::one("boats", source), &Options::default());
+    assert!(assembly.succeeded());
+    let set = assembly.set.expect("a processor");
+    let lines = plain_byte::report::source_lines(&assembly);
+    let card = plain_byte::report::card(
+        "boats",
+        set,
+        &lines,
+        assembly.image.start(),
+        plain_byte::report::Grouping::Fours,
+    );
+    let mut panel = panel(&[]);
+    let keying = panel.session().machine().board().keying.clone().expect("it has a keypad");
+    let text = card.keypad_text(&keying).to_string();
+    run(&mut panel, &text);
+    let machine = panel.session().machine();
+    for segment in assembly.image.segments() {
+        for (at, cell) in segment.cells.iter().enumerate() {
+            let address = segment.start + at as u32;
+            let expected = if address == 0x382 { 42 } else { *cell };
+            assert_eq!(machine.cell(address), expected, "{address:04X}");
+        }
+    }
+    run(&mut panel, "see digits \"030C0.0.\"");
+    insta::assert_snapshot!(text);
 }

@@ -108,7 +108,7 @@ const COMMANDS: &[Entry] = &[
         CardArguments,
         command::card::run,
         "Make the card to key a program in from, with the switches drawn",
-        "plainbyte card lamps.asm\n  plainbyte card lamps.asm --output lamps-card.svg"
+        "plainbyte card lamps.asm\n  plainbyte card lamps.asm --output lamps-card.svg\n  plainbyte card boats.asm --board tern"
     ),
     entry!(
         "flow",
@@ -470,6 +470,9 @@ pub struct CardArguments {
     /// Group the switches in threes, for those who read octal
     #[arg(long)]
     pub octal: bool,
+    /// The board whose keypad the program is keyed in at: its keys instead of switches, as a panel script
+    #[arg(long, value_name = "NAME", conflicts_with_all = ["octal", "output"])]
+    pub board: Option<String>,
 }
 
 #[derive(Debug, Args)]

@@ -64,6 +64,7 @@ struct Description {
     keypad: Vec<KeypadDescription>,
     #[serde(default)]
     jumper: Vec<JumperDescription>,
+    keying: Option<KeyingDescription>,
     step: Option<StepDescription>,
     #[serde(default)]
     service: Vec<Spanned<ServiceDescription>>,
@@ -142,6 +143,15 @@ struct JumperDescription {
 
 #[derive(Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
+struct KeyingDescription {
+    address: Spanned<String>,
+    data: Spanned<String>,
+    next: Spanned<String>,
+    start: Spanned<String>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
 struct StepDescription {
     pin: Spanned<String>,
     active: Option<i64>,
@@ -196,6 +206,8 @@ pub struct Board {
     pub jumpers: Vec<(String, String)>,
     /// The logic that steps the processor.
     pub stepper: Option<Stepper>,
+    /// How a program is keyed in.
+    pub keying: Option<Keying>,
     /// Its console.
     pub console: Option<Console>,
     /// Its keys.
@@ -313,6 +325,19 @@ pub struct KeypadPlace {
     pub legends: Vec<Vec<String>>,
 }
 
+/// The keys of a keypad with which a program is keyed in; digits are keys of their own.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Keying {
+    /// The digits behind it choose an address.
+    pub address: String,
+    /// The digits behind it change the cell.
+    pub data: String,
+    /// The next cell.
+    pub next: String,
+    /// Starts the program at the address.
+    pub start: String,
+}
+
 /// What the console hangs on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Console {
@@ -350,6 +375,7 @@ impl Board {
             keypads: vec![],
             jumpers: vec![],
             stepper: None,
+            keying: None,
             console: None,
             keys: vec![],
             services: vec![],
@@ -469,6 +495,7 @@ impl Check {
             lamps: self.pins(description.lamp, &chips, true),
             buttons: self.pins(description.button, &chips, false),
             digits: self.digits(description.digits, &chips),
+            keying: description.keying.map(|keying| self.keying(keying, &keypads)),
             keypads,
             jumpers,
             stepper: description.step.and_then(|step| self.stepper(&step, &chips, set)),
@@ -699,6 +726,21 @@ impl Check {
             places.push(KeypadPlace { name, select, rows: wires, legends: legends.into_inner() });
         }
         places
+    }
+
+    fn keying(&mut self, keying: KeyingDescription, keypads: &[KeypadPlace]) -> Keying {
+        let KeyingDescription { address, data, next, start } = keying;
+        let [address, data, next, start] = [address, data, next, start].map(|legend| {
+            if !keypads
+                .iter()
+                .any(|keypad| keypad.legends.iter().flatten().any(|one| one == legend.get_ref()))
+            {
+                let message = format!("no keypad has a key `{}`", legend.get_ref());
+                self.wrong(legend.span(), message, "name a legend that stands in `legends`");
+            }
+            legend.into_inner()
+        });
+        Keying { address, data, next, start }
     }
 
     fn jumpers(&mut self, list: Vec<JumperDescription>, keypads: &[KeypadPlace]) -> Vec<(String, String)> {

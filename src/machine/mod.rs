@@ -14,7 +14,8 @@ mod part;
 pub mod shipped;
 
 pub use board::{
-    Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, Key, KeypadPlace, Unmapped, VERSION, Wiring,
+    Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, Key, Keying, KeypadPlace, Unmapped, VERSION,
+    Wiring,
 };
 pub use bus::{Access, Missing, Noted};
 pub use core::{Callback, Core, StopMap, Watching};

@@ -4,6 +4,7 @@
 use super::picture::{Ground, Ink, Picture, cut, letter};
 use super::{DisassembledLine, Text, Tone};
 use crate::image::Cell;
+use crate::machine::Keying;
 use crate::number::digits;
 use crate::processor::InstructionSet;
 
@@ -173,6 +174,56 @@ impl Card {
                 );
             }
         }
+        text
+    }
+
+    /// The keys that put each cell in its place at a keypad, row by row, and those that start the program.
+    pub fn keys(&self, keying: &Keying) -> (Vec<Vec<String>>, Vec<String>) {
+        let digits_of = |value: u64, bits: u8| {
+            let text = digits(value, 16, bits);
+            text.chars().map(String::from).collect::<Vec<_>>()
+        };
+        let address = |address: u32| {
+            let digits = digits_of(address.into(), self.set.address_bits);
+            std::iter::once(keying.address.clone()).chain(digits).collect::<Vec<_>>()
+        };
+        let rows = self.rows.iter().map(|row| {
+            let mut keys = match row.begins {
+                true => address(row.address),
+                false => vec![keying.next.clone()],
+            };
+            keys.extend(row.begins.then(|| keying.data.clone()));
+            keys.extend(digits_of(row.cell, self.set.cell_bits));
+            keys
+        });
+        let mut start = self.start.map_or(Vec::new(), address);
+        start.push(keying.start.clone());
+        (rows.collect(), start)
+    }
+
+    /// The card for a keypad as text. It is a panel script, too: what is no key stands in comments.
+    pub fn keypad_text(&self, keying: &Keying) -> Text {
+        let set = self.set;
+        let mut text = Text::new();
+        text.line().tone(Tone::Faint, "; ").tone(Tone::Strong, self.title.clone());
+        text.put(format!("  {}", self.head()));
+        let (rows, start) = self.keys(keying);
+        for (row, keys) in self.rows.iter().zip(&rows) {
+            if row.begins {
+                text.line();
+            }
+            text.line().tone(Tone::Faint, "press ").tone(Tone::Live, format!("{:24}", keys.join(" ")));
+            text.tone(Tone::Faint, "; ").put(format!(
+                "{}  {}",
+                set.address(row.address.into()),
+                set.cell(row.cell)
+            ));
+            let label = row.label.as_ref().map_or(String::new(), |label| format!("{label}: "));
+            text.tone(Tone::Faint, format!("  {label}")).put(row.text.clone());
+        }
+        text.line();
+        text.line().tone(Tone::Faint, "press ").tone(Tone::Live, format!("{:24}", start.join(" ")));
+        text.tone(Tone::Faint, "; start");
         text
     }
 

@@ -2,6 +2,7 @@
 
 use super::drawing::{self, ground};
 use crate::arguments::CardArguments;
+use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::report::{Follow, Grouping, card, disassemble, source_lines};
@@ -15,6 +16,17 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
     let octal = arguments.octal || program.set.habit.table_radix() == 8;
     let grouping = if octal { Grouping::Threes } else { Grouping::Fours };
     let card = card(&program.name, program.set, &lines, program.image.start(), grouping);
+    if let Some(board) = &arguments.board {
+        let found = open::board(board, Some(program.set))?.board;
+        let Some(keying) = &found.keying else {
+            let help = "leave --board out for a card with switches; docs/boards.md describes `keying`";
+            return Err(Failure::usage(
+                format!("the board {} has no keypad to key a program in", found.name),
+                help,
+            ));
+        };
+        return Ok(paint::show(&card.keypad_text(keying))?);
+    }
     match &arguments.drawing.output {
         None => Ok(paint::show(&card.text())?),
         Some(file) => {
