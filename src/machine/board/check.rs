@@ -1,0 +1,248 @@
+//! Checks a description and makes the board of it: clock, memory, chips, firmware services.
+
+use super::description::{ChipDescription, Description, MemoryDescription, ServiceDescription};
+use super::{Board, ChipAt, ChipPlace, Firmware, Input, Service, VERSION, set_hex, span_of};
+use crate::diagnostic::Diagnostic;
+use crate::machine::chip::{self, Needs, PARTS, Part};
+use crate::machine::memory::Area;
+use crate::processor::{self, InstructionSet};
+use std::ops::Range;
+use toml::Spanned;
+
+#[derive(Default)]
+pub(super) struct Check {
+    pub(super) errors: Vec<Diagnostic>,
+}
+
+impl Check {
+    pub(super) fn wrong(&mut self, range: Range<usize>, message: impl Into<String>, help: impl Into<String>) {
+        self.errors.push(Diagnostic::error("board", span_of(&range), message, help));
+    }
+
+    pub(super) fn number(&mut self, value: &Spanned<i64>, last: i64, what: &str) -> u32 {
+        let number = *value.get_ref();
+        if !(0..=last).contains(&number) {
+            let message = format!("{what} {number} is out of range");
+            self.wrong(value.span(), message, format!("give 0 to {last} (0x{last:X})"));
+            return 0;
+        }
+        number as u32
+    }
+
+    pub(super) fn board(&mut self, description: Description) -> Option<Board> {
+        let version = *description.version.get_ref();
+        if version != VERSION {
+            let message = format!("version {version} of the board description is unknown");
+            self.wrong(description.version.span(), message, format!("this is version {VERSION}"));
+        }
+        let name = description.name.get_ref().clone();
+        let plain = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-';
+        if name.is_empty() || !name.chars().all(plain) {
+            let message = format!("`{name}` is no name for a board");
+            self.wrong(description.name.span(), message, "use small letters, digits and hyphens");
+        }
+        let set = match processor::find(description.processor.get_ref()) {
+            Ok(set) => set,
+            Err(error) => {
+                self.wrong(description.processor.span(), error.to_string(), "choose one of them");
+                return None;
+            }
+        };
+        let clock = *description.clock.get_ref();
+        if !(1..=1_000_000_000).contains(&clock) {
+            let message = format!("a clock of {clock} Hz");
+            self.wrong(description.clock.span(), message, "give the frequency in Hz, such as 3_072_000");
+        }
+        let last = i64::from(set.last_address());
+        let load = description.load.as_ref().map_or(0, |load| self.number(load, last, "the load address"));
+        let memory = self.memory(&description.memory, last);
+        let chips = self.chips(description.chip, set, &memory);
+        let keypads = self.keypads(description.keypad, &chips);
+        let jumpers = self.jumpers(description.jumper, &keypads);
+        Some(Board {
+            name,
+            title: description.title,
+            set,
+            clock: clock.max(1) as u64,
+            unmapped: description.unmapped,
+            load,
+            firmware: description
+                .firmware
+                .map(|firmware| Firmware { source: firmware.source, ready: firmware.ready }),
+            memory,
+            lamps: self.pins(description.lamp, &chips, true),
+            buttons: self.pins(description.button, &chips, false),
+            digits: self.digits(description.digits, &chips),
+            keying: description.keying.map(|keying| self.keying(keying, &keypads)),
+            keypads,
+            jumpers,
+            stepper: description.step.and_then(|step| self.stepper(&step, &chips, set)),
+            console: description.console.map(|console| self.console(&console, clock, &chips)),
+            chips,
+            keys: self.keys(description.key, set),
+            services: self.services(description.service, set),
+        })
+    }
+
+    pub(super) fn memory(&mut self, list: &[Spanned<MemoryDescription>], last_address: i64) -> Vec<Area> {
+        let mut areas: Vec<(Area, Range<usize>)> = Vec::new();
+        for entry in list {
+            let MemoryDescription { kind, first, last, ref name } = *entry.get_ref();
+            if first < 0 || last > last_address || first > last {
+                let message = format!("memory from {first} to {last} is no stretch of addresses");
+                let help = format!("`first` is the lower one, and the last address is 0x{last_address:X}");
+                self.wrong(entry.span(), message, help);
+                continue;
+            }
+            let name = name.clone();
+            let area = Area { kind, first: first as u32, last: last as u32, name };
+            let clash = areas.iter().find(|(other, _)| other.first <= area.last && area.first <= other.last);
+            if let Some((other, place)) = clash {
+                let first = area.first.max(other.first);
+                let message = format!("two memories claim the address {}", set_hex(first));
+                let error =
+                    Diagnostic::error("board", span_of(&entry.span()), message, "shorten one of them");
+                self.errors.push(error.with_label(span_of(place), "the other one"));
+                continue;
+            }
+            areas.push((area, entry.span()));
+        }
+        if list.is_empty() {
+            self.wrong(0..0, "the board has no memory", "add a [[memory]] entry");
+        }
+        areas.into_iter().map(|(area, _)| area).collect()
+    }
+
+    pub(super) fn chips(
+        &mut self,
+        list: Vec<Spanned<ChipDescription>>,
+        set: &'static InstructionSet,
+        memory: &[Area],
+    ) -> Vec<ChipPlace> {
+        let mut places: Vec<ChipPlace> = Vec::new();
+        for entry in list {
+            let span = entry.span();
+            let chip = entry.into_inner();
+            let part = chip.part.get_ref().clone();
+            let Some(known) = chip::part(&part) else {
+                let names: Vec<&str> = PARTS.iter().map(|part| part.name).collect();
+                let help = format!("the parts are {}", names.join(", "));
+                self.wrong(chip.part.span(), format!("there is no chip `{part}` here"), help);
+                continue;
+            };
+            self.needs(known, &chip, &span);
+            let at = self.chip_place(known, &chip, span.clone(), set, memory);
+            let overlaps = |other: &&ChipPlace| match (at, other.at) {
+                (ChipAt::Port(one), ChipAt::Port(two)) => one == two,
+                (ChipAt::Memory { first, last }, ChipAt::Memory { first: from, last: to }) => {
+                    first <= to && from <= last
+                }
+                _ => false,
+            };
+            let name = chip.name.get_ref().clone();
+            if let Some(other) = places.iter().find(overlaps) {
+                let what = if matches!(at, ChipAt::Port(_)) { "port" } else { "address" };
+                let first = at.first().max(other.at.first());
+                let message = format!("the {what} {} belongs to `{}` already", set_hex(first), other.name);
+                self.wrong(span, message, format!("give one of them another {what}"));
+            } else if places.iter().any(|other| other.name == name) {
+                self.wrong(span, format!("there are two chips `{name}`"), "give one another name");
+            }
+            let interrupt = chip.interrupt.as_ref().and_then(|input| self.input(input, set));
+            let clock = chip.clock.as_ref().map(|clock| match *clock.get_ref() {
+                hz @ 1..=1_000_000_000 => hz as u64,
+                hz => {
+                    self.wrong(clock.span(), format!("a clock of {hz} Hz"), "give the frequency in Hz");
+                    1
+                }
+            });
+            places.push(ChipPlace { part, name, at, wiring: chip.wiring, interrupt, clock });
+        }
+        places
+    }
+
+    /// What the part must have, and what it has no use for.
+    pub(super) fn needs(&mut self, part: &Part, chip: &ChipDescription, span: &Range<usize>) {
+        let wanted = [
+            (part.needs == Needs::Wiring, chip.wiring.is_some(), "wiring", "wiring = \"lamps\""),
+            (part.needs == Needs::Clock, chip.clock.is_some(), "clock", "clock = 153_600"),
+        ];
+        for (needs, has, field, example) in wanted {
+            if needs && !has {
+                let message = format!("the chip {} needs the field `{field}`", part.name);
+                self.wrong(span.clone(), message, format!("add a line such as {example}"));
+            } else if has && !needs {
+                let message = format!("the chip {} has no use for the field `{field}`", part.name);
+                self.wrong(span.clone(), message, "remove it");
+            }
+        }
+    }
+
+    pub(super) fn chip_place(
+        &mut self,
+        part: &Part,
+        chip: &ChipDescription,
+        span: Range<usize>,
+        set: &InstructionSet,
+        memory: &[Area],
+    ) -> ChipAt {
+        match (&chip.port, &chip.first, &chip.last) {
+            (Some(port), None, None) => ChipAt::Port(self.number(port, 0xFF, "the port")),
+            (None, Some(from), to) => {
+                let top = i64::from(set.last_address());
+                let first = self.number(from, top, "the address");
+                let own = (first + part.registers - 1).min(set.last_address());
+                let last = to.as_ref().map_or(own, |to| self.number(to, top, "the address"));
+                if last < first {
+                    self.wrong(span, "`last` is below `first`", "exchange them");
+                } else if let Some(area) = memory.iter().find(|area| area.first <= last && first <= area.last)
+                {
+                    let address = set_hex(first.max(area.first));
+                    let message = format!("memory and a chip claim the address {address}");
+                    self.wrong(span, message, "end the memory before the chip, or begin it behind");
+                }
+                ChipAt::Memory { first, last: last.max(first) }
+            }
+            _ => {
+                let help = "write `port = 0x10`, or `first = 0x7F00` and `last` for a stretch of memory";
+                self.wrong(span, "the chip wants either a port or memory addresses", help);
+                ChipAt::Port(0)
+            }
+        }
+    }
+
+    /// An interrupt input by its name.
+    pub(super) fn input(&mut self, wanted: &Spanned<String>, set: &'static InstructionSet) -> Option<Input> {
+        let name = wanted.get_ref().to_uppercase().replace(' ', "");
+        let found = set.inputs.iter().find(|input| **input == name);
+        if found.is_none() {
+            let message = format!("the {} has no interrupt input `{name}`", set.name);
+            self.wrong(wanted.span(), message, format!("its inputs are {}", set.inputs.join(", ")));
+        }
+        found.map(|name| Input { name, level: set.level_input == Some(*name) })
+    }
+
+    pub(super) fn services(
+        &mut self,
+        list: Vec<Spanned<ServiceDescription>>,
+        set: &InstructionSet,
+    ) -> Vec<Service> {
+        let mut services = Vec::new();
+        for entry in list {
+            let service = entry.into_inner();
+            let text = service.text.get_ref().to_uppercase();
+            if set.register(&text).is_none() {
+                let message = format!("the {} has no register `{text}`", set.name);
+                self.wrong(service.text.span(), message, "name the one that holds the text's address");
+            }
+            let at = self.number(&service.at, i64::from(set.last_address()), "the address");
+            services.push(Service {
+                name: service.name,
+                at,
+                text,
+                end: service.end as u64 & set.last_cell(),
+            });
+        }
+        services
+    }
+}

@@ -1,0 +1,144 @@
+//! The fields of a board description as they are written; unknown ones are refused.
+
+use super::{Unmapped, Wiring};
+use crate::machine::memory::MemoryKind;
+use serde::Deserialize;
+use toml::Spanned;
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct Description {
+    pub(super) version: Spanned<i64>,
+    pub(super) name: Spanned<String>,
+    #[serde(default)]
+    pub(super) title: String,
+    pub(super) processor: Spanned<String>,
+    pub(super) clock: Spanned<i64>,
+    #[serde(default)]
+    pub(super) unmapped: Unmapped,
+    pub(super) load: Option<Spanned<i64>>,
+    pub(super) firmware: Option<FirmwareDescription>,
+    pub(super) memory: Vec<Spanned<MemoryDescription>>,
+    #[serde(default)]
+    pub(super) chip: Vec<Spanned<ChipDescription>>,
+    pub(super) console: Option<ConsoleDescription>,
+    #[serde(default)]
+    pub(super) key: Vec<Spanned<KeyDescription>>,
+    #[serde(default)]
+    pub(super) lamp: Vec<Spanned<PinDescription>>,
+    #[serde(default)]
+    pub(super) button: Vec<Spanned<PinDescription>>,
+    #[serde(default)]
+    pub(super) digits: Vec<DigitsDescription>,
+    #[serde(default)]
+    pub(super) keypad: Vec<KeypadDescription>,
+    #[serde(default)]
+    pub(super) jumper: Vec<JumperDescription>,
+    pub(super) keying: Option<KeyingDescription>,
+    pub(super) step: Option<StepDescription>,
+    #[serde(default)]
+    pub(super) service: Vec<Spanned<ServiceDescription>>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct ServiceDescription {
+    pub(super) name: String,
+    pub(super) at: Spanned<i64>,
+    pub(super) text: Spanned<String>,
+    pub(super) end: i64,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct FirmwareDescription {
+    pub(super) source: String,
+    pub(super) ready: Option<String>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct MemoryDescription {
+    pub(super) kind: MemoryKind,
+    pub(super) first: i64,
+    pub(super) last: i64,
+    pub(super) name: Option<String>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct ChipDescription {
+    pub(super) part: Spanned<String>,
+    pub(super) name: Spanned<String>,
+    pub(super) port: Option<Spanned<i64>>,
+    pub(super) first: Option<Spanned<i64>>,
+    pub(super) last: Option<Spanned<i64>>,
+    pub(super) wiring: Option<Wiring>,
+    pub(super) interrupt: Option<Spanned<String>>,
+    pub(super) clock: Option<Spanned<i64>>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct PinDescription {
+    pub(super) name: String,
+    pub(super) pin: Spanned<String>,
+    pub(super) active: Option<i64>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct DigitsDescription {
+    pub(super) name: String,
+    pub(super) segments: Spanned<String>,
+    pub(super) select: Spanned<Vec<String>>,
+    pub(super) count: Spanned<i64>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct KeypadDescription {
+    pub(super) name: String,
+    pub(super) select: Spanned<Vec<String>>,
+    pub(super) rows: Spanned<Vec<String>>,
+    pub(super) legends: Spanned<Vec<Vec<String>>>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct JumperDescription {
+    pub(super) name: String,
+    pub(super) closes: Spanned<String>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct KeyingDescription {
+    pub(super) address: Spanned<String>,
+    pub(super) data: Spanned<String>,
+    pub(super) next: Spanned<String>,
+    pub(super) start: Spanned<String>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct StepDescription {
+    pub(super) pin: Spanned<String>,
+    pub(super) active: Option<i64>,
+    pub(super) input: Spanned<String>,
+    pub(super) except: [i64; 2],
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct ConsoleDescription {
+    pub(super) line: Spanned<String>,
+    pub(super) baud: Option<Spanned<i64>>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct KeyDescription {
+    pub(super) name: String,
+    pub(super) input: Spanned<String>,
+}

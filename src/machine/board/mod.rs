@@ -1,0 +1,302 @@
+//! Board descriptions: TOML, versioned, unknown fields refused with the nearest known one.
+
+mod check;
+mod description;
+mod wiring;
+
+use super::memory::{Area, MemoryKind};
+use super::part::{Stepper, Wire};
+use crate::diagnostic::{Diagnostic, Span, nearest};
+use crate::processor::InstructionSet;
+use check::Check;
+use description::Description;
+use serde::Deserialize;
+use std::ops::Range;
+
+/// The version of the description language that is read here.
+pub const VERSION: i64 = 1;
+
+/// What is soldered to a chip's pins.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Wiring {
+    /// A lamp on each pin.
+    Lamps,
+    /// A switch on each pin.
+    Switches,
+}
+
+/// What happens when a program reaches for memory or a port that does not exist.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Unmapped {
+    /// Reads are 0FFh, writes have no effect.
+    #[default]
+    Float,
+    /// Reads give what was last on the data bus, writes have no effect.
+    Hold,
+    /// The run stops and says so.
+    Stop,
+}
+
+/// A board: what a machine is built from.
+#[derive(Debug, Clone)]
+pub struct Board {
+    /// Its name.
+    pub name: String,
+    /// What it is, in a few words.
+    pub title: String,
+    /// Its processor.
+    pub set: &'static InstructionSet,
+    /// Clock frequency in Hz.
+    pub clock: u64,
+    /// What reaching for nothing does.
+    pub unmapped: Unmapped,
+    /// Where a program without addresses of its own is placed, and where one without `org` begins.
+    pub load: u32,
+    /// The resident firmware's source, and the label where it waits for the operator.
+    pub firmware: Option<Firmware>,
+    /// Its memory.
+    pub memory: Vec<Area>,
+    /// Its chips.
+    pub chips: Vec<ChipPlace>,
+    /// Lamps on pins of chips.
+    pub lamps: Vec<PinPlace>,
+    /// Buttons on pins of chips.
+    pub buttons: Vec<PinPlace>,
+    /// Rows of digits.
+    pub digits: Vec<DigitsPlace>,
+    /// Keypads.
+    pub keypads: Vec<KeypadPlace>,
+    /// Jumpers: the name, and the legend of the place in a keypad that it closes.
+    pub jumpers: Vec<(String, String)>,
+    /// The logic that steps the processor.
+    pub stepper: Option<Stepper>,
+    /// How a program is keyed in.
+    pub keying: Option<Keying>,
+    /// Its console.
+    pub console: Option<Console>,
+    /// Its keys.
+    pub keys: Vec<Key>,
+    /// The firmware's services that are given a text.
+    pub services: Vec<Service>,
+}
+
+/// A routine of the firmware that takes a text.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Service {
+    /// What it is called.
+    pub name: String,
+    /// Its address.
+    pub at: u32,
+    /// The register that holds the text's address.
+    pub text: String,
+    /// The cell that ends the text.
+    pub end: u64,
+}
+
+/// The resident firmware of a board.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Firmware {
+    /// Name of the source text.
+    pub source: String,
+    /// The label that the machine reaches when it is ready for a program.
+    pub ready: Option<String>,
+}
+
+/// A chip's place on the board.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ChipPlace {
+    /// Part number.
+    pub part: String,
+    /// What the board calls it.
+    pub name: String,
+    /// Where its registers are.
+    pub at: ChipAt,
+    /// What is soldered to it, where that is a row of lamps or switches.
+    pub wiring: Option<Wiring>,
+    /// The input of the processor that its interrupt line goes to.
+    pub interrupt: Option<Input>,
+    /// The frequency at its clock pins in Hz, where that is not the processor's.
+    pub clock: Option<u64>,
+}
+
+/// Where a chip's registers are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ChipAt {
+    /// From this port on.
+    Port(u32),
+    /// In this stretch of memory addresses, again and again where that is longer.
+    Memory {
+        /// First address.
+        first: u32,
+        /// Last address.
+        last: u32,
+    },
+}
+
+impl ChipAt {
+    /// The first port or address.
+    pub fn first(self) -> u32 {
+        match self {
+            Self::Port(port) => port,
+            Self::Memory { first, .. } => first,
+        }
+    }
+}
+
+/// An interrupt input as a chip or a key is wired to it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Input {
+    /// The name printed on the pin.
+    pub name: &'static str,
+    /// True where the processor looks at its level, false where an edge counts.
+    pub level: bool,
+}
+
+/// A part on a pin of a chip.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PinPlace {
+    /// What the board calls it.
+    pub name: String,
+    /// The pin.
+    pub wire: Wire,
+    /// The level at which a lamp is lit, or which a pressed button gives.
+    pub active: bool,
+}
+
+/// A row of seven-segment digits.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DigitsPlace {
+    /// What the board calls it.
+    pub name: String,
+    /// The pins of the segments, a to g and the point.
+    pub segments: Vec<Wire>,
+    /// The inputs of the decoder that selects the digit.
+    pub select: Vec<Wire>,
+    /// How many digits there are.
+    pub count: usize,
+}
+
+/// A matrix of keys.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct KeypadPlace {
+    /// What the board calls it.
+    pub name: String,
+    /// The inputs of the decoder that selects the line.
+    pub select: Vec<Wire>,
+    /// The pins of the rows.
+    pub rows: Vec<Wire>,
+    /// The legends, row by row.
+    pub legends: Vec<Vec<String>>,
+}
+
+/// The keys of a keypad with which a program is keyed in; digits are keys of their own.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Keying {
+    /// The digits behind it choose an address.
+    pub address: String,
+    /// The digits behind it change the cell.
+    pub data: String,
+    /// The next cell.
+    pub next: String,
+    /// Starts the program at the address.
+    pub start: String,
+}
+
+/// What the console hangs on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Console {
+    /// The processor's own serial lines, at so many baud.
+    Line(u64),
+    /// A chip, from 0.
+    Chip(usize),
+}
+
+/// A key of the board: reset, or one that asks for an interrupt.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Key {
+    /// Its legend.
+    pub name: String,
+    /// The interrupt input it goes to; `None` for the reset key.
+    pub input: Option<String>,
+}
+
+impl Board {
+    /// The board `bare` of a processor: all memory is RAM, there are no chips, nothing stops.
+    pub fn bare(set: &'static InstructionSet) -> Self {
+        Self {
+            name: "bare".to_string(),
+            title: "all memory is RAM, no chips".to_string(),
+            set,
+            clock: 1_000_000,
+            unmapped: Unmapped::Float,
+            load: 0,
+            firmware: None,
+            memory: vec![Area { kind: MemoryKind::Ram, first: 0, last: set.last_address(), name: None }],
+            chips: vec![],
+            lamps: vec![],
+            buttons: vec![],
+            digits: vec![],
+            keypads: vec![],
+            jumpers: vec![],
+            stepper: None,
+            keying: None,
+            console: None,
+            keys: vec![],
+            services: vec![],
+        }
+    }
+
+    /// Leaves a memory or a jumper out that has a name, as it is taken from its socket.
+    ///
+    /// # Errors
+    /// A sentence that names those that can be left out.
+    pub fn leave_out(&mut self, name: &str) -> Result<(), String> {
+        let before = self.memory.len() + self.jumpers.len();
+        self.memory.retain(|area| area.name.as_deref() != Some(name));
+        self.jumpers.retain(|jumper| jumper.0 != name);
+        if self.memory.len() + self.jumpers.len() < before {
+            return Ok(());
+        }
+        let names = self.memory.iter().filter_map(|area| area.name.as_deref());
+        let names: Vec<&str> = names.chain(self.jumpers.iter().map(|jumper| jumper.0.as_str())).collect();
+        let have = if names.is_empty() { "nothing".to_string() } else { names.join(", ") };
+        Err(format!("the board {} has no `{name}` to leave out; it can do without {have}", self.name))
+    }
+
+    /// Reads a description. Spans of the diagnostics point into `text` as source 0.
+    ///
+    /// # Errors
+    /// Everything that is wrong with it.
+    pub fn parse(text: &str) -> Result<Self, Vec<Diagnostic>> {
+        let description: Description = toml::from_str(text).map_err(|error| vec![toml_error(&error)])?;
+        let mut check = Check::default();
+        let board = check.board(description);
+        if check.errors.is_empty() { board.ok_or_else(Vec::new) } else { Err(check.errors) }
+    }
+}
+
+/// A TOML error as a diagnostic, with the nearest known field where one is unknown.
+pub(crate) fn toml_error(error: &toml::de::Error) -> Diagnostic {
+    let span = error.span().unwrap_or_default();
+    let message = error.message();
+    let mut quoted = message.split('`').skip(1).step_by(2);
+    let help = match (message.starts_with("unknown field"), quoted.next()) {
+        (true, Some(unknown)) => match nearest(unknown, quoted.clone()) {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => format!("the fields here are {}", quoted.collect::<Vec<_>>().join(", ")),
+        },
+        _ => "docs/boards.md describes every field with an example".to_string(),
+    };
+    let first_line = message.lines().next().unwrap_or("this is no TOML");
+    Diagnostic::error("toml", span_of(&span), first_line.to_string(), help)
+}
+
+fn span_of(range: &Range<usize>) -> Span {
+    Span { source: 0, start: range.start as u32, end: range.end as u32 }
+}
+
+fn set_hex(address: u32) -> String {
+    format!("0x{address:X}")
+}

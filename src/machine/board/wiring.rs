@@ -1,0 +1,218 @@
+//! Checks what hangs on the chips and on the processor: lamps, buttons, digits, keypads, console, keys.
+
+use super::check::Check;
+use super::description::{
+    ConsoleDescription, DigitsDescription, JumperDescription, KeyDescription, KeyingDescription,
+    KeypadDescription, PinDescription, StepDescription,
+};
+use super::{ChipPlace, Console, DigitsPlace, Key, Keying, KeypadPlace, PinPlace};
+use crate::machine::chip::{self, Pin};
+use crate::machine::part::{Stepper, Wire};
+use crate::processor::InstructionSet;
+use std::ops::Range;
+use toml::Spanned;
+
+impl Check {
+    /// A pin, written `CHIP.PB7`.
+    pub(super) fn wire(&mut self, wanted: &str, span: Range<usize>, chips: &[ChipPlace]) -> Option<Wire> {
+        let found = wanted.split_once('.').and_then(|(chip, pin)| {
+            let chip = chips.iter().position(|place| place.name == chip)?;
+            let ports = chip::part(&chips[chip].part)?.ports;
+            let (port, bit) = pin.split_at_checked(pin.len().checked_sub(1)?)?;
+            let port = ports.iter().position(|one| one.eq_ignore_ascii_case(port))? as u8;
+            let bit = bit.parse().ok().filter(|bit| *bit < 8)?;
+            Some(Wire { chip, pin: Pin { port, bit } })
+        });
+        if found.is_none() {
+            let ports = chips.iter().flat_map(|place| {
+                let ports = chip::part(&place.part).map_or(&[][..], |part| part.ports);
+                ports.iter().map(|port| format!("{}.{port}0 to {port}7", place.name))
+            });
+            let list: Vec<String> = ports.collect();
+            let help = if list.is_empty() {
+                "it has no chip with pins; add a 6522 or a 6532".to_string()
+            } else {
+                format!("its pins are {}", list.join(", "))
+            };
+            self.wrong(span, format!("`{wanted}` is no pin of this board"), help);
+        }
+        found
+    }
+
+    pub(super) fn wires(&mut self, wanted: &Spanned<Vec<String>>, chips: &[ChipPlace]) -> Vec<Wire> {
+        wanted.get_ref().iter().filter_map(|pin| self.wire(pin, wanted.span(), chips)).collect()
+    }
+
+    pub(super) fn digits(&mut self, list: Vec<DigitsDescription>, chips: &[ChipPlace]) -> Vec<DigitsPlace> {
+        let mut places = Vec::new();
+        for DigitsDescription { name, segments, select, count } in list {
+            // A whole port: `CHIP.PA` stands for its eight pins.
+            let first = self.wire(&format!("{}0", segments.get_ref()), segments.span(), chips);
+            let pin = |wire: Wire, bit| Wire { pin: Pin { bit, ..wire.pin }, ..wire };
+            let wires = first.map_or(Vec::new(), |wire| (0..8).map(|bit| pin(wire, bit)).collect());
+            let select = self.wires(&select, chips);
+            let most = 1 << select.len().min(4);
+            if !(1..=most).contains(count.get_ref()) {
+                let message =
+                    format!("{} digits cannot be selected by {} pins", count.get_ref(), select.len());
+                self.wrong(count.span(), message, format!("give 1 to {most}"));
+            }
+            places.push(DigitsPlace {
+                name,
+                segments: wires,
+                select,
+                count: (*count.get_ref()).clamp(1, 16) as usize,
+            });
+        }
+        places
+    }
+
+    pub(super) fn keypads(&mut self, list: Vec<KeypadDescription>, chips: &[ChipPlace]) -> Vec<KeypadPlace> {
+        let mut places: Vec<KeypadPlace> = Vec::new();
+        for KeypadDescription { name, select, rows, legends } in list {
+            let (select, wires) = (self.wires(&select, chips), self.wires(&rows, chips));
+            let lines = 1usize << select.len().min(8);
+            if legends.get_ref().len() != wires.len() || wires.len() > 64 {
+                let message = format!("{} rows of legends on {} pins", legends.get_ref().len(), wires.len());
+                self.wrong(legends.span(), message, "give each row a pin, and each pin a row");
+            } else if legends.get_ref().iter().any(|row| row.len() > lines) {
+                let message = format!("a row has more keys than the {lines} lines of the decoder");
+                self.wrong(legends.span(), message, "begin another row, or select by more pins");
+            }
+            let all: Vec<&String> =
+                legends.get_ref().iter().flatten().filter(|legend| !legend.is_empty()).collect();
+            let twice = all
+                .iter()
+                .enumerate()
+                .find(|(at, one)| all[..*at].iter().any(|two| two.eq_ignore_ascii_case(one)));
+            if let Some((_, legend)) = twice {
+                self.wrong(
+                    legends.span(),
+                    format!("there are two keys `{legend}`"),
+                    "give one another legend",
+                );
+            }
+            places.push(KeypadPlace { name, select, rows: wires, legends: legends.into_inner() });
+        }
+        places
+    }
+
+    pub(super) fn keying(&mut self, keying: KeyingDescription, keypads: &[KeypadPlace]) -> Keying {
+        let KeyingDescription { address, data, next, start } = keying;
+        let [address, data, next, start] = [address, data, next, start].map(|legend| {
+            if !keypads
+                .iter()
+                .any(|keypad| keypad.legends.iter().flatten().any(|one| one == legend.get_ref()))
+            {
+                let message = format!("no keypad has a key `{}`", legend.get_ref());
+                self.wrong(legend.span(), message, "name a legend that stands in `legends`");
+            }
+            legend.into_inner()
+        });
+        Keying { address, data, next, start }
+    }
+
+    pub(super) fn jumpers(
+        &mut self,
+        list: Vec<JumperDescription>,
+        keypads: &[KeypadPlace],
+    ) -> Vec<(String, String)> {
+        let mut jumpers = Vec::new();
+        for JumperDescription { name, closes } in list {
+            let legends = || keypads.iter().flat_map(|keypad| keypad.legends.iter().flatten());
+            if !legends().any(|legend| legend == closes.get_ref()) {
+                let message = format!("no keypad has a place `{}`", closes.get_ref());
+                self.wrong(closes.span(), message, "name a legend that stands in `legends`");
+            }
+            jumpers.push((name, closes.into_inner()));
+        }
+        jumpers
+    }
+
+    pub(super) fn stepper(
+        &mut self,
+        step: &StepDescription,
+        chips: &[ChipPlace],
+        set: &'static InstructionSet,
+    ) -> Option<Stepper> {
+        let wire = self.wire(step.pin.get_ref(), step.pin.span(), chips)?;
+        let input = self.input(&step.input, set)?.name;
+        let last = i64::from(set.last_address());
+        let [from, to] = step.except.map(|address| address.clamp(0, last) as u32);
+        Some(Stepper { wire, active: step.active != Some(0), input, except: (from, to) })
+    }
+
+    /// Lamps or buttons on pins.
+    pub(super) fn pins(
+        &mut self,
+        list: Vec<Spanned<PinDescription>>,
+        chips: &[ChipPlace],
+        lamps: bool,
+    ) -> Vec<PinPlace> {
+        let mut places: Vec<PinPlace> = Vec::new();
+        for entry in list {
+            let span = entry.span();
+            let PinDescription { name, pin: wanted, active } = entry.into_inner();
+            let Some(wire) = self.wire(wanted.get_ref(), wanted.span(), chips) else { continue };
+            if places.iter().any(|other| other.name == name) {
+                let what = if lamps { "lamps" } else { "buttons" };
+                self.wrong(span, format!("there are two {what} `{name}`"), "give one another name");
+            } else if active.is_some_and(|level| !(0..=1).contains(&level)) {
+                self.wrong(span, "`active` is a level, 0 or 1", "write `active = 0` or `active = 1`");
+            }
+            // A lamp is lit by a 1, a button gives a 0, unless the description says otherwise.
+            let active = active.map_or(lamps, |level| level == 1);
+            places.push(PinPlace { name, wire, active });
+        }
+        places
+    }
+
+    pub(super) fn console(
+        &mut self,
+        console: &ConsoleDescription,
+        clock: i64,
+        chips: &[ChipPlace],
+    ) -> Console {
+        let line = console.line.get_ref();
+        if let Some(chip) = chips.iter().position(|place| place.name == *line && place.part == "6850") {
+            if let Some(baud) = &console.baud {
+                self.wrong(baud.span(), "the chip's clock and program set the speed", "remove `baud`");
+            }
+            return Console::Chip(chip);
+        }
+        if line != "sid-sod" {
+            let message = format!("`{line}` is no line for a console");
+            self.wrong(
+                console.line.span(),
+                message,
+                "write line = \"sid-sod\", or the name of a serial chip",
+            );
+        }
+        let most = (clock / 8).max(1);
+        let Some(baud) = &console.baud else {
+            self.wrong(console.line.span(), "this line wants a speed", "add baud = 1200");
+            return Console::Line(1);
+        };
+        if !(1..=most).contains(baud.get_ref()) {
+            let message = format!("{} baud cannot be made at this clock", baud.get_ref());
+            self.wrong(baud.span(), message, format!("give 1 to {most}"));
+        }
+        Console::Line((*baud.get_ref()).max(1) as u64)
+    }
+
+    pub(super) fn keys(
+        &mut self,
+        list: Vec<Spanned<KeyDescription>>,
+        set: &'static InstructionSet,
+    ) -> Vec<Key> {
+        let mut keys = Vec::new();
+        for entry in list {
+            let KeyDescription { name, input } = entry.into_inner();
+            let resets = input.get_ref().eq_ignore_ascii_case("reset");
+            let input =
+                if resets { None } else { self.input(&input, set).map(|input| input.name.to_string()) };
+            keys.push(Key { name, input });
+        }
+        keys
+    }
+}
