@@ -31,14 +31,14 @@ show:   sta orb                 ; A to the lamp, for 200 milliseconds
         endcycle ne
         dec a
         endcycle ne
-idle:   rts
+        rts
 
 flashes: db 3
 
         org $FFFA
-        dw idle_nmi             ; the interrupt key
+        dw ignore             ; the interrupt key
         dw start                ; reset
-        dw idle_nmi             ; the chips
+        dw ignore             ; the chips
 
         org $FF00
-idle_nmi: rti
+ignore: rti

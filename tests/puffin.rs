@@ -194,6 +194,7 @@ fn the_case_tables_of_the_demo_pass() {
     for (table, source) in [
         (include_str!("../demo/blink.cases.toml"), BLINK),
         (include_str!("../demo/beacon.cases.toml"), BEACON),
+        (include_str!("../demo/log.cases.toml"), include_str!("../demo/log.asm")),
     ] {
         let cases = Cases::parse(table).expect("a table");
         let session = on_puffin(source, cases.without.is_empty());
