@@ -36,9 +36,9 @@ show:   sta orb                 ; A to the lamp, for 200 milliseconds
 flashes: db 3
 
         org $FFFA
-        dw ignore             ; the interrupt key
+        dw ignore               ; the interrupt key
         dw start                ; reset
-        dw ignore             ; the chips
+        dw ignore               ; the chips
 
         org $FF00
 ignore: rti
