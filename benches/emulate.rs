@@ -17,11 +17,12 @@ const PROGRAMS: &[(&str, &str, &str)] = &[
     ("sort", include_str!("programs/sort.asm"), include_str!("programs/sort-6502.asm")),
 ];
 
-/// In front of a program on the ROM board: both timers of its port chip run, the first again and again and on its pin.
+/// In front of a program on the ROM board: both timers of its port chip run, the first again and again. It is not on its
+/// pin: then the machine would never count as standing still, and the run would not end.
 const TIMERS: &str = "
         cpu 6502
         org $1F00
-        lda #$C0
+        lda #$40
         sta $7F0B
         lda #$FF
         sta $7F04

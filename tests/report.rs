@@ -36,6 +36,12 @@ fn the_chart_has_every_opcode_with_every_column() {
             assert!(times.iter().all(|time| range.contains(time)), "{entry:?}");
         }
     }
+    let of_6502 = |asked: &str| {
+        let set = plain_byte::processor::find("6502").expect("a processor");
+        chart::table(set, &chart::select(set, asked).expect("an opcode")).to_string()
+    };
+    assert!(of_6502("adc").ends_with("cycles: p 1 more where a page is crossed\n"));
+    assert!(!of_6502("inx").contains("page"));
     // Opcodes that people know by heart.
     let heart = [
         (0x00, "NOP"),

@@ -130,6 +130,12 @@ pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
         text.line()
             .tone(Tone::Faint, "flags: * by the result, 0 cleared, 1 set; those not named stay as they are");
     }
+    let marks = [('p', "p 1 more where a page is crossed"), ('d', "d 1 more in decimal mode")];
+    let told = marks.iter().filter(|(mark, _)| entries.iter().any(|entry| entry.cycles.contains(*mark)));
+    let told: Vec<&str> = told.map(|mark| mark.1).collect();
+    if !told.is_empty() {
+        text.line().tone(Tone::Faint, format!("{cycles}: {}", told.join(", ")));
+    }
     text
 }
 
@@ -139,7 +145,8 @@ pub fn map(set: &'static InstructionSet) -> Text {
     let short = |opcode: u64| -> String {
         let found = all.iter().find(|entry| entry.opcode == opcode);
         let text = found.map_or("·".to_string(), |entry| entry.instruction.replace(", ", ","));
-        let places = [("data16", "nn"), ("data8", "n"), ("label", "a"), ("addr", "a"), ("port", "p")];
+        let places =
+            [("data16", "nn"), ("data8", "n"), ("label", "a"), ("addr", "a"), ("port", "p"), ("zp", "z")];
         places.iter().fold(text, |text, (long, short)| text.replace(long, short))
     };
     let mut text = Text::new();
