@@ -276,12 +276,9 @@ fn the_rows_of_a_mnemonic_stand_together_and_belong_to_the_same_processors() {
             let (range, own) = set.mnemonics.rows(packed).expect("it is found");
             let mut rows = set.rows[range].iter().enumerate();
             assert!(rows.any(|(at, other)| other == row && own >> at & 1 == 1), "{}", row.form());
-            assert_eq!(
-                set.flag_effect(row).len(),
-                set.flags.len().min(set.flag_effect(row).len()),
-                "{}",
-                row.form()
-            );
+            // The undocumented flags of the 8085 have no column.
+            let documented = if set.two_widths { 6 } else { 5 };
+            assert_eq!(set.flag_effect(row).len(), documented, "{}", row.form());
         }
     }
 }

@@ -36,8 +36,6 @@ use std::collections::VecDeque;
 pub enum Event {
     /// A request on an interrupt input, by the name in [`InstructionSet::inputs`]; or a key is pressed, by its legend.
     Interrupt(String),
-    /// The reset line.
-    Reset,
     /// The switches of the chip with that name are set; or the button with that name is let go, with 0, or pressed.
     Switches(String, u64),
     /// The key of a keypad with that legend is pressed, or let go.
@@ -366,7 +364,6 @@ impl Machine {
         let possible = match &event {
             Event::Interrupt(name) => self.pressed(name).is_some(),
             Event::Switches(name, _) => self.has_switches(name),
-            Event::Reset => true,
             Event::Press(legend, _) => self.io.keypads.iter().any(|keypad| keypad.has(legend)),
             Event::Typed(_) => self.board.console.is_some(),
             Event::Port(port, _) => *port < 256,
@@ -424,7 +421,6 @@ impl Machine {
                     }
                     self.io.settle(now);
                 }
-                Event::Reset => self.reset(),
                 Event::Port(port, values) => self.io.give(port, &values),
             }
         }

@@ -58,7 +58,7 @@ pub fn glyphs(row: &[[f32; 8]]) -> String {
     text
 }
 
-/// A row of digits drawn in three lines, lit segments live and the others faint.
+/// A row of digits drawn in five lines, lit segments live and the others faint.
 ///
 /// ```text
 ///  ━
@@ -83,31 +83,12 @@ pub fn drawn(row: &[[f32; 8]]) -> Text {
             let bits = bits(digit);
             for (place, segment) in segments.iter().enumerate() {
                 let is_lit = segment.is_some_and(|segment| bits >> segment & 1 != 0);
-                let mark = match (segment, place) {
-                    (Some(7), _) => {
-                        if is_lit {
-                            " ● "
-                        } else {
-                            "   "
-                        }
-                    }
-                    (Some(_), 1) => {
-                        if is_lit {
-                            "━━━"
-                        } else {
-                            "   "
-                        }
-                    }
-                    (Some(_), _) => {
-                        if is_lit {
-                            "┃"
-                        } else {
-                            " "
-                        }
-                    }
-                    (None, 1) => "   ",
-                    (None, _) if number == 4 && place == 0 => " ",
-                    (None, _) => " ",
+                let mark = match (segment, place, is_lit) {
+                    (Some(7), _, true) => " ● ",
+                    (Some(7), _, false) | (None, 1, _) | (Some(_), 1, false) => "   ",
+                    (Some(_), 1, true) => "━━━",
+                    (Some(_), _, true) => "┃",
+                    _ => " ",
                 };
                 text.tone(if is_lit { Tone::Live } else { Tone::Faint }, mark);
             }

@@ -96,14 +96,12 @@ impl Finder<'_> {
         if board.memory.iter().filter(is_ram).any(|area| area.first <= first && last <= area.last) {
             return;
         }
+        // A return alone may be an interrupt's, which the author may mean to show.
         let uses = |one: &Decoded| {
-            let flow = one.row.flow;
-            matches!(flow, Flow::Call | Flow::CallIf | Flow::Return | Flow::ReturnIf | Flow::Break(_))
+            matches!(one.row.flow, Flow::Call | Flow::CallIf | Flow::Break(_))
                 || self.set.stack_users.contains(&one.row.mnemonic)
         };
-        // A return alone may be an interrupt's, which the author may mean to show.
-        let call = |one: &Decoded| uses(one) && !matches!(one.row.flow, Flow::Return | Flow::ReturnIf);
-        let found = self.reach.instructions().find(|(_, one)| call(one));
+        let found = self.reach.instructions().find(|(_, one)| uses(one));
         let Some(line) = found.and_then(|(address, _)| self.line_at(address)) else { return };
         let message = format!(
             "this uses the stack, which lies from {} to {}, and {} has no RAM there",

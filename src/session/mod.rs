@@ -304,7 +304,6 @@ impl Session {
             }
             Event::Switches(name, _) => format!("the board {board} has no switches or button `{name}`"),
             Event::Press(legend, _) => format!("the board {board} has no key `{legend}`"),
-            Event::Reset => format!("the board {board} cannot be reset"),
             Event::Typed(_) => format!("the board {board} has no console"),
             Event::Port(port, _) => format!("the processor has no port {port}"),
         };
