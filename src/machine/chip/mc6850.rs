@@ -10,6 +10,7 @@
 //! CTS and DCD are low.
 
 use super::Chip;
+use super::port::Request;
 use crate::image::Cell;
 use std::collections::VecDeque;
 
@@ -36,7 +37,7 @@ pub struct Mc6850 {
     receiving: Option<(u8, u64)>,
     typed: VecDeque<u8>,
     told: Vec<u8>,
-    requests: Option<u64>,
+    request: Request,
 }
 
 impl Mc6850 {
@@ -51,7 +52,7 @@ impl Mc6850 {
             receiving: None,
             typed: VecDeque::new(),
             told: Vec::new(),
-            requests: None,
+            request: Request::default(),
         }
     }
 
@@ -82,11 +83,7 @@ impl Mc6850 {
     fn look(&mut self, at: u64) {
         let receive = self.control & 0x80 != 0 && self.received.is_some();
         let transmit = self.control & 0x60 == 0x20 && self.waiting.is_none();
-        if (receive || transmit) && !self.is_reset() {
-            self.requests.get_or_insert(at.saturating_sub(1));
-        } else {
-            self.requests = None;
-        }
+        self.request.follow((receive || transmit) && !self.is_reset(), at);
     }
 
     /// The far end sends the next character as soon as the last one was taken.
@@ -106,7 +103,7 @@ impl Mc6850 {
         }
         let received = if self.received.is_some() { RECEIVED } else { 0 };
         let empty = if self.waiting.is_none() { EMPTY } else { 0 };
-        received | empty | if self.requests.is_some() { REQUEST } else { 0 }
+        received | empty | if self.request.0.is_some() { REQUEST } else { 0 }
     }
 }
 
@@ -165,14 +162,14 @@ impl Chip for Mc6850 {
     }
 
     fn requests(&self) -> Option<u64> {
-        self.requests
+        self.request.0
     }
 
     fn restart(&mut self, now: u64) {
         self.advance(now);
         let earlier = |one: Option<(u8, u64)>| one.map(|(value, at)| (value, at.saturating_sub(now)));
         (self.sending, self.receiving) = (earlier(self.sending), earlier(self.receiving));
-        self.requests = self.requests.map(|_| 0);
+        self.request.restart();
     }
 
     fn type_in(&mut self, bytes: &[u8], now: u64) -> bool {

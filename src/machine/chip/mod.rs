@@ -6,6 +6,7 @@ mod i8212;
 mod mc6850;
 mod mos6522;
 mod mos6532;
+mod port;
 
 pub use i8212::I8212;
 pub use mc6850::Mc6850;

@@ -9,6 +9,7 @@
 //! A timer that was loaded with N in the cycle that ends at t shows N in the next one, reaches 0 after N more, and its flag is
 //! there from the one behind that on: reads that end at t + N + 2 see it.
 
+use super::port::{Port, Request};
 use super::{Chip, Pin};
 use crate::image::Cell;
 
@@ -53,13 +54,8 @@ impl Timer {
 
 /// A port with its two control lines.
 #[derive(Debug, Clone, Copy)]
-struct Port {
-    /// Output register.
-    out: u8,
-    /// Data direction: 1 is an output.
-    direction: u8,
-    /// What drives the pins from outside, and which of them.
-    outside: (u8, u8),
+struct Side {
+    port: Port,
     /// The pins as they were when the first control line was active, where they are latched.
     latched: Option<u8>,
     /// Levels of the control lines from outside.
@@ -70,19 +66,9 @@ struct Port {
     pulse: Option<u64>,
 }
 
-impl Default for Port {
+impl Default for Side {
     fn default() -> Self {
-        let lines = [true; 2];
-        Self { out: 0, direction: 0, outside: (0, 0), latched: None, lines, handshake: true, pulse: None }
-    }
-}
-
-impl Port {
-    /// The levels on the pins: outputs first, then what drives from outside, else high.
-    fn pins(&self) -> u8 {
-        let (levels, driven) = self.outside;
-        let inputs = levels & driven | !driven;
-        self.out & self.direction | inputs & !self.direction
+        Self { port: Port::default(), latched: None, lines: [true; 2], handshake: true, pulse: None }
     }
 }
 
@@ -96,7 +82,7 @@ struct Shifting {
 /// The chip.
 #[derive(Debug, Clone)]
 pub struct Mos6522 {
-    ports: [Port; 2],
+    sides: [Side; 2],
     timers: [Timer; 2],
     /// PB7 as timer 1 drives it.
     pb7: bool,
@@ -106,7 +92,7 @@ pub struct Mos6522 {
     peripheral: u8,
     flags: u8,
     enabled: u8,
-    requests: Option<u64>,
+    request: Request,
     now: u64,
 }
 
@@ -117,7 +103,7 @@ impl Default for Mos6522 {
     fn default() -> Self {
         let timer = Timer { latch: 0xFFFF, count: (0xFFFF, 0), armed: false };
         Self {
-            ports: [Port::default(); 2],
+            sides: [Side::default(); 2],
             timers: [timer; 2],
             pb7: true,
             shift: 0,
@@ -126,7 +112,7 @@ impl Default for Mos6522 {
             peripheral: 0,
             flags: 0,
             enabled: 0,
-            requests: None,
+            request: Request::default(),
             now: 0,
         }
     }
@@ -145,12 +131,7 @@ impl Mos6522 {
 
     /// The interrupt line follows flags and enables.
     fn look(&mut self, at: u64) {
-        if self.flags & self.enabled & 0x7F == 0 {
-            self.requests = None;
-        } else {
-            // The line falls in the middle of the cycle.
-            self.requests.get_or_insert(at.saturating_sub(1));
-        }
+        self.request.follow(self.flags & self.enabled & 0x7F != 0, at);
     }
 
     fn free_running(&self) -> bool {
@@ -196,10 +177,10 @@ impl Mos6522 {
     /// One bit moves through the shift register.
     fn shift_bit(&mut self, at: u64, now: u64) {
         let out = self.shift_mode() & 4 != 0;
-        let bit = if out { self.shift >> 7 } else { u8::from(self.ports[B].lines[1]) };
+        let bit = if out { self.shift >> 7 } else { u8::from(self.sides[B].lines[1]) };
         self.shift = self.shift << 1 | bit;
         if out {
-            self.ports[B].handshake = bit != 0;
+            self.sides[B].handshake = bit != 0;
         }
         if self.shift_mode() == 4 {
             // Eight bits further the register is the same again.
@@ -241,26 +222,26 @@ impl Mos6522 {
         let mode = self.second_mode(port);
         // In the independent modes the second line's flag stays.
         self.drop_flags(if matches!(mode, 1 | 3) { first } else { first | second }, now);
-        self.ports[port].latched = None;
+        self.sides[port].latched = None;
         match mode {
-            4 => self.ports[port].handshake = false,
+            4 => self.sides[port].handshake = false,
             5 => {
-                self.ports[port].handshake = false;
-                self.ports[port].pulse = Some(now + 1);
+                self.sides[port].handshake = false;
+                self.sides[port].pulse = Some(now + 1);
             }
             _ => {}
         }
     }
 
     fn read_port(&self, port: usize) -> u8 {
-        let own = &self.ports[port];
+        let own = &self.sides[port];
         let latching = self.auxiliary >> port & 1 != 0;
-        let pins = own.latched.filter(|_| latching).unwrap_or(own.pins());
+        let pins = own.latched.filter(|_| latching).unwrap_or(own.port.pins());
         match port {
             A => pins,
             // Port B reads its output register where it puts out.
             _ => {
-                let value = own.out & own.direction | pins & !own.direction;
+                let value = own.port.out & own.port.direction | pins & !own.port.direction;
                 if self.drives_pb7() { value & 0x7F | u8::from(self.pb7) << 7 } else { value }
             }
         }
@@ -269,7 +250,7 @@ impl Mos6522 {
     /// A control line, CA1 to CB2, gets a level from outside.
     pub fn set_line(&mut self, port: usize, line: usize, level: bool, now: u64) {
         self.advance(now);
-        let before = std::mem::replace(&mut self.ports[port].lines[line], level);
+        let before = std::mem::replace(&mut self.sides[port].lines[line], level);
         if before == level {
             return;
         }
@@ -279,10 +260,10 @@ impl Mos6522 {
             }
             let rising = self.peripheral >> (4 * port) & 1 != 0;
             if level == rising {
-                let pins = self.ports[port].pins();
-                self.ports[port].latched.get_or_insert(pins);
+                let pins = self.sides[port].port.pins();
+                self.sides[port].latched.get_or_insert(pins);
                 if self.second_mode(port) == 4 {
-                    self.ports[port].handshake = true;
+                    self.sides[port].handshake = true;
                 }
                 self.raise(if port == A { CA1 } else { CB1 }, now);
             }
@@ -294,10 +275,10 @@ impl Mos6522 {
     /// The level that the second control line of a port has as an output.
     pub fn second_line(&self, port: usize) -> bool {
         match self.second_mode(port) {
-            4 | 5 => self.ports[port].handshake,
+            4 | 5 => self.sides[port].handshake,
             6 => false,
             7 => true,
-            _ => self.ports[port].handshake || !(port == B && self.shift_mode() & 4 != 0),
+            _ => self.sides[port].handshake || !(port == B && self.shift_mode() & 4 != 0),
         }
     }
 }
@@ -310,8 +291,8 @@ impl Chip for Mos6522 {
                 let value = self.read_port(B);
                 self.handshake(B, now);
                 // Only writing makes the handshake of port B.
-                if matches!(self.second_mode(B), 4 | 5) && self.ports[B].pulse != Some(now) {
-                    (self.ports[B].handshake, self.ports[B].pulse) = (true, None);
+                if matches!(self.second_mode(B), 4 | 5) && self.sides[B].pulse != Some(now) {
+                    (self.sides[B].handshake, self.sides[B].pulse) = (true, None);
                 }
                 value
             }
@@ -320,8 +301,8 @@ impl Chip for Mos6522 {
                 self.handshake(A, now);
                 value
             }
-            2 => self.ports[B].direction,
-            3 => self.ports[A].direction,
+            2 => self.sides[B].port.direction,
+            3 => self.sides[A].port.direction,
             4 => {
                 let count = self.timers[0].at(now) as u8;
                 self.drop_flags(T1, now);
@@ -359,15 +340,15 @@ impl Chip for Mos6522 {
         let low = |latch: u16| latch & 0xFF00 | u16::from(value);
         match offset & 15 {
             0 => {
-                self.ports[B].out = value;
+                self.sides[B].port.out = value;
                 self.handshake(B, now);
             }
             1 => {
-                self.ports[A].out = value;
+                self.sides[A].port.out = value;
                 self.handshake(A, now);
             }
-            2 => self.ports[B].direction = value,
-            3 => self.ports[A].direction = value,
+            2 => self.sides[B].port.direction = value,
+            3 => self.sides[A].port.direction = value,
             4 | 6 => self.timers[0].latch = low(self.timers[0].latch),
             5 => {
                 self.timers[0].latch = high(self.timers[0].latch);
@@ -419,15 +400,15 @@ impl Chip for Mos6522 {
                 self.enabled = if value & ANY != 0 { self.enabled | bits } else { self.enabled & !bits };
                 self.look(now + 1);
             }
-            _ => self.ports[A].out = value,
+            _ => self.sides[A].port.out = value,
         }
         true
     }
 
     fn advance(&mut self, now: u64) {
-        for port in &mut self.ports {
-            if port.pulse.is_some_and(|end| end < now) {
-                (port.handshake, port.pulse) = (true, None);
+        for side in &mut self.sides {
+            if side.pulse.is_some_and(|end| end < now) {
+                (side.handshake, side.pulse) = (true, None);
             }
         }
         while let Some(at) = self.shifting.next.filter(|&at| at <= now) {
@@ -456,19 +437,19 @@ impl Chip for Mos6522 {
     }
 
     fn requests(&self) -> Option<u64> {
-        self.requests
+        self.request.0
     }
 
     fn reset(&mut self, now: u64) {
         self.advance(now);
-        for port in &mut self.ports {
-            (port.out, port.direction, port.latched) = (0, 0, None);
-            (port.handshake, port.pulse) = (true, None);
+        for side in &mut self.sides {
+            (side.port.out, side.port.direction, side.latched) = (0, 0, None);
+            (side.handshake, side.pulse) = (true, None);
         }
         (self.auxiliary, self.peripheral, self.flags, self.enabled) = (0, 0, 0, 0);
         self.shifting = Shifting::default();
         self.timers.iter_mut().for_each(|timer| timer.armed = false);
-        self.requests = None;
+        self.request = Request::default();
     }
 
     fn restart(&mut self, now: u64) {
@@ -481,10 +462,10 @@ impl Chip for Mos6522 {
             timer.count = if pulses { (count, 0) } else { (timer.at(now), since.saturating_sub(now)) };
         }
         self.shifting.next = self.shifting.next.map(|at| at.saturating_sub(now));
-        for port in &mut self.ports {
-            port.pulse = port.pulse.map(|at| at.saturating_sub(now));
+        for side in &mut self.sides {
+            side.pulse = side.pulse.map(|at| at.saturating_sub(now));
         }
-        self.requests = self.requests.map(|_| 0);
+        self.request.restart();
         self.now = 0;
     }
 
@@ -492,19 +473,15 @@ impl Chip for Mos6522 {
         if pin.port == 1 && pin.bit == 7 && self.drives_pb7() {
             return Some(self.pb7);
         }
-        let port = &self.ports[usize::from(pin.port & 1)];
-        (port.direction >> pin.bit & 1 != 0).then_some(port.out >> pin.bit & 1 != 0)
+        self.sides[usize::from(pin.port & 1)].port.level(pin.bit)
     }
 
     fn drive(&mut self, pin: Pin, level: Option<bool>, now: u64) {
         self.advance(now);
-        let level_of = |port: &Port| port.pins() >> pin.bit & 1 != 0;
-        let before = level_of(&self.ports[usize::from(pin.port & 1)]);
-        let (levels, driven) = &mut self.ports[usize::from(pin.port & 1)].outside;
-        let mask = 1 << pin.bit;
-        *driven = *driven & !mask | if level.is_some() { mask } else { 0 };
-        *levels = *levels & !mask | if level == Some(true) { mask } else { 0 };
-        let falls = before && !level_of(&self.ports[usize::from(pin.port & 1)]);
+        let port = &mut self.sides[usize::from(pin.port & 1)].port;
+        let before = port.pins();
+        port.drive(pin.bit, level);
+        let falls = before & !port.pins() & 1 << pin.bit != 0;
         if falls && (pin.port, pin.bit) == (1, 6) && self.counts_pulses() {
             let timer = &mut self.timers[1];
             timer.count.0 = timer.count.0.wrapping_sub(1);

@@ -8,28 +8,13 @@
 //! The RAM select pin is taken to be address line 7. A timer that was written with N shows N - 1 - k / prescale behind k more
 //! cycles; its flag comes when that passes 0, and from there on it counts every cycle.
 
+use super::port::{Port, Request};
 use super::{Chip, Pin};
 use crate::image::Cell;
 
 /// Flags.
 const TIMER: u8 = 0x80;
 const EDGE: u8 = 0x40;
-
-/// A port.
-#[derive(Debug, Clone, Copy, Default)]
-struct Port {
-    out: u8,
-    direction: u8,
-    /// What drives the pins from outside, and which of them.
-    outside: (u8, u8),
-}
-
-impl Port {
-    fn pins(&self) -> u8 {
-        let (levels, driven) = self.outside;
-        self.out & self.direction | (levels & driven | !driven) & !self.direction
-    }
-}
 
 /// The chip.
 #[derive(Debug, Clone)]
@@ -44,7 +29,7 @@ pub struct Mos6532 {
     enabled: u8,
     /// The edge of PA7 that counts: true for the rising one.
     rising: bool,
-    requests: Option<u64>,
+    request: Request,
     now: u64,
 }
 
@@ -58,7 +43,7 @@ impl Default for Mos6532 {
             flags: 0,
             enabled: 0,
             rising: false,
-            requests: None,
+            request: Request::default(),
             now: 0,
         }
     }
@@ -66,11 +51,7 @@ impl Default for Mos6532 {
 
 impl Mos6532 {
     fn look(&mut self, at: u64) {
-        if self.flags & self.enabled == 0 {
-            self.requests = None;
-        } else {
-            self.requests.get_or_insert(at.saturating_sub(1));
-        }
+        self.request.follow(self.flags & self.enabled != 0, at);
     }
 
     fn count(&self, now: u64) -> u8 {
@@ -162,7 +143,7 @@ impl Chip for Mos6532 {
     }
 
     fn requests(&self) -> Option<u64> {
-        self.requests
+        self.request.0
     }
 
     fn reset(&mut self, now: u64) {
@@ -178,22 +159,18 @@ impl Chip for Mos6532 {
     fn restart(&mut self, now: u64) {
         self.advance(now);
         self.ends -= now as i64;
-        self.requests = self.requests.map(|_| 0);
+        self.request.restart();
         self.now = 0;
     }
 
     fn level(&self, pin: Pin) -> Option<bool> {
-        let port = &self.ports[usize::from(pin.port & 1)];
-        (port.direction >> pin.bit & 1 != 0).then_some(port.out >> pin.bit & 1 != 0)
+        self.ports[usize::from(pin.port & 1)].level(pin.bit)
     }
 
     fn drive(&mut self, pin: Pin, level: Option<bool>, now: u64) {
         self.advance(now);
         let before = self.ports[0].pins();
-        let (levels, driven) = &mut self.ports[usize::from(pin.port & 1)].outside;
-        let mask = 1 << pin.bit;
-        *driven = *driven & !mask | if level.is_some() { mask } else { 0 };
-        *levels = *levels & !mask | if level == Some(true) { mask } else { 0 };
+        self.ports[usize::from(pin.port & 1)].drive(pin.bit, level);
         self.pa7_changes(before, now);
     }
 
