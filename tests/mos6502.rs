@@ -1,69 +1,14 @@
 //! The 6502 and 65C02: the executor and the table against a second definition, interrupts, and what the parts do otherwise.
 
+#[path = "model/flat.rs"]
+mod flat;
 #[path = "model/mos6502.rs"]
 mod model;
 
+use flat::{Flat, Random};
 use model::{Chip, Model};
 use plain_byte::processor::mos6502::{C02, C65C02, Cpu, MOS6502, MOS6502U, NMOS, NMOSU, Registers};
-use plain_byte::processor::{Bus, Exit, InputLine, InstructionSet, NoWatch, OutputLine, Processor};
-
-/// Memory and nothing else; every write is kept.
-struct Flat {
-    memory: Vec<u8>,
-    written: Vec<(u16, u8)>,
-}
-
-impl Flat {
-    fn new() -> Self {
-        Self { memory: vec![0; 0x1_0000], written: vec![] }
-    }
-}
-
-impl Bus for Flat {
-    type Cell = u8;
-    const WATCHED: bool = false;
-    const MAPPED: bool = true;
-
-    fn fetch(&mut self, address: u32) -> u8 {
-        self.memory[address as usize]
-    }
-    fn read(&mut self, address: u32, _: u64) -> u8 {
-        self.memory[address as usize]
-    }
-    fn write(&mut self, address: u32, value: u8, _: u64) {
-        self.written.push((address as u16, value));
-        self.memory[address as usize] = value;
-    }
-    fn input(&mut self, _: u32, _: u64) -> u8 {
-        0
-    }
-    fn output(&mut self, _: u32, _: u8, _: u64) {}
-    fn sense(&mut self, _: InputLine, _: u64) -> bool {
-        true
-    }
-    fn drive(&mut self, _: OutputLine, _: bool, _: u64) {}
-    fn attention(&self) -> bool {
-        false
-    }
-}
-
-/// A small generator, so that every run sees the same states.
-struct Random(u64);
-
-impl Random {
-    fn next(&mut self) -> u64 {
-        self.0 ^= self.0 << 13;
-        self.0 ^= self.0 >> 7;
-        self.0 ^= self.0 << 17;
-        self.0
-    }
-
-    /// Any value, with the edges more often than chance has them.
-    fn byte(&mut self) -> u8 {
-        let value = self.next();
-        if value >> 60 < 3 { [0, 0xFF, 0x80, 0x7F][(value >> 8) as usize % 4] } else { value as u8 }
-    }
-}
+use plain_byte::processor::{Exit, InstructionSet, NoWatch, Processor};
 
 fn registers(model: &Model) -> Registers {
     let Model { a, x, y, s, pc, .. } = *model;
@@ -115,7 +60,7 @@ fn every_opcode<const CHIP: u8>(chip: Chip) {
             let mut model = random_model(chip, &mut random);
             model.memory.copy_from_slice(&start);
             model.memory[usize::from(model.pc)] = opcode;
-            let mut bus = Flat { memory: model.memory.clone(), written: vec![] };
+            let mut bus = Flat::new(model.memory.clone());
             compare::<CHIP>(&mut model, &mut bus);
             assert!(bus.memory == model.memory, "memory behind opcode {opcode:02X} on {chip:?}");
         }
@@ -132,7 +77,7 @@ fn every_opcode_does_what_the_second_definition_says() {
 /// ADC, SBC and the like with every pair of operands, both carries, binary and decimal.
 fn every_operand<const CHIP: u8>(chip: Chip) {
     let mut model = random_model(chip, &mut Random(99));
-    let mut bus = Flat::new();
+    let mut bus = Flat::empty();
     let opcodes: &[u8] =
         if chip == Chip::Undocumented { &[0x69, 0xE9, 0x6B, 0xEB] } else { &[0x69, 0xE9, 0xC9] };
     for &opcode in opcodes {
@@ -210,7 +155,7 @@ fn the_table_tells_what_the_second_definition_does() {
 
 /// A processor in front of NOPs, with what its three pointers lead to.
 fn ready<const CHIP: u8>(p: u8, program: &[u8]) -> (Cpu<CHIP>, Flat) {
-    let mut bus = Flat { memory: vec![0xEA; 0x1_0000], written: vec![] };
+    let mut bus = Flat::new(vec![0xEA; 0x1_0000]);
     bus.memory[0x200..0x200 + program.len()].copy_from_slice(program);
     bus.memory[0xFFFA..].copy_from_slice(&[0x00, 0x40, 0x00, 0x50, 0x00, 0x60]);
     let mut cpu = Cpu::<CHIP>::default();

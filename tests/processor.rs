@@ -1,69 +1,17 @@
 //! The 8080 and 8085: the executor against a second definition, the table against the executor, encoding against
 //! decoding.
 
+#[path = "model/flat.rs"]
+mod flat;
 mod model;
 
+use flat::{Flat, Random};
 use model::{Chip, Model};
 use plain_byte::processor::i8080::{Cpu, I80, I85, Registers, U85};
 use plain_byte::processor::{
-    ALL, Bus, Exit, InputLine, InstructionSet, LONGEST, NoWatch, OutputLine, Processor, Shape, Usage, decode,
-    encode,
+    ALL, Exit, InstructionSet, LONGEST, NoWatch, Processor, Shape, Usage, decode, encode,
 };
 use proptest::prelude::*;
-
-/// Memory and one input value, nothing else.
-struct Flat {
-    memory: Vec<u8>,
-    port_in: u8,
-    written: Vec<(u8, u8)>,
-}
-
-impl Bus for Flat {
-    type Cell = u8;
-    const WATCHED: bool = false;
-    const MAPPED: bool = false;
-
-    fn fetch(&mut self, address: u32) -> u8 {
-        self.memory[address as usize]
-    }
-    fn read(&mut self, address: u32, _: u64) -> u8 {
-        self.memory[address as usize]
-    }
-    fn write(&mut self, address: u32, value: u8, _: u64) {
-        self.memory[address as usize] = value;
-    }
-    fn input(&mut self, _: u32, _: u64) -> u8 {
-        self.port_in
-    }
-    fn output(&mut self, port: u32, value: u8, _: u64) {
-        self.written.push((port as u8, value));
-    }
-    fn sense(&mut self, _: InputLine, _: u64) -> bool {
-        true
-    }
-    fn drive(&mut self, _: OutputLine, _: bool, _: u64) {}
-    fn attention(&self) -> bool {
-        false
-    }
-}
-
-/// A small generator, so that every run sees the same states.
-struct Random(u64);
-
-impl Random {
-    fn next(&mut self) -> u64 {
-        self.0 ^= self.0 << 13;
-        self.0 ^= self.0 >> 7;
-        self.0 ^= self.0 << 17;
-        self.0
-    }
-
-    /// Any value, with the edges more often than chance has them.
-    fn byte(&mut self) -> u8 {
-        let value = self.next();
-        if value >> 60 == 0 { [0, 0xFF, 0x80, 0x7F][(value >> 8) as usize % 4] } else { value as u8 }
-    }
-}
 
 fn registers(model: &Model) -> Registers {
     let [b, c, d, e, h, l, _, a] = model.r;
@@ -111,7 +59,7 @@ fn compare<const CHIP: u8>(model: &mut Model, bus: &mut Flat) {
         assert_eq!(cpu.now, model.states, "T-states of {}", context());
         assert_eq!(cpu.halted, model.halted, "{}", context());
         assert_eq!(cpu.interrupts.enabled, model.enabled, "{}", context());
-        assert_eq!(bus.written, model.written, "{}", context());
+        assert_eq!(bus.put_out, model.written, "{}", context());
     } else {
         assert_eq!((cpu.registers, cpu.now), (before, 0), "{}", context());
     }
@@ -125,7 +73,7 @@ fn every_opcode<const CHIP: u8>(chip: Chip, rounds: u32) {
             let mut model = random_model(chip, &mut random);
             model.memory.copy_from_slice(&start);
             model.memory[usize::from(model.pc)] = opcode;
-            let mut bus = Flat { memory: model.memory.clone(), port_in: 0, written: vec![] };
+            let mut bus = Flat::new(model.memory.clone());
             compare::<CHIP>(&mut model, &mut bus);
             assert!(bus.memory == model.memory, "memory behind opcode {opcode:02X} on {chip:?}");
         }
@@ -144,7 +92,7 @@ fn every_operand<const CHIP: u8>(chip: Chip) {
     let mut random = Random(99);
     let mut model = random_model(chip, &mut random);
     model.pc = 0x100;
-    let mut bus = Flat { memory: vec![0; 0x1_0000], port_in: 0, written: vec![] };
+    let mut bus = Flat::empty();
     let two_operands = (0x80..0xC0u8).step_by(8);
     let one_operand = [0x07, 0x0F, 0x17, 0x1F, 0x27, 0x2F, 0x37, 0x3F, 0x3C, 0x3D];
     for opcode in two_operands.chain(one_operand) {
@@ -182,7 +130,7 @@ fn against_table<const CHIP: u8>(set: &'static InstructionSet) {
         let mut times = std::collections::BTreeSet::new();
         let mut lengths = std::collections::BTreeSet::new();
         for _ in 0..200 {
-            let mut bus = Flat { memory: vec![0; 0x1_0000], port_in: 0, written: vec![] };
+            let mut bus = Flat::empty();
             // Away from each other, so that nothing the instruction writes is the instruction.
             bus.memory[0x2000] = opcode;
             (bus.memory[0x2001], bus.memory[0x2002]) = (0x34, 0x92);
@@ -325,7 +273,7 @@ fn every_set_of_requests_is_taken_in_the_makers_order() {
                 };
                 let expected = inputs.iter().enumerate().find(open).map(|(_, row)| row.2);
                 // A memory full of NOPs: without an interrupt one of them is executed.
-                let mut bus = Flat { memory: vec![0; 0x1_0000], port_in: 0, written: vec![] };
+                let mut bus = Flat::empty();
                 cpu.run(&mut bus, &mut NoWatch, 1);
                 let context = format!("masks {masks:03b}, requests {requests:05b}, enabled {enabled}");
                 match expected {

@@ -9,7 +9,9 @@ use plain_byte::diagnostic::Sources;
 use plain_byte::image::{Format, Image, ReadError, Settings, hex, raw};
 use plain_byte::processor::{self, InstructionSet};
 use plain_byte::report::{self, Policy, UnknownWarning, WARNINGS};
-use plain_byte::session::{Found, OpenError, Session, find_board, firmware_image};
+use plain_byte::session::{
+    Found, OpenError, Program as Loaded, Session, SessionError, find_board, firmware_image,
+};
 
 /// Endings that need not be typed, sources first.
 const PROGRAM_ENDINGS: &[&str] = &["asm", "hex", "bin"];
@@ -234,8 +236,41 @@ pub fn origin(at: Option<&str>, set: Option<&'static InstructionSet>) -> Result<
         .map_err(|_| Failure::usage(format!("--at {text} is no address"), "give an address such as 4000h"))
 }
 
-/// A session with the program loaded, as the arguments say.
+/// A session with the program loaded, as the arguments say, and the program counter at its start.
 pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
+    opened(program, arguments, load)
+}
+
+fn load(session: &mut Session, program: &Program) -> Result<(), SessionError> {
+    match program {
+        Program::Assembled(assembly) => session.load_assembly(assembly),
+        Program::Image(image) => session.load(image.clone()),
+    }
+}
+
+/// The same with the program in memory while resident firmware, where there is some, goes on waiting for the operator.
+pub fn waiting(program: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
+    opened(program, arguments, |session, program| match program {
+        _ if session.machine().board().firmware.is_none() => load(session, program),
+        Program::Assembled(assembly) => {
+            session.program_of(assembly).and_then(|program| session.place(program))
+        }
+        Program::Image(image) => session.place(Loaded::from_image(image.clone())),
+    })
+}
+
+/// A board without a program.
+pub fn empty(board_name: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
+    let mut found = board(board_name, cpu_option(arguments.cpu.as_deref())?)?;
+    leave_out(Some(&mut found), &arguments.without)?;
+    Session::open(&found, &mut Files).map_err(open_failure)
+}
+
+fn opened(
+    program: &str,
+    arguments: &TargetArguments,
+    put: impl Fn(&mut Session, &Program) -> Result<(), SessionError>,
+) -> Result<Session, Failure> {
     let asked = cpu_option(arguments.cpu.as_deref())?;
     let name = files::find(program, PROGRAM_ENDINGS);
     // `bare` waits for the processor that the source chooses.
@@ -270,11 +305,7 @@ pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Fa
         fit(&mut found, asked)?;
     }
     let mut session = Session::open(&found, &mut Files).map_err(open_failure)?;
-    let loaded = match &program {
-        Program::Assembled(assembly) => session.load_assembly(assembly),
-        Program::Image(image) => session.load(image.clone()),
-    };
-    loaded.map_err(|error| {
+    put(&mut session, &program).map_err(|error| {
         Failure::input(format!("{name}: {error}"), "choose another origin, or another board with --board")
     })?;
     Ok(session)

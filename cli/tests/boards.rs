@@ -61,6 +61,7 @@ fn mistakes_at_the_boards_are_answered() {
         "run blink --board puffin --press interrupt@soon",
         "card blink --board puffin",
         "run blink --board tern",
+        "panel divide --board tern --script slips",
         "build beacon --board puffin --without ram",
     ];
     let told: Vec<String> =

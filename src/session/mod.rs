@@ -142,6 +142,15 @@ impl Session {
     /// # Errors
     /// [`SessionError`] where it has errors or does not fit.
     pub fn load_assembly(&mut self, assembly: &Assembly) -> Result<(), SessionError> {
+        let program = self.program_of(assembly)?;
+        self.load_program(program)
+    }
+
+    /// What was assembled, as a program for this machine's processor.
+    ///
+    /// # Errors
+    /// [`SessionError`] where it has errors or is for another processor.
+    pub fn program_of(&self, assembly: &Assembly) -> Result<Program, SessionError> {
         if !assembly.succeeded() {
             return Err(SessionError::Errors);
         }
@@ -152,13 +161,13 @@ impl Session {
             let board = self.machine.board().name.clone();
             return Err(SessionError::Processor { program: set.name, board, processor: own.name });
         }
-        self.load_program(Program::from_assembly(assembly))
+        Ok(Program::from_assembly(assembly))
     }
 
     /// Puts a program into memory while the machine stays where it is, as somebody who keyed it in would have done.
     ///
     /// # Errors
-    /// [`SessionError`] where it has errors or does not fit.
+    /// [`SessionError`] where it does not fit.
     pub fn place(&mut self, program: Program) -> Result<(), SessionError> {
         self.machine.load(&program.image)?;
         self.timeline.touched();

@@ -7,7 +7,6 @@ use crate::paint;
 use crate::project;
 use crate::say::Failure;
 use plain_byte::monitor::{Monitor, Reply};
-use plain_byte::session::Session;
 use rustyline::completion::{Completer, Pair};
 use rustyline::error::ReadlineError;
 use rustyline::history::DefaultHistory;
@@ -22,13 +21,7 @@ pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
             let program = project::program(named.as_ref(), &mut target)?;
             open::session(&program, &target)?
         }
-        _ => {
-            let set = open::cpu_option(target.cpu.as_deref())?;
-            let board = target.board.as_deref().unwrap_or("bare");
-            let mut found = open::board(board, set)?;
-            open::leave_out(Some(&mut found), &target.without)?;
-            Session::open(&found, &mut Files).map_err(open::open_failure)?
-        }
+        _ => open::empty(target.board.as_deref().unwrap_or("bare"), &target)?,
     };
     files::catch_interrupt();
     let monitor = Monitor::new(session);

@@ -4,7 +4,7 @@ mod keys;
 mod screen;
 
 use crate::arguments::PanelArguments;
-use crate::files::{self, Files};
+use crate::files;
 use crate::say::Failure;
 use crate::{open, paint, project};
 use crossterm::event::{
@@ -30,34 +30,17 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
     }
 }
 
-/// The board, with the program in its memory. Where the board has firmware, that goes on waiting for the operator.
+/// The board, with the program in its memory.
 fn session(arguments: &PanelArguments) -> Result<Session, Failure> {
     let mut target = arguments.target.clone();
-    let of_project = arguments.program.is_none() && project::look()?.is_some();
-    if arguments.program.is_some() || of_project {
+    if arguments.program.is_some() || project::look()?.is_some() {
         let program = project::program(arguments.program.as_ref(), &mut target)?;
-        let loaded = open::session(&program, &target)?;
-        if loaded.machine().board().firmware.is_none() {
-            return Ok(loaded);
-        }
-        let mut waiting = empty(&target)?;
-        if let Some(program) = loaded.program() {
-            let fits = waiting.place(program.clone());
-            fits.map_err(|error| Failure::input(error.to_string(), "choose another origin"))?;
-        }
-        return Ok(waiting);
+        return open::waiting(&program, &target);
     }
-    empty(&target)
-}
-
-fn empty(target: &crate::arguments::TargetArguments) -> Result<Session, Failure> {
-    let set = open::cpu_option(target.cpu.as_deref())?;
-    let Some(board) = target.board.as_deref() else {
-        return Err(Failure::usage("which board's panel?", "name it with --board, for example --board tern"));
-    };
-    let mut found = open::board(board, set)?;
-    open::leave_out(Some(&mut found), &target.without)?;
-    Session::open(&found, &mut Files).map_err(open::open_failure)
+    match target.board.as_deref() {
+        Some(board) => open::empty(board, &target),
+        None => Err(Failure::usage("which board's panel?", "name it with --board, for example --board tern")),
+    }
 }
 
 fn run_script(name: &str, panel: &mut Panel) -> Result<(), Failure> {

@@ -1,0 +1,69 @@
+//! What the tests of every processor run it on: flat memory, and states that are the same in every run.
+
+use plain_byte::processor::{Bus, InputLine, OutputLine};
+
+/// Memory and one input value; what goes to memory and to ports is kept.
+pub struct Flat {
+    pub memory: Vec<u8>,
+    pub port_in: u8,
+    pub written: Vec<(u16, u8)>,
+    pub put_out: Vec<(u8, u8)>,
+}
+
+impl Flat {
+    pub fn new(memory: Vec<u8>) -> Self {
+        Self { memory, port_in: 0, written: vec![], put_out: vec![] }
+    }
+
+    pub fn empty() -> Self {
+        Self::new(vec![0; 0x1_0000])
+    }
+}
+
+impl Bus for Flat {
+    type Cell = u8;
+    const WATCHED: bool = false;
+    const MAPPED: bool = true;
+
+    fn fetch(&mut self, address: u32) -> u8 {
+        self.memory[address as usize]
+    }
+    fn read(&mut self, address: u32, _: u64) -> u8 {
+        self.memory[address as usize]
+    }
+    fn write(&mut self, address: u32, value: u8, _: u64) {
+        self.written.push((address as u16, value));
+        self.memory[address as usize] = value;
+    }
+    fn input(&mut self, _: u32, _: u64) -> u8 {
+        self.port_in
+    }
+    fn output(&mut self, port: u32, value: u8, _: u64) {
+        self.put_out.push((port as u8, value));
+    }
+    fn sense(&mut self, _: InputLine, _: u64) -> bool {
+        true
+    }
+    fn drive(&mut self, _: OutputLine, _: bool, _: u64) {}
+    fn attention(&self) -> bool {
+        false
+    }
+}
+
+/// A small generator, so that every run sees the same states.
+pub struct Random(pub u64);
+
+impl Random {
+    pub fn next(&mut self) -> u64 {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        self.0
+    }
+
+    /// Any value, with the edges more often than chance has them.
+    pub fn byte(&mut self) -> u8 {
+        let value = self.next();
+        if value >> 60 < 3 { [0, 0xFF, 0x80, 0x7F][(value >> 8) as usize % 4] } else { value as u8 }
+    }
+}
