@@ -162,6 +162,10 @@ impl Io {
 
     /// Takes note of what changed at the chips: their interrupt lines, the lamps on their pins, when they want to be woken.
     pub(super) fn settle(&mut self, now: u64) {
+        // Keys first: what they pull may be an interrupt.
+        for keypad in &mut self.keypads {
+            keypad.settle(&mut self.chips, now);
+        }
         let mut requested: Option<u64> = None;
         for fitted in &mut self.chips {
             let Some(input) = fitted.place.interrupt else { continue };
@@ -180,9 +184,6 @@ impl Io {
         }
         if self.next().is_some_and(|next| next < self.slice) {
             self.attention = true;
-        }
-        for keypad in &mut self.keypads {
-            keypad.settle(&mut self.chips, now);
         }
         for digits in &mut self.digits {
             digits.settle(&self.chips, now);
