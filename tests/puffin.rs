@@ -4,7 +4,7 @@ mod common;
 
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::Event;
-use plain_byte::session::{Limits, Session, Stop, cases::Cases, find_board};
+use plain_byte::session::{Change, Limits, Session, Stop, cases::Cases, find_board};
 
 /// A session with the program on the board, with or without RAM.
 fn on_puffin(source: &str, ram: bool) -> Session {
@@ -168,6 +168,16 @@ tick:   inc $22
         stepped.step();
     }
     assert!(state(&plain) == state(&stepped), "back and forth");
+}
+
+/// What a chip gives and gets is told as that, not as a cell that lies under it.
+#[test]
+fn a_step_tells_what_a_chip_gives_and_gets() {
+    let mut session =
+        on_puffin(" org $8000\n lda #$80\n sta $7F02\n lda $7F02\n org $FFFC\n dw $8000\n", true);
+    let told: Vec<Vec<Change>> = (0..3).map(|_| session.step().changes).collect();
+    assert_eq!(told[1], [Change::Chip { address: 0x7F02, value: 0x80, written: true }]);
+    assert_eq!(told[2], [Change::Chip { address: 0x7F02, value: 0x80, written: false }]);
 }
 
 #[test]

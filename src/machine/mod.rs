@@ -278,6 +278,11 @@ impl Machine {
         self.core.put(address, value)
     }
 
+    /// True where a chip answers at a memory address.
+    pub fn is_chip(&self, address: u32) -> bool {
+        self.io.is_space(address)
+    }
+
     /// Its memory.
     pub fn memory(&self) -> &Memory {
         self.core.memory()

@@ -40,6 +40,15 @@ pub enum Change {
         /// False where the write had no effect: ROM, or no memory at all.
         took_effect: bool,
     },
+    /// A chip's register among the memory was read or written.
+    Chip {
+        /// The address.
+        address: u32,
+        /// The value that it gave or got.
+        value: Cell,
+        /// True where it was written.
+        written: bool,
+    },
     /// A port was read.
     In {
         /// The port.
@@ -144,6 +153,11 @@ impl Seen {
         }
         changes.append(&mut flags);
         changes.extend(notes.iter().filter_map(|note| match note.access {
+            Access::Read | Access::Write if machine.is_chip(note.address) => Some(Change::Chip {
+                address: note.address,
+                value: note.value,
+                written: note.access == Access::Write,
+            }),
             Access::Write => Some(Change::Cell {
                 address: note.address,
                 before: note.before,

@@ -118,6 +118,11 @@ pub(super) fn change_text(set: &InstructionSet, change: &Change, text: &mut Text
                 text.tone(Tone::Wrong, " (no RAM there)");
             }
         }
+        Change::Chip { address, value, written } => {
+            let word = if *written { "gets" } else { "gives" };
+            text.put(format!("[{}] {word} ", set.address((*address).into())))
+                .tone(Tone::Live, set.cell(*value));
+        }
         Change::In { port, value } => {
             text.put(format!("port {} gives ", set.cell((*port).into()))).tone(Tone::Live, set.cell(*value));
         }
@@ -358,10 +363,9 @@ fn lamps_line(machine: &Machine) -> Option<Text> {
         for (lit, word) in [(true, "lit"), (false, "dark")] {
             let own = || spans.iter().filter(|span| span.0 == lit).map(|span| span.1);
             if let (Some(least), Some(most)) = (own().min(), own().max()) {
-                let range = match least == most {
-                    true => time_text(least, clock),
-                    false => format!("{} to {}", time_text(least, clock), time_text(most, clock)),
-                };
+                // A few cycles more or less are the same on a watch.
+                let (least, most) = (time_text(least, clock), time_text(most, clock));
+                let range = if least == most { least } else { format!("{least} to {most}") };
                 let times = match own().count() {
                     1 => "once".to_string(),
                     count => format!("{count} times"),

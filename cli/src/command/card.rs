@@ -5,6 +5,7 @@ use crate::arguments::CardArguments;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
+use plain_byte::machine::{Area, MemoryKind};
 use plain_byte::report::{Follow, Grouping, card, disassemble, source_lines};
 
 pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
@@ -25,6 +26,15 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
                 help,
             ));
         };
+        let is_ram = |address: u32| {
+            let holds = |area: &&Area| (area.first..=area.last).contains(&address);
+            found.memory.iter().find(holds).is_some_and(|area| area.kind == MemoryKind::Ram)
+        };
+        if let Some(row) = card.rows().iter().find(|row| !is_ram(row.address)) {
+            let place = program.set.address(row.address.into());
+            let help = "choose another origin; `plainbyte boards NAME` shows its memory";
+            return Err(Failure::input(format!("the board {} has no RAM at {place}", found.name), help));
+        }
         return Ok(paint::show(&card.keypad_text(keying))?);
     }
     match &arguments.drawing.output {

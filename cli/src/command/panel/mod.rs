@@ -16,6 +16,8 @@ use plain_byte::panel::{Panel, Script};
 use plain_byte::session::{Session, Stop, Tracer};
 use screen::{Screen, Spot};
 use std::io::IsTerminal;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
@@ -129,11 +131,27 @@ impl Drop for Restored {
     }
 }
 
+/// Set when a signal asks the command to end, so that the terminal is given back first. A panic gives it back, too.
+fn ended_from_outside() -> Result<Arc<AtomicBool>, Failure> {
+    let hook = std::panic::take_hook();
+    std::panic::set_hook(Box::new(move |info| {
+        let _ = crossterm::execute!(std::io::stdout(), crossterm::event::DisableMouseCapture);
+        hook(info);
+    }));
+    let ended = Arc::new(AtomicBool::new(false));
+    #[cfg(unix)]
+    for signal in [signal_hook::consts::SIGTERM, signal_hook::consts::SIGHUP] {
+        signal_hook::flag::register(signal, Arc::clone(&ended))?;
+    }
+    Ok(ended)
+}
+
 fn operate(panel: Panel) -> Result<(), Failure> {
     files::catch_interrupt();
     let mut terminal = ratatui::init();
     let _restored = Restored;
     crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
+    let ended = ended_from_outside()?;
     let keys = Keys::new(&panel);
     let console = panel.session().machine().board().console.is_some();
     let state = State {
@@ -150,7 +168,7 @@ fn operate(panel: Panel) -> Result<(), Failure> {
     let mut last = Instant::now();
     let mut screen = Screen::default();
     let mut view = operator.panel.look();
-    while !operator.quit && !files::was_stopped() {
+    while !operator.quit && !files::was_stopped() && !ended.load(Ordering::Relaxed) {
         let begin = Instant::now();
         operator.release(begin);
         operator.run(begin - last);
