@@ -1,6 +1,6 @@
 //! The chips, each on its own against what its data sheet says of the registers.
 
-use plain_byte::machine::chip::{Chip, Mc6850, Mos6522, Mos6532, Pin};
+use plain_byte::machine::chip::{Chip, Mc6850, Mos6522, Mos6532, Pin, TextScreen};
 use proptest::prelude::*;
 
 const ORB: u32 = 0;
@@ -334,6 +334,92 @@ fn the_6532_has_ram_ports_and_an_edge() {
     }
     riot.reset(20);
     assert_eq!((riot.read(0x81, 21), riot.read(5, 21)), (Some(0), Some(0x5F)), "a reset leaves the RAM");
+}
+
+/// The registers of the text screen, as its own page in docs/boards.md tells them.
+#[test]
+fn a_screen_tells_when_its_picture_is_complete_and_which_line_it_draws() {
+    const PICTURE: u64 = 312 * 64;
+    let mut screen = TextScreen::default();
+    let at = |screen: &mut TextScreen, register, now| screen.read(register, now).expect("a register");
+    assert_eq!((at(&mut screen, 4, 0), at(&mut screen, 4, 127), at(&mut screen, 4, 128)), (0, 0, 1));
+    assert_eq!((at(&mut screen, 3, 256 * 64 - 1), at(&mut screen, 3, 256 * 64)), (0, 0x80));
+    assert_eq!((at(&mut screen, 4, PICTURE - 1), at(&mut screen, 4, PICTURE)), (155, 0));
+    assert_eq!((screen.next(), screen.requests()), (None, None), "nobody asked to be told");
+    // Asking for the interrupt while the flag is set brings it at once; the 1 in bit 7 clears it until the next picture.
+    screen.write(3, 1, PICTURE + 10);
+    assert_eq!(screen.requests(), Some(PICTURE + 9));
+    screen.write(3, 0x81, PICTURE + 20);
+    assert_eq!((screen.requests(), screen.next()), (None, Some(PICTURE + 256 * 64)));
+    screen.advance(PICTURE + 256 * 64);
+    assert_eq!((screen.requests(), screen.next()), (Some(PICTURE + 256 * 64 - 1), None));
+    screen.write(0, 0x1B, PICTURE + 256 * 64);
+    assert_eq!(at(&mut screen, 0, PICTURE + 256 * 64), 0x0B, "a colour has four bits");
+    assert_eq!((screen.read(7, 0), screen.write(4, 0, 0), screen.write(9, 0, 0)), (None, false, false));
+    screen.reset(PICTURE * 2);
+    assert_eq!((screen.requests(), at(&mut screen, 0, PICTURE * 2)), (None, 0x0B), "reset keeps the picture");
+}
+
+#[test]
+fn a_picture_has_memory_in_its_colours_and_the_border_line_by_line() {
+    let mut screen = TextScreen::default();
+    for (register, value) in [(1, 0x40), (2, 0x48), (5, 41), (6, 0x80)] {
+        assert!(screen.write(register, value, 0));
+    }
+    // Lines 100 and on are in another colour, and from line 200 on in a third one.
+    screen.write(0, 5, 64 * 100);
+    screen.write(0, 11, 64 * 200);
+    let cell = |at: u32| match at {
+        0x4000 => 0x41,
+        0x4001 => 0x42 | 0x80,
+        0x4029 => 1,
+        0x4800 | 0x4801 => 0xB4,
+        _ => 0x20,
+    };
+    let picture = screen.screen(64 * 312).expect("a screen").picture(cell);
+    assert_eq!(picture.lines()[..2], ["AB".to_string(), " ●".to_string()]);
+    let colours = |at: usize| (picture.glyphs[at].ink, picture.glyphs[at].ground);
+    assert_eq!((colours(0), colours(1)), ((4, 11), (11, 4)), "bit 7 exchanges them");
+    assert_eq!((picture.cursor, picture.cursor_lit, picture.glyphs.len()), (Some(41), true, 960));
+    let changes: Vec<(usize, u8)> = (1..256)
+        .filter(|&at| picture.border[at] != picture.border[at - 1])
+        .map(|at| (at, picture.border[at]))
+        .collect();
+    assert_eq!((picture.border[0], changes), (0, vec![(100, 5), (200, 11)]));
+    assert!(!screen.screen(64 * 312 * 16).expect("a screen").picture(cell).cursor_lit, "it blinks");
+    // A whole picture later all of it has the last colour.
+    let border = screen.screen(64 * 312 * 2 - 1).expect("a screen").picture(cell).border;
+    assert!(border.iter().all(|&colour| colour == 11));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 64, ..ProptestConfig::default() })]
+    #[test]
+    fn a_screen_is_the_same_however_time_passes(
+        writes in proptest::collection::vec((0u32..7, any::<u8>(), 1u64..9000), 1..8),
+        restart in any::<bool>(),
+    ) {
+        let (mut quick, mut slow) = (TextScreen::default(), TextScreen::default());
+        let (mut now, mut gone) = (0, 0);
+        for (register, value, wait) in writes {
+            for cycle in 1..=wait {
+                slow.advance(now + cycle + gone);
+            }
+            now += wait;
+            prop_assert_eq!(quick.write(register, value.into(), now), slow.write(register, value.into(), now + gone));
+            if restart && value & 3 == 0 {
+                quick.restart(now);
+                (now, gone) = (0, now + gone);
+            }
+            prop_assert!(quick.next().is_none_or(|next| next > now));
+            prop_assert_eq!(quick.next().map(|next| next + gone), slow.next());
+        }
+        for register in 0..7 {
+            prop_assert_eq!(quick.read(register, now), slow.read(register, now + gone), "register {}", register);
+        }
+        prop_assert_eq!(quick.screen(now), slow.screen(now + gone));
+        prop_assert_eq!(quick.requests().is_some(), slow.requests().is_some());
+    }
 }
 
 proptest! {

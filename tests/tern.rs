@@ -17,7 +17,7 @@ fn panel(without: &[&str]) -> Panel {
 /// Runs a script and tells what was seen otherwise.
 fn run(panel: &mut Panel, text: &str) {
     let script = Script::parse(text).expect("a script");
-    let ran = script.run(panel).expect("it can be carried out");
+    let ran = script.run(panel, &mut |_, _| Ok(())).expect("it can be carried out");
     assert_eq!(ran.failed, 0, "{}", ran.text);
 }
 
@@ -44,10 +44,10 @@ fn a_script_that_makes_no_sense_is_refused_with_every_line_that_does_not() {
     1: `prss` is no word of the panel (did you mean `press`?)
     2: `press` is not complete (write `press KEY KEY …`)
     3: `wait` is not complete (write `wait 500ms`)
-    4: `see digits 12` is not complete (write `see digits "0200A9", see lamp lit, see output "text"`)
-    5: `see lamp` is not complete (write `see digits "0200A9", see lamp lit, see output "text"`)
+    4: `see digits 12` is not complete (write `see digits "0200A9", see lamp lit, see output "text", see screen "text", see border lamp`)
+    5: `see lamp` is not complete (write `see digits "0200A9", see lamp lit, see output "text", see screen "text", see border lamp`)
     6: `type fog` is not complete (write `type "text"`)
-    9: `see lamp glowing` is not complete (write `see digits "0200A9", see lamp lit, see output "text"`)
+    9: `see lamp glowing` is not complete (write `see digits "0200A9", see lamp lit, see output "text", see screen "text", see border lamp`)
     "#);
     // What the board does not have.
     for (line, message) in [
@@ -57,14 +57,14 @@ fn a_script_that_makes_no_sense_is_refused_with_every_line_that_does_not() {
         ("type \"7\"", "the board tern has no console"),
     ] {
         let script = Script::parse(line).expect("a script");
-        assert_eq!(script.run(&mut panel(&[])).expect_err(line).message, message);
+        assert_eq!(script.run(&mut panel(&[]), &mut |_, _| Ok(())).expect_err(line).message, message);
     }
 }
 
 #[test]
 fn a_look_that_sees_something_else_is_told_and_the_panel_is_drawn() {
     let script = Script::parse("see digits \"0.2.0.0.01\"\nshow\n").expect("a script");
-    let ran = script.run(&mut panel(&[])).expect("it can be carried out");
+    let ran = script.run(&mut panel(&[]), &mut |_, _| Ok(())).expect("it can be carried out");
     assert_eq!(ran.failed, 1);
     insta::assert_snapshot!(ran.text.to_string());
 }

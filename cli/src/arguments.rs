@@ -346,6 +346,12 @@ pub struct PanelArguments {
     /// Carry out a panel script instead of opening the screen; `-` is standard input
     #[arg(long, value_name = "FILE")]
     pub script: Option<String>,
+    /// Write a picture of the panel at the end of the script, or of the board as it starts; a file ending in .png or .svg
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
+    /// Size of pictures in columns and lines
+    #[arg(long, value_name = "COLUMNSxLINES", default_value = "128x40")]
+    pub size: String,
 }
 
 #[derive(Debug, Args)]

@@ -34,6 +34,18 @@ impl Failure {
         Self::Places { sources, diagnostics: vec![diagnostic], more: 0, status }
     }
 
+    /// What is wrong, in a sentence.
+    pub fn sentence(&self) -> String {
+        match self {
+            Self::Message { message, .. } => message.clone(),
+            Self::Places { diagnostics, .. } => {
+                diagnostics.first().map(|one| one.message.clone()).unwrap_or_default()
+            }
+            Self::Said(_) => String::new(),
+            Self::Closed => "whoever read it went away".to_string(),
+        }
+    }
+
     /// Says it on standard error and returns the exit status.
     pub fn tell(self) -> u8 {
         match self {

@@ -19,7 +19,7 @@ fuzz_target!(|input: (bool, Vec<u8>, String)| {
     let text: String = lines.flat_map(|line| [line.chars().take(40).collect(), "\n".to_string()]).collect();
     if let Ok(script) = Script::parse(&text) {
         let mut panel = Panel::new(session);
-        let _ = script.run(&mut panel);
+        let _ = script.run(&mut panel, &mut |_, _| Ok(()));
         let _ = panel.look().text().to_string();
     }
 });

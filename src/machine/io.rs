@@ -4,7 +4,7 @@ use super::board::{ChipAt, ChipPlace, Unmapped};
 use super::bus::{Access, Missing};
 use super::chip::Chip;
 use super::line::SerialLine;
-use super::part::{Digits, Keypad, Lamp, LampChange, Stepper};
+use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper};
 use crate::image::Cell;
 use serde::Serialize;
 
@@ -63,6 +63,7 @@ pub struct Io {
     pub(super) lamp_changes: Vec<LampChange>,
     pub(super) digits: Vec<Digits>,
     pub(super) keypads: Vec<Keypad>,
+    pub(super) keyboard: Option<Keyboard>,
     pub(super) stepper: Option<Stepper>,
     /// The step logic is on.
     pub(super) steps: bool,
@@ -92,6 +93,7 @@ impl Io {
             lamp_changes: Vec::new(),
             digits: Vec::new(),
             keypads: Vec::new(),
+            keyboard: None,
             stepper: None,
             steps: false,
             line,
@@ -148,6 +150,9 @@ impl Io {
             for fitted in &mut self.chips {
                 fitted.chip.advance(at);
             }
+            if let Some(keyboard) = &mut self.keyboard {
+                keyboard.advance(&mut self.keypads, at);
+            }
             self.settle(at);
         }
         for fitted in &mut self.chips {
@@ -155,9 +160,10 @@ impl Io {
         }
     }
 
-    /// The next cycle at which a chip does something by itself that can be seen from outside.
+    /// The next cycle at which a chip does something by itself that can be seen from outside, or a key is struck.
     pub(super) fn next(&self) -> Option<u64> {
-        self.chips.iter().filter_map(|fitted| fitted.chip.next()).min()
+        let keyboard = self.keyboard.as_ref().and_then(Keyboard::next);
+        self.chips.iter().filter_map(|fitted| fitted.chip.next()).chain(keyboard).min()
     }
 
     /// Takes note of what changed at the chips: their interrupt lines, the lamps on their pins, when they want to be woken.

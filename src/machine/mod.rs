@@ -14,8 +14,8 @@ mod part;
 pub mod shipped;
 
 pub use board::{
-    Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, Key, Keying, KeypadPlace, Unmapped, VERSION,
-    Wiring,
+    Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, Key, KeyboardPlace, Keying, KeypadPlace,
+    Unmapped, VERSION, Wiring,
 };
 pub use bus::{Access, Missing, Noted};
 pub use core::{Callback, Core, StopMap, Watching};
@@ -23,7 +23,7 @@ pub use io::{Fitted, PortWrite};
 
 pub use line::SerialLine;
 pub use memory::{Area, Memory, MemoryKind};
-pub use part::{Digits, Keypad, Lamp, LampChange, Stepper, Wire};
+pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
 
 use crate::image::Image;
 use crate::processor::{Exit, InstructionSet, Role};
@@ -143,6 +143,10 @@ impl Machine {
             let KeypadPlace { name, select, rows, legends } = place.clone();
             io.keypads.push(Keypad::new(name, select, rows, legends));
         }
+        io.keyboard = board.keyboard.as_ref().map(|place| {
+            let KeyboardPlace { keypad, shift, makes } = place.clone();
+            Keyboard::new(keypad, shift, makes, board.clock)
+        });
         io.stepper = board.stepper;
         let mut machine = Self {
             board: board.clone(),
@@ -306,7 +310,8 @@ impl Machine {
     /// Characters that wait to be typed at the console.
     pub fn input_waiting(&self) -> usize {
         let chips: usize = self.io.chips.iter().map(|fitted| fitted.chip.waiting()).sum();
-        chips + self.io.line.as_ref().map_or(0, SerialLine::waiting)
+        let keyboard = self.io.keyboard.as_ref().map_or(0, Keyboard::waiting);
+        chips + keyboard + self.io.line.as_ref().map_or(0, SerialLine::waiting)
     }
 
     /// The chips with their lamps and switches.
@@ -334,6 +339,22 @@ impl Machine {
         &self.io.keypads
     }
 
+    /// The keyboard.
+    pub fn keyboard(&self) -> Option<&Keyboard> {
+        self.io.keyboard.as_ref()
+    }
+
+    /// True where something can be typed: at a console or a keyboard.
+    pub fn takes_typing(&self) -> bool {
+        self.io.keyboard.is_some() || self.board.console.is_some()
+    }
+
+    /// What the screen shows, where the board has one.
+    pub fn screen(&self) -> Option<chip::Picture> {
+        let raster = self.io.chips.iter().find_map(|fitted| fitted.chip.screen(self.cycles()))?;
+        Some(raster.picture(|address| self.cell(address)))
+    }
+
     /// True where a chip has switches, or the board a button, of that name.
     pub fn has_switches(&self, name: &str) -> bool {
         let chip = |one: &&Fitted| one.place.name == name && one.chip.switches().is_some();
@@ -359,6 +380,9 @@ impl Machine {
         for digits in &mut self.io.digits {
             digits.clear();
         }
+        if let Some(keyboard) = &mut self.io.keyboard {
+            keyboard.restart(now);
+        }
         self.io.lamp_changes.clear();
         self.core.clear_counters();
         self.io.writes.clear();
@@ -377,7 +401,10 @@ impl Machine {
             Event::Interrupt(name) => self.pressed(name).is_some(),
             Event::Switches(name, _) => self.has_switches(name),
             Event::Press(legend, _) => self.io.keypads.iter().any(|keypad| keypad.has(legend)),
-            Event::Typed(_) => self.board.console.is_some(),
+            Event::Typed(bytes) => match &self.io.keyboard {
+                Some(keyboard) => bytes.iter().all(|&one| keyboard.keys(one).is_some()),
+                None => self.takes_typing(),
+            },
             Event::Port(port, _) => *port < 256,
         };
         if possible {
@@ -419,10 +446,11 @@ impl Machine {
                     self.io.settle(now);
                 }
                 Event::Typed(bytes) => {
-                    if let Some(line) = &mut self.io.line {
+                    if let Some(keyboard) = &mut self.io.keyboard {
+                        keyboard.type_in(&bytes, now);
+                    } else if let Some(line) = &mut self.io.line {
                         line.type_in(&bytes);
-                    }
-                    if let Some(Console::Chip(chip)) = self.board.console {
+                    } else if let Some(Console::Chip(chip)) = self.board.console {
                         self.io.chips[chip].chip.type_in(&bytes, now);
                         self.io.settle(now);
                     }

@@ -55,6 +55,15 @@ pub const BOARDS: &[Shipped] = &[
             include_str!("../../boards/puffin.start.cases.toml"),
         ),
     },
+    Shipped {
+        name: "fulmar",
+        description: include_str!("../../boards/fulmar.toml"),
+        firmware: ("fulmar.asm", include_str!("../../boards/fulmar.asm")),
+        starter: (
+            include_str!("../../boards/bare.6502.start.asm"),
+            include_str!("../../boards/bare.start.cases.toml"),
+        ),
+    },
 ];
 
 /// A shipped board by its name.

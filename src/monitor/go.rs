@@ -4,6 +4,7 @@ use super::{Complaint, Done, Host, Monitor};
 use crate::assembler::Formula;
 use crate::number::digits;
 use crate::report::{Text, Tone};
+use crate::session::list_line;
 use crate::session::{Limits, Step, Stop, Tracer};
 
 /// Steps between two looks at whether the person wants to stop.
@@ -14,7 +15,7 @@ impl Monitor {
     pub(super) fn here(&self) -> Text {
         let mut text = Text::new();
         let machine = self.session.machine();
-        self.list_line(machine.halted_at().unwrap_or(machine.pc()), &mut text);
+        list_line(&self.session, machine.halted_at().unwrap_or(machine.pc()), &mut text);
         for watch in &self.watches {
             let set = self.session.processor();
             let shown = match watch.value(&self.session) {
@@ -152,12 +153,12 @@ impl Monitor {
             let address = self.address_of(rest)?;
             self.session.set("PC", address.into())?;
         }
-        self.go(Limits::none(), host)
+        self.go(Limits::none().back(), host)
     }
 
     pub(super) fn until(&mut self, rest: &str, host: &mut dyn Host) -> Done {
         let address = self.address_of(rest)?;
-        self.go(Limits::none().until(address), host)
+        self.go(Limits::none().back().until(address), host)
     }
 
     fn go(&mut self, limits: Limits, host: &mut dyn Host) -> Done {

@@ -5,35 +5,12 @@ use crate::assembler::{Options, SymbolKind, Texts, assemble};
 use crate::diagnostic::Severity;
 use crate::image::{Format, Image, Segment, Settings, raw};
 use crate::report::{Text, Tone};
-use crate::session::{SessionError, explain, instruction_at};
+use crate::session::{SessionError, explain, list_line};
 
 /// Instructions that `list` shows at once.
 const LINES: usize = 12;
 
 impl Monitor {
-    /// One line of a list: marks (where the machine stands, a breakpoint), address, cells, label, instruction.
-    pub(super) fn list_line(&self, address: u32, text: &mut Text) -> u32 {
-        let session = &self.session;
-        let set = session.processor();
-        let (decoded, cells) = instruction_at(session.machine(), address);
-        let here = address == session.machine().halted_at().unwrap_or(session.machine().pc());
-        let mark = if here { "▸" } else { " " };
-        let stop = if session.breakpoints().contains(&address) { "*" } else { " " };
-        let shown: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
-        let width = 3 * (set.cell(0).len() + 1);
-        let label = session.label(address).map(|label| format!("{label}:")).unwrap_or_default();
-        let source = session.source_line(address).filter(|line| line.code);
-        let written = match (source, decoded) {
-            (Some(line), _) => line.text.clone(),
-            (None, Some(decoded)) => decoded.text(set, &|at| session.label(at as u32).map(String::from)),
-            (None, None) => format!("db {}", set.habit.literal(cells[0], set.cell_bits)),
-        };
-        text.line().tone(Tone::Live, format!("{mark}{stop}")).tone(Tone::Strong, set.address(address.into()));
-        text.tone(Tone::Faint, format!("  {:width$} ", shown.join(" ")));
-        text.tone(Tone::Strong, format!("{label:10} ")).put(written);
-        address.wrapping_add(cells.len() as u32) & set.last_address()
-    }
-
     pub(super) fn list(&mut self, rest: &str, _: &mut dyn Host) -> Done {
         let pc = self.session.machine().pc();
         let mut text = Text::new();
@@ -46,7 +23,7 @@ impl Monitor {
             (self.address_of(rest)?, None)
         };
         for _ in 0..if last.is_some() { 4096 } else { LINES } {
-            let next = self.list_line(at, &mut text);
+            let next = list_line(&self.session, at, &mut text);
             let ended = last.is_some_and(|last| next > last) || next < at;
             at = next;
             if ended {
@@ -104,7 +81,7 @@ impl Monitor {
         let end = start + cells.len() as u32;
         let mut at = start;
         while at < end {
-            at = self.list_line(at, &mut text).max(at + 1);
+            at = list_line(&self.session, at, &mut text).max(at + 1);
         }
         Ok((text, end & set.last_address()))
     }

@@ -8,8 +8,11 @@ pub use digits::{drawn, glyphs};
 pub use script::{Ran, Script};
 
 use crate::machine::Event;
+use crate::machine::chip::{COLOURS, COLUMNS, Picture};
 use crate::report::{Text, Tone};
-use crate::session::{Limits, Session, StateError, Stop};
+use crate::session::{
+    Limits, Session, StateError, Stop, instruction_at, list_line, registers_card, written_at,
+};
 
 /// For so long a key is held, and let go before the next one.
 const TAP_MS: u64 = 60;
@@ -32,6 +35,8 @@ pub struct View {
     pub digits: Vec<(String, Vec<[f32; 8]>)>,
     /// For each lamp its name and how bright it is, 0 to 1.
     pub lamps: Vec<(String, f32)>,
+    /// The text screen.
+    pub screen: Option<Picture>,
 }
 
 impl Panel {
@@ -101,6 +106,16 @@ impl Panel {
         Ok(())
     }
 
+    /// Lets the machine run until everything that was typed at its keyboard has been struck, and a moment more.
+    pub fn pass_strokes(&mut self) {
+        while self.session.machine().keyboard().is_some_and(|keyboard| keyboard.waiting() > 0) {
+            self.pass(self.cycles_in(LOOK_MS));
+        }
+        if self.session.machine().keyboard().is_some() {
+            self.pass(self.cycles_in(2 * TAP_MS));
+        }
+    }
+
     fn mark(&mut self) {
         let machine = self.session.machine();
         let now = machine.cycles();
@@ -138,7 +153,7 @@ impl Panel {
         let lit = machine.lamps().iter().zip(lamps).map(|(lamp, before)| {
             (lamp.name.clone(), (lamp.lit_cycles(now).saturating_sub(*before) as f32 / span).clamp(0.0, 1.0))
         });
-        let view = View { digits: rows.collect(), lamps: lit.collect() };
+        let view = View { digits: rows.collect(), lamps: lit.collect(), screen: machine.screen() };
         self.mark();
         view
     }
@@ -172,6 +187,41 @@ impl View {
             text.line().tone(if lit { Tone::Live } else { Tone::Faint }, if lit { "● " } else { "○ " });
             text.put(format!("{name}  {:3.0} %", bright * 100.0));
         }
+        if let Some(picture) = &self.screen {
+            text.append(screen_text(picture));
+        }
         text
     }
+}
+
+/// What a stopped processor holds, and the instructions that come next, in `lines` lines; narrow ones leave the cells out.
+pub fn processor_text(session: &Session, lines: usize, narrow: bool) -> Text {
+    let machine = session.machine();
+    let mut text = registers_card(machine);
+    text.line();
+    let mut address = machine.halted_at().unwrap_or(machine.pc());
+    for _ in text.lines().count()..lines {
+        if narrow {
+            text.line().tone(Tone::Strong, machine.set().address(address.into()));
+            text.put(format!("  {}", written_at(session, address)));
+            let cells = instruction_at(machine, address).1.len() as u32;
+            address = address.wrapping_add(cells) & machine.set().last_address();
+        } else {
+            address = list_line(session, address, &mut text);
+        }
+    }
+    text
+}
+
+/// A text screen as text, in a frame that names the colour of its border.
+pub fn screen_text(picture: &Picture) -> Text {
+    let mut text = Text::new();
+    let colour = COLOURS[usize::from(picture.border_beside(0) & 15)].0;
+    let edge = "─".repeat(COLUMNS);
+    text.line().tone(Tone::Faint, format!("┌{edge}┐ border {colour}"));
+    for line in picture.lines() {
+        text.line().tone(Tone::Faint, "│").put(format!("{line:COLUMNS$}")).tone(Tone::Faint, "│");
+    }
+    text.line().tone(Tone::Faint, format!("└{edge}┘"));
+    text
 }

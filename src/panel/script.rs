@@ -9,12 +9,16 @@
 //! see digits "0.2.0.0.A9" ; a point stands behind its digit
 //! see lamp lit            ; or dark; or see NAME lit
 //! see output "fog"        ; the end of what the console has
+//! see screen "ready"      ; somewhere in a line of the screen
+//! see border lamp         ; the colour around it
 //! show                    ; draws the panel
+//! picture "tern.png"      ; a picture of it in a file
 //! ```
 
 use super::{Panel, glyphs};
 use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::machine::Event;
+use crate::machine::chip::{COLOURS, Picture};
 use crate::number::cycles_of;
 use crate::report::{Text, Tone};
 
@@ -33,7 +37,10 @@ enum Action {
     SeeDigits(String),
     SeeLamp(String, bool),
     SeeOutput(String),
+    SeeScreen(String),
+    SeeBorder(usize),
     Show,
+    Picture(String),
 }
 
 /// How a script went.
@@ -51,8 +58,9 @@ const WORDS: &[(&str, &str)] = &[
     ("release", "release KEY"),
     ("wait", "wait 500ms"),
     ("type", "type \"text\""),
-    ("see", "see digits \"0200A9\", see lamp lit, see output \"text\""),
+    ("see", "see digits \"0200A9\", see lamp lit, see output \"text\", see screen \"text\", see border lamp"),
     ("show", "show"),
+    ("picture", "picture \"FILE.png\""),
 ];
 
 fn wrong(span: Span, message: impl Into<String>, help: impl Into<String>) -> Diagnostic {
@@ -79,9 +87,11 @@ fn quoted(text: &str) -> Option<String> {
 
 /// The line without its comment; a semicolon in quotes is none.
 fn without_comment(line: &str) -> &str {
-    let mut inside = false;
+    let (mut inside, mut escaped) = (false, false);
     for (at, c) in line.char_indices() {
         match c {
+            _ if escaped => escaped = false,
+            '\\' if inside => escaped = true,
             '"' => inside = !inside,
             ';' if !inside => return &line[..at],
             _ => {}
@@ -115,15 +125,25 @@ impl Script {
         if errors.is_empty() { Ok(Self { lines }) } else { Err(errors) }
     }
 
-    /// Carries the script out.
+    /// Carries the script out. `save` takes a picture of the panel into the file of that name, and says why it could not.
     ///
     /// # Errors
     /// A line that asks for what the board does not have; what stood above it is carried out.
-    pub fn run(&self, panel: &mut Panel) -> Result<Ran, Box<Diagnostic>> {
+    pub fn run(
+        &self,
+        panel: &mut Panel,
+        save: &mut dyn FnMut(&mut Panel, &str) -> Result<(), String>,
+    ) -> Result<Ran, Box<Diagnostic>> {
         let mut ran = Ran { text: Text::new(), failed: 0 };
         for (action, line, span) in &self.lines {
             ran.text.line().put(line.as_str());
-            act(action, panel, *span, &mut ran)?;
+            match action {
+                Action::Picture(file) => save(panel, file).map_err(|problem| {
+                    let help = "the ending says what is drawn: .svg or .png";
+                    Box::new(wrong(*span, format!("the picture is not written: {problem}"), help))
+                })?,
+                action => act(action, panel, *span, &mut ran)?,
+            }
         }
         Ok(ran)
     }
@@ -152,6 +172,7 @@ fn action(line: &str, span: Span) -> Result<Action, Diagnostic> {
         "wait" => Action::Wait(need(rest)?),
         "type" => Action::Type(quoted(rest).ok_or_else(incomplete)?),
         "see" => see(rest).ok_or_else(incomplete)?,
+        "picture" => Action::Picture(quoted(rest).filter(|file| !file.is_empty()).ok_or_else(incomplete)?),
         _ => Action::Show,
     })
 }
@@ -160,6 +181,10 @@ fn see(rest: &str) -> Option<Action> {
     let (what, how) = rest.split_once(char::is_whitespace)?;
     match (what.to_lowercase().as_str(), how.trim()) {
         ("digits", how) => Some(Action::SeeDigits(quoted(how)?)),
+        ("screen", how) => Some(Action::SeeScreen(quoted(how)?)),
+        ("border", how) => {
+            COLOURS.iter().position(|colour| colour.0.eq_ignore_ascii_case(how)).map(Action::SeeBorder)
+        }
         ("output", how) => Some(Action::SeeOutput(quoted(how)?)),
         (_, "lit") => Some(Action::SeeLamp(what.to_string(), true)),
         (_, "dark") => Some(Action::SeeLamp(what.to_string(), false)),
@@ -196,6 +221,7 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
                 Box::new(wrong(span, error.to_string(), "`plainbyte boards NAME` shows what the board has"))
             };
             panel.session_mut().happen(typed).map_err(no_console)?;
+            panel.pass_strokes();
         }
         Action::SeeDigits(wanted) => {
             let view = panel.look();
@@ -223,12 +249,35 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
             let tail = &output[output.len().saturating_sub(wanted.len())..];
             compare(ran, wanted, &String::from_utf8_lossy(tail));
         }
+        Action::SeeScreen(wanted) => {
+            let picture = screen(panel, span)?;
+            if picture.lines().iter().any(|line| line.contains(wanted.as_str())) {
+                ran.text.tone(Tone::Faint, "   it is so");
+            } else {
+                ran.failed += 1;
+                ran.text.tone(Tone::Wrong, "   the screen shows");
+                for line in picture.lines().iter().filter(|line| !line.is_empty()) {
+                    ran.text.line().put(format!("    {line}"));
+                }
+            }
+        }
+        Action::SeeBorder(wanted) => {
+            let picture = screen(panel, span)?;
+            let is = usize::from(picture.border_beside(0) & 15);
+            compare(ran, COLOURS[*wanted].0, COLOURS[is].0);
+        }
+        Action::Picture(_) => {}
         Action::Show => {
             let view = panel.look();
             ran.text.append(view.text());
         }
     }
     Ok(())
+}
+
+fn screen(panel: &mut Panel, span: Span) -> Result<Picture, Box<Diagnostic>> {
+    let none = || Box::new(wrong(span, "the board has no screen", "look at its lamps, digits or output"));
+    panel.look().screen.ok_or_else(none)
 }
 
 /// Notes what was seen where something else was wanted.

@@ -25,7 +25,7 @@ pub use facts::{board_facts, chip_place};
 pub use inspection::{Inspection, RegionFacts, SegmentFacts, VectorFacts, inspect};
 pub use map::Content;
 pub use notations::notations;
-pub use picture::Ground;
+pub use picture::{Ground, escaped};
 pub use policy::{Policy, UnknownWarning, WARNINGS};
 pub use position::{Dependent, NotMoved, Position, Runs, position};
 pub use reach::{Lost, LostTo, Reach, pointed, reach, starts};

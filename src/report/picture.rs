@@ -129,7 +129,7 @@ impl Picture {
 }
 
 /// A text as it may stand in SVG.
-fn escaped(text: &str) -> String {
+pub fn escaped(text: &str) -> String {
     let mut escaped = String::with_capacity(text.len());
     for c in text.chars() {
         match c {

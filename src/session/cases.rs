@@ -103,6 +103,9 @@ struct Expected {
     #[serde(default)]
     ports: Table,
     output: Option<String>,
+    /// Texts that must stand somewhere in a line of the screen.
+    #[serde(default)]
+    screen: Vec<String>,
     stop: Option<String>,
     cycles: Option<u64>,
     most_cycles: Option<u64>,
@@ -196,7 +199,7 @@ impl Cases {
             let from = number(&session, from.get_ref(), &from.span())?;
             session.set("PC", from).map_err(|error| state_error(&error, &(0..0)))?;
         }
-        let mut limits = Limits::none().cycles(case.run.cycles.unwrap_or(self.cycles));
+        let mut limits = Limits::none().back().cycles(case.run.cycles.unwrap_or(self.cycles));
         if let Some(until) = &case.run.until {
             let address = number(&session, until.get_ref(), &until.span())?;
             limits = limits.until(address as u32);
@@ -389,6 +392,10 @@ impl Expected {
             if is != *wanted {
                 differences.push(format!("the console shows {is:?}, wanted {wanted:?}"));
             }
+        }
+        let lines = session.machine().screen().map_or(Vec::new(), |picture| picture.lines());
+        for wanted in self.screen.iter().filter(|text| !lines.iter().any(|line| line.contains(*text))) {
+            differences.push(format!("no line of the screen shows {wanted:?}"));
         }
         let cycles = session.machine().cycles();
         let name = session.processor().cycle_name;

@@ -30,7 +30,9 @@ pub use open::{Found, OpenError, board_names, find_board, firmware_image};
 pub use program::{Program, SourceLine};
 pub use step::{Change, Step, instruction_at};
 pub use stop::{Limits, Stop};
-pub use trace::{Radix, Tracer, describe, final_card, flags_text, memory_text, registers_card};
+pub use trace::{
+    Radix, Tracer, describe, final_card, flags_text, list_line, memory_text, registers_card, written_at,
+};
 
 use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::image::{Cell, Image};
@@ -313,7 +315,16 @@ impl Session {
             }
             Event::Switches(name, _) => format!("the board {board} has no switches or button `{name}`"),
             Event::Press(legend, _) => format!("the board {board} has no key `{legend}`"),
-            Event::Typed(_) => format!("the board {board} has no console"),
+            Event::Typed(bytes) => match self.machine.keyboard() {
+                Some(keyboard) => {
+                    let text = String::from_utf8_lossy(bytes);
+                    let none =
+                        |one: &char| u8::try_from(*one).map_or(true, |one| keyboard.keys(one).is_none());
+                    let missing = text.chars().find(none).unwrap_or('?');
+                    format!("the keyboard of the board {board} has no key that makes {missing:?}")
+                }
+                None => format!("the board {board} has no console"),
+            },
             Event::Port(port, _) => format!("the processor has no port {port}"),
         };
         self.timeline.touched();
@@ -372,8 +383,8 @@ impl Session {
         const SLICE: u64 = 4_000_000;
         let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));
         let mut stops = self.stops.clone();
-        if let Some(until) = limits.until {
-            stops.insert(until);
+        for place in limits.until.into_iter().chain(self.way_back(limits)) {
+            stops.insert(place);
         }
         self.remember();
         // The instruction at a stop is executed when the run begins there.
@@ -424,7 +435,17 @@ impl Session {
 
     fn which_stop(&self, limits: Limits) -> Stop {
         let pc = self.machine.pc();
-        if limits.until == Some(pc) && !self.stops.contains(pc) { Stop::Until } else { Stop::Breakpoint }
+        match self.stops.contains(pc) {
+            false if limits.until == Some(pc) => Stop::Until,
+            false if self.way_back(limits) == Some(pc) => Stop::Back,
+            _ => Stop::Breakpoint,
+        }
+    }
+
+    /// Where the firmware waits for the operator, where that ends a run.
+    fn way_back(&self, limits: Limits) -> Option<u32> {
+        let ready = self.machine.board().firmware.as_ref()?.ready.as_ref().filter(|_| limits.back)?;
+        self.firmware.as_ref()?.symbols.value(ready).map(|address| address as u32)
     }
 
     /// Where a run stopped: the program counter, and for a halt the halt itself.
@@ -436,6 +457,7 @@ impl Session {
     /// Runs step by step and shows each to `see`, which may end the run by returning false.
     pub fn trace(&mut self, limits: Limits, see: &mut dyn FnMut(&Self, &Step) -> bool) -> Stop {
         let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));
+        let back = self.way_back(limits);
         while self.machine.cycles() < end {
             let step = self.step();
             // Waiting in a halt is no step.
@@ -446,7 +468,7 @@ impl Session {
                 return stop;
             }
             let pc = self.machine.pc();
-            if limits.until == Some(pc) || self.stops.contains(pc) {
+            if limits.until == Some(pc) || back == Some(pc) || self.stops.contains(pc) {
                 return self.which_stop(limits);
             }
         }

@@ -16,6 +16,8 @@ pub enum Stop {
     Breakpoint,
     /// The address that the run was to go to.
     Until,
+    /// The program went back to the firmware, which waits for the operator.
+    Back,
     /// A stop condition holds.
     Condition(String),
     /// The cycle limit.
@@ -47,6 +49,7 @@ impl Stop {
             Self::Endless => "endless",
             Self::Breakpoint => "breakpoint",
             Self::Until => "until",
+            Self::Back => "back",
             Self::Condition(_) => "condition",
             Self::Cycles => "cycles",
             Self::Undefined => "undefined",
@@ -62,6 +65,7 @@ impl Stop {
             Self::Endless => "the program jumps to itself for ever".to_string(),
             Self::Breakpoint => "a breakpoint stands here".to_string(),
             Self::Until => "this is where the run was to stop".to_string(),
+            Self::Back => "the program is over, and the firmware waits for the operator".to_string(),
             Self::Condition(text) => format!("the condition {text} holds"),
             Self::Cycles => format!("the limit of {} was reached", set.cycle_name),
             Self::Undefined => format!("the cell here is no instruction of the {}", set.name),
@@ -82,9 +86,9 @@ impl Stop {
         }
     }
 
-    /// True where the program ended by its own doing: a halt or a jump to itself.
+    /// True where the program ended by its own doing: a halt, a jump to itself, a way back to the firmware.
     pub fn is_end(&self) -> bool {
-        matches!(self, Self::Halt | Self::Endless)
+        matches!(self, Self::Halt | Self::Endless | Self::Back)
     }
 }
 
@@ -93,6 +97,7 @@ impl Stop {
 pub struct Limits {
     pub(super) until: Option<u32>,
     pub(super) cycles: Option<u64>,
+    pub(super) back: bool,
 }
 
 impl Limits {
@@ -105,6 +110,12 @@ impl Limits {
     #[must_use]
     pub fn until(self, address: u32) -> Self {
         Self { until: Some(address), ..self }
+    }
+
+    /// Until the program is back in the firmware, where the board has one that waits for the operator.
+    #[must_use]
+    pub fn back(self) -> Self {
+        Self { back: true, ..self }
     }
 
     /// These limits for a slice of a longer run that began at cycle `began` and now stands at `now`.

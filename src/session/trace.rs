@@ -157,6 +157,36 @@ pub fn flags_text(machine: &Machine) -> String {
     flags.collect::<Vec<_>>().join(" ")
 }
 
+/// The instruction at an address as its source has it, or disassembled.
+pub fn written_at(session: &Session, address: u32) -> String {
+    let set = session.processor();
+    if let Some(line) = session.source_line(address).filter(|line| line.code) {
+        return line.text.clone();
+    }
+    match instruction_at(session.machine(), address) {
+        (Some(decoded), _) => decoded.text(set, &|at| session.label(at as u32).map(String::from)),
+        (None, cells) => format!("db {}", set.habit.literal(cells[0], set.cell_bits)),
+    }
+}
+
+/// Adds the line of the instruction at an address: marks for the place and for a breakpoint, cells, label, and the source or the
+/// disassembly. Gives the address behind it.
+pub fn list_line(session: &Session, address: u32, text: &mut Text) -> u32 {
+    let set = session.processor();
+    let (_, cells) = instruction_at(session.machine(), address);
+    let here = address == session.machine().halted_at().unwrap_or(session.machine().pc());
+    let mark = if here { "▸" } else { " " };
+    let stop = if session.breakpoints().contains(&address) { "*" } else { " " };
+    let shown: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
+    let width = 3 * (set.cell(0).len() + 1);
+    let label = session.label(address).map(|label| format!("{label}:")).unwrap_or_default();
+    let written = written_at(session, address);
+    text.line().tone(Tone::Live, format!("{mark}{stop}")).tone(Tone::Strong, set.address(address.into()));
+    text.tone(Tone::Faint, format!("  {:width$} ", shown.join(" ")));
+    text.tone(Tone::Strong, format!("{label:10} ")).put(written);
+    address.wrapping_add(cells.len() as u32) & set.last_address()
+}
+
 /// Cells in rows of sixteen, addresses in front: in the habitual radix, in another one, or as characters.
 pub fn memory_text(machine: &Machine, first: u32, last: u32, radix: Radix) -> Text {
     let set = machine.set();

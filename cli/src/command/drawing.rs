@@ -50,23 +50,25 @@ pub fn ground(arguments: &DrawingArguments) -> Ground {
     if arguments.dark { Ground::Screen } else { Ground::Print }
 }
 
-/// Writes a picture into a file ending in .svg or .png.
+/// Writes a picture into a file ending in .svg or .png, and says so.
 pub fn write(file: &str, svg: &str) -> Result<(), Failure> {
-    let is_png = file.to_ascii_lowercase().ends_with(".png");
-    if !is_png && !file.to_ascii_lowercase().ends_with(".svg") {
-        return Err(Failure::usage(
-            format!("{file} ends in neither .svg nor .png"),
-            "the ending says what is drawn",
-        ));
-    }
-    if is_png {
-        files::must_write(file, &png(svg)?)?;
-    } else {
-        files::must_write(file, svg.as_bytes())?;
-    }
+    save(file, svg)?;
     let mut text = Text::new();
     text.line().tone(Tone::Faint, "wrote ").put(file);
     Ok(paint::show(&text)?)
+}
+
+/// Writes a picture into a file ending in .svg or .png.
+pub fn save(file: &str, svg: &str) -> Result<(), Failure> {
+    let ending = file.to_ascii_lowercase();
+    if ending.ends_with(".png") {
+        files::must_write(file, &png(svg)?)
+    } else if ending.ends_with(".svg") {
+        files::must_write(file, svg.as_bytes())
+    } else {
+        let help = "the ending says what is drawn";
+        Err(Failure::usage(format!("{file} ends in neither .svg nor .png"), help))
+    }
 }
 
 /// Dots of the PNG for each of the SVG: enough for a printer.

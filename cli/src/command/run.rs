@@ -12,6 +12,7 @@ use plain_byte::image::Cell;
 use plain_byte::machine::{Event, PortWrite};
 use plain_byte::number::cycles_of;
 use plain_byte::number::thousands;
+use plain_byte::panel::screen_text;
 use plain_byte::report::{Text, Tone};
 use plain_byte::session::{Limits, Session, Stop, Tracer, final_card};
 use serde::Serialize;
@@ -103,7 +104,7 @@ fn execute(
         Speed::Real => u64::MAX / 2,
         Speed::Max => DEFAULT_CYCLES,
     });
-    let mut limits = Limits::none().cycles(limit);
+    let mut limits = Limits::none().back().cycles(limit);
     if let Some(until) = &arguments.until {
         limits = limits.until(open::address("--until", until, session.processor(), session)?);
     }
@@ -126,6 +127,9 @@ fn execute(
         let mut out = paint::out();
         if arguments.speed == Speed::Max && !arguments.trace {
             write_console(&mut out, session.machine().output())?;
+        }
+        if let Some(picture) = session.machine().screen() {
+            paint::write(&screen_text(&picture), &mut out)?;
         }
         paint::write(&final_card(session, &stop, &show), &mut out)?;
         out.flush()?;
@@ -329,6 +333,8 @@ struct Ran {
     cycles: u64,
     instructions: u64,
     output: String,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    screen: Option<Vec<String>>,
     memory: Vec<RanMemory>,
     ports: Vec<PortWrite>,
 }
@@ -359,6 +365,7 @@ impl Ran {
             cycles: machine.cycles(),
             instructions: machine.instructions(),
             output: String::from_utf8_lossy(machine.output()).into_owned(),
+            screen: machine.screen().map(|picture| picture.lines()),
             memory: memory.collect(),
             ports: machine.port_writes().to_vec(),
         }

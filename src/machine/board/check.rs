@@ -59,6 +59,7 @@ impl Check {
         let chips = self.chips(description.chip, set, &memory);
         let keypads = self.keypads(description.keypad, &chips);
         let jumpers = self.jumpers(description.jumper, &keypads);
+        let keyboard = description.keyboard.and_then(|keyboard| self.keyboard(keyboard, &keypads));
         Some(Board {
             name,
             title: description.title,
@@ -75,6 +76,7 @@ impl Check {
             digits: self.digits(description.digits, &chips),
             keying: description.keying.map(|keying| self.keying(keying, &keypads)),
             keypads,
+            keyboard,
             jumpers,
             stepper: description.step.and_then(|step| self.stepper(&step, &chips, set)),
             console: description.console.map(|console| self.console(&console, clock, &chips)),

@@ -3,6 +3,7 @@
 use super::{Unmapped, Wiring};
 use crate::machine::memory::MemoryKind;
 use serde::Deserialize;
+use std::collections::BTreeMap;
 use toml::Spanned;
 
 #[derive(Debug, Deserialize)]
@@ -32,6 +33,7 @@ pub(super) struct Description {
     pub(super) digits: Vec<DigitsDescription>,
     #[serde(default)]
     pub(super) keypad: Vec<KeypadDescription>,
+    pub(super) keyboard: Option<KeyboardDescription>,
     #[serde(default)]
     pub(super) jumper: Vec<JumperDescription>,
     pub(super) keying: Option<KeyingDescription>,
@@ -102,6 +104,15 @@ pub(super) struct KeypadDescription {
     pub(super) select: Spanned<Vec<String>>,
     pub(super) rows: Spanned<Vec<String>>,
     pub(super) legends: Spanned<Vec<Vec<String>>>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct KeyboardDescription {
+    pub(super) keypad: Spanned<String>,
+    pub(super) shift: Spanned<String>,
+    #[serde(default)]
+    pub(super) makes: BTreeMap<String, Spanned<String>>,
 }
 
 #[derive(Debug, Deserialize)]

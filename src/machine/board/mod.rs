@@ -68,6 +68,8 @@ pub struct Board {
     pub digits: Vec<DigitsPlace>,
     /// Keypads.
     pub keypads: Vec<KeypadPlace>,
+    /// Its keyboard.
+    pub keyboard: Option<KeyboardPlace>,
     /// Jumpers: the name, and the legend of the place in a keypad that it closes.
     pub jumpers: Vec<(String, String)>,
     /// The logic that steps the processor.
@@ -191,6 +193,17 @@ pub struct KeypadPlace {
     pub legends: Vec<Vec<String>>,
 }
 
+/// A keypad that is a keyboard.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct KeyboardPlace {
+    /// Which keypad of the board, from 0.
+    pub keypad: usize,
+    /// The legend of the shift key.
+    pub shift: String,
+    /// Legends with the characters that their keys make, alone and with the shift key.
+    pub makes: Vec<(String, Vec<u8>)>,
+}
+
 /// The keys of a keypad with which a program is keyed in; digits are keys of their own.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Keying {
@@ -239,6 +252,7 @@ impl Board {
             buttons: vec![],
             digits: vec![],
             keypads: vec![],
+            keyboard: None,
             jumpers: vec![],
             stepper: None,
             keying: None,

@@ -2,10 +2,10 @@
 
 use super::check::Check;
 use super::description::{
-    ConsoleDescription, DigitsDescription, JumperDescription, KeyDescription, KeyingDescription,
-    KeypadDescription, PinDescription, StepDescription,
+    ConsoleDescription, DigitsDescription, JumperDescription, KeyDescription, KeyboardDescription,
+    KeyingDescription, KeypadDescription, PinDescription, StepDescription,
 };
-use super::{ChipPlace, Console, DigitsPlace, Key, Keying, KeypadPlace, PinPlace};
+use super::{ChipPlace, Console, DigitsPlace, Key, KeyboardPlace, Keying, KeypadPlace, PinPlace};
 use crate::machine::chip::{self, Pin};
 use crate::machine::part::{Stepper, Wire};
 use crate::processor::InstructionSet;
@@ -110,6 +110,47 @@ impl Check {
             legend.into_inner()
         });
         Keying { address, data, next, start }
+    }
+
+    /// A single letter makes its small and its capital form, any other single character itself; `makes` says the rest.
+    pub(super) fn keyboard(
+        &mut self,
+        keyboard: KeyboardDescription,
+        keypads: &[KeypadPlace],
+    ) -> Option<KeyboardPlace> {
+        let KeyboardDescription { keypad: name, shift, makes } = keyboard;
+        let Some(keypad) = keypads.iter().position(|keypad| keypad.name == *name.get_ref()) else {
+            let message = format!("the board has no keypad `{}`", name.get_ref());
+            self.wrong(name.span(), message, "give the `name` of a [[keypad]]");
+            return None;
+        };
+        let legends: Vec<&String> = keypads[keypad].legends.iter().flatten().collect();
+        let said = makes.iter().map(|(legend, makes)| (legend, makes.span()));
+        for (legend, span) in said.chain([(shift.get_ref(), shift.span())]) {
+            if !legends.contains(&legend) {
+                let message = format!("the keypad has no key `{legend}`");
+                self.wrong(span, message, "name a legend that stands in its `legends`");
+            }
+        }
+        let characters = |legend: &String| match (makes.get(legend), legend.as_bytes()) {
+            (Some(makes), _) => makes.get_ref().clone().into_bytes(),
+            (None, &[letter]) if letter.is_ascii_alphabetic() => {
+                vec![letter.to_ascii_lowercase(), letter.to_ascii_uppercase()]
+            }
+            (None, &[other]) => vec![other],
+            _ => vec![],
+        };
+        for (legend, makes) in makes.iter().filter(|(_, makes)| makes.get_ref().len() > 2) {
+            let message = format!("the key `{legend}` makes more than two characters");
+            self.wrong(
+                makes.span(),
+                message,
+                "give the one that it makes alone, and the one with the shift key",
+            );
+        }
+        let makes = legends.iter().map(|legend| ((*legend).clone(), characters(legend)));
+        let makes = makes.filter(|row| !row.1.is_empty()).collect();
+        Some(KeyboardPlace { keypad, shift: shift.into_inner(), makes })
     }
 
     pub(super) fn jumpers(

@@ -7,11 +7,13 @@ mod mc6850;
 mod mos6522;
 mod mos6532;
 mod port;
+mod text_screen;
 
 pub use i8212::I8212;
 pub use mc6850::Mc6850;
 pub use mos6522::Mos6522;
 pub use mos6532::Mos6532;
+pub use text_screen::{COLOURS, COLUMNS, Glyph, Picture, ROWS, Raster, TextScreen};
 
 use super::board::ChipPlace;
 use crate::image::Cell;
@@ -73,6 +75,10 @@ pub trait Chip: Debug + Send {
     /// How many characters wait to be typed.
     fn waiting(&self) -> usize {
         0
+    }
+    /// Where it takes a picture from, where it makes one.
+    fn screen(&self, _now: u64) -> Option<Raster> {
+        None
     }
     /// The counting of cycles begins again: what was cycle `now` is cycle 0.
     fn restart(&mut self, _now: u64) {}
@@ -146,6 +152,14 @@ pub const PARTS: &[Part] = &[
         ports: &[],
         needs: Needs::Clock,
         make: |place, clock| Box::new(Mc6850::new(clock, place.clock)),
+    },
+    Part {
+        name: "text-screen",
+        title: "40 by 24 characters from memory, border, frame interrupt",
+        registers: 16,
+        ports: &[],
+        needs: Needs::Nothing,
+        make: |_, _| Box::new(TextScreen::default()),
     },
 ];
 

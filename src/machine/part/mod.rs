@@ -1,11 +1,13 @@
-//! What hangs on the pins of chips: lamps, digits, keys, the logic that steps a processor.
+//! What hangs on the pins of chips: lamps, digits, keys, keyboards, the logic that steps a processor.
 
 mod digits;
+mod keyboard;
 mod keypad;
 mod lamp;
 mod step;
 
 pub use digits::Digits;
+pub use keyboard::Keyboard;
 pub use keypad::Keypad;
 pub use lamp::{Lamp, LampChange};
 pub use step::Stepper;

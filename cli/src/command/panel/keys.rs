@@ -10,7 +10,7 @@ pub struct Key {
     pub reached: String,
 }
 
-/// All keys: the keypad row by row, and the others behind function keys.
+/// All keys but those of a keyboard that are typed: the keypad row by row, and the others behind function keys.
 #[derive(Debug, Clone, Default)]
 pub struct Keys {
     pub pad: Vec<Vec<Option<Key>>>,
@@ -22,10 +22,12 @@ impl Keys {
         let machine = panel.session().machine();
         let board = machine.board();
         let all = panel.keys();
-        let legends: Vec<&String> = board
-            .keypads
-            .iter()
-            .flat_map(|pad| pad.legends.iter().flatten())
+        let keyboard = board.keyboard.as_ref();
+        let pads = || {
+            board.keypads.iter().enumerate().filter(|(at, _)| keyboard.is_none_or(|one| one.keypad != *at))
+        };
+        let legends: Vec<&String> = pads()
+            .flat_map(|(_, pad)| pad.legends.iter().flatten())
             .filter(|one| all.contains(one))
             .collect();
         let letters = assigned(&legends);
@@ -33,9 +35,16 @@ impl Keys {
             let at = legends.iter().position(|other| *other == legend)?;
             Some(Key { legend: legend.clone(), reached: letters[at].map(String::from).unwrap_or_default() })
         };
-        let rows = board.keypads.iter().flat_map(|pad| &pad.legends);
+        let rows = pads().flat_map(|(_, pad)| &pad.legends);
         let pad = rows.map(|row| row.iter().map(reached).collect()).collect();
-        let others = all.iter().filter(|legend| !legends.contains(legend));
+        // What is typed needs no key here; of the keyboard only those that stand for no character do.
+        let typed = |legend: &String| {
+            let Some(keyboard) = keyboard else { return false };
+            let makes = keyboard.makes.iter().find(|row| row.0 == *legend).and_then(|row| row.1.first());
+            let is_its_own = board.keypads[keyboard.keypad].legends.iter().flatten().any(|one| one == legend);
+            is_its_own && makes.is_none_or(|one| !one.is_ascii_control() || matches!(one, b'\r' | b'\x08'))
+        };
+        let others = all.iter().filter(|legend| !legends.contains(legend) && !typed(legend));
         let others = others
             .enumerate()
             .map(|(at, legend)| Key { legend: legend.clone(), reached: format!("F{}", at + 2) })
@@ -129,6 +138,10 @@ mod tests {
         assert_eq!(keys.of('A').as_deref(), Some("A"), "hex digits are themselves");
         let others: Vec<&str> = keys.others.iter().map(|key| key.legend.as_str()).collect();
         assert_eq!(others, ["STOP", "RESET"]);
+        let session = plain_byte::session::Session::shipped("fulmar").expect("a board");
+        let fulmar = Keys::new(&Panel::new(session));
+        let legends: Vec<&str> = fulmar.others.iter().map(|key| key.legend.as_str()).collect();
+        assert_eq!((fulmar.is_empty(), legends), (true, vec!["STOP", "CLEAR", "BREAK", "RESET"]));
         assert_eq!((keys.function(2).as_deref(), keys.function(9)), (Some("STOP"), None));
     }
 }

@@ -1,18 +1,22 @@
 //! `panel`: the operator's view of a board, at the full screen or from a script.
 
 mod keys;
+mod picture;
 mod screen;
+mod text_screen;
 
+use super::drawing;
 use crate::arguments::PanelArguments;
 use crate::files;
 use crate::say::Failure;
 use crate::{open, paint, project};
+
 use crossterm::event::{
     self, Event as Input, KeyCode, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind,
 };
 use keys::Keys;
 use plain_byte::machine::Event;
-use plain_byte::panel::{Panel, Script};
+use plain_byte::panel::{Panel, Script, View};
 use plain_byte::session::{Session, Stop, Tracer};
 use screen::{Screen, Spot};
 use std::io::IsTerminal;
@@ -21,15 +25,40 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
+    let size = size(&arguments.size)?;
     let mut panel = Panel::new(session(arguments)?);
-    match &arguments.script {
-        Some(script) => run_script(script, &mut panel),
-        None if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() => {
-            let help = "open it at a terminal, or give it a script with --script";
-            Err(Failure::usage("the panel needs a terminal", help))
-        }
-        None => operate(panel),
+    if let Some(script) = &arguments.script {
+        run_script(script, &mut panel, size)?;
+    } else if arguments.picture.is_some() {
+        panel.look();
+    } else if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() {
+        let help = "open it at a terminal, or give it a script with --script";
+        return Err(Failure::usage("the panel needs a terminal", help));
+    } else {
+        return operate(panel);
     }
+    match &arguments.picture {
+        Some(file) => drawing::write(file, &seen(&mut panel, size)),
+        None => Ok(()),
+    }
+}
+
+/// Columns and lines, with an `x` between.
+fn size(text: &str) -> Result<(u16, u16), Failure> {
+    let sides = text.split_once(['x', 'X']);
+    let sides = sides.and_then(|(columns, lines)| Some((columns.parse().ok()?, lines.parse().ok()?)));
+    sides.filter(|(columns, lines)| (20..=400).contains(columns) && (8..=200).contains(lines)).ok_or_else(|| {
+        Failure::usage(
+            format!("`{text}` is no size of a panel"),
+            "write columns and lines from 20x8 to 400x200, such as 128x40",
+        )
+    })
+}
+
+/// A picture of what is to be seen now, as the eye sees it: lights that come in turn are averaged.
+fn seen(panel: &mut Panel, size: (u16, u16)) -> String {
+    let view = panel.look();
+    picture::of_panel(panel, &view, size, None)
 }
 
 /// The board, with the program in its memory.
@@ -45,7 +74,7 @@ fn session(arguments: &PanelArguments) -> Result<Session, Failure> {
     }
 }
 
-fn run_script(name: &str, panel: &mut Panel) -> Result<(), Failure> {
+fn run_script(name: &str, panel: &mut Panel, size: (u16, u16)) -> Result<(), Failure> {
     let name = if name == "-" { name.to_string() } else { files::find(name, &["panel"]) };
     let text = String::from_utf8_lossy(&files::must_read(&name)?).into_owned();
     let script = Script::parse(&text).map_err(|diagnostics| {
@@ -53,7 +82,10 @@ fn run_script(name: &str, panel: &mut Panel) -> Result<(), Failure> {
         sources.add(&name, &text, None);
         Failure::Places { sources, diagnostics, more: 0, status: 1 }
     })?;
-    let ran = script.run(panel).map_err(|wrong| Failure::in_text(&name, &text, *wrong, 1))?;
+    let mut save = |panel: &mut Panel, file: &str| {
+        drawing::save(file, &seen(panel, size)).map_err(|failure| failure.sentence())
+    };
+    let ran = script.run(panel, &mut save).map_err(|wrong| Failure::in_text(&name, &text, *wrong, 1))?;
     paint::show(&ran.text)?;
     match ran.failed {
         0 => Ok(()),
@@ -118,6 +150,8 @@ struct Operator {
     queue: Vec<String>,
     /// Parts of an instruction or a cycle that are still owed.
     owed: f64,
+    /// A picture is wanted.
+    picture: bool,
     quit: bool,
 }
 
@@ -153,18 +187,27 @@ fn operate(panel: Panel) -> Result<(), Failure> {
     crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
     let ended = ended_from_outside()?;
     let keys = Keys::new(&panel);
-    let console = panel.session().machine().board().console.is_some();
+    let types = panel.session().machine().takes_typing();
     let state = State {
         running: true,
         speed: SPEEDS[REAL],
         stopped: None,
         help: false,
-        typing: console && keys.is_empty(),
+        typing: types && keys.is_empty(),
         down: Vec::new(),
         said: String::new(),
     };
-    let mut operator =
-        Operator { panel, keys, state, place: REAL, held: vec![], queue: vec![], owed: 0.0, quit: false };
+    let mut operator = Operator {
+        panel,
+        keys,
+        state,
+        place: REAL,
+        held: vec![],
+        queue: vec![],
+        owed: 0.0,
+        picture: false,
+        quit: false,
+    };
     let mut last = Instant::now();
     let mut screen = Screen::default();
     let mut view = operator.panel.look();
@@ -179,6 +222,10 @@ fn operate(panel: Panel) -> Result<(), Failure> {
             view = seen.behind(&view);
         }
         terminal.draw(|frame| screen.draw(frame, &operator.panel, &view, &operator.keys, &operator.state))?;
+        if std::mem::take(&mut operator.picture) {
+            let size = terminal.size()?;
+            operator.save_picture(&view, (size.width, size.height));
+        }
         // What is left of the frame is spent waiting for the operator.
         loop {
             let left = FRAME.saturating_sub(begin.elapsed());
@@ -276,6 +323,19 @@ impl Operator {
         self.state.said = Tracer::default().line(session, &step).to_string().trim().to_string();
     }
 
+    /// Writes what is seen into a file of a name that is free.
+    fn save_picture(&mut self, view: &View, size: (u16, u16)) {
+        let board = &self.panel.session().machine().board().name;
+        let name = |number: u32| format!("{board}-{number}.png");
+        let free = (1..1000).map(name).find(|name| !std::path::Path::new(name).exists());
+        let Some(file) = free else { return };
+        let drawn = picture::of_state(&self.panel, view, &self.keys, &self.state, size);
+        self.state.said = match drawing::save(&file, &drawn) {
+            Ok(()) => format!("wrote {file}"),
+            Err(failure) => failure.sentence(),
+        };
+    }
+
     fn faster(&mut self, by: isize) {
         self.place = self.place.saturating_add_signed(by).min(SPEEDS.len() - 1);
         self.state.speed = SPEEDS[self.place];
@@ -289,6 +349,7 @@ impl Operator {
             Spot::Step => self.step(),
             Spot::Slower => self.faster(-1),
             Spot::Faster => self.faster(1),
+            Spot::Type => self.state.typing = !self.state.typing,
             Spot::Help => self.state.help = !self.state.help,
             Spot::Quit => self.quit = true,
         }
@@ -299,17 +360,22 @@ impl Operator {
             self.state.help = false;
             return;
         }
-        let console = self.panel.session().machine().board().console.is_some();
+        let types = self.panel.session().machine().takes_typing();
         match code {
             KeyCode::Char('c' | 'q') if modifiers.contains(KeyModifiers::CONTROL) => self.quit = true,
+            KeyCode::Char('p') if modifiers.contains(KeyModifiers::CONTROL) => self.picture = true,
             KeyCode::Esc => self.quit = true,
-            KeyCode::Tab if console => self.state.typing = !self.state.typing,
+            KeyCode::Tab if types => self.state.typing = !self.state.typing,
             KeyCode::F(1) => self.state.help = true,
             KeyCode::F(number) => {
                 if let Some(legend) = self.keys.function(number) {
                     self.tap(legend);
                 }
             }
+            KeyCode::Up => self.tap("UP".to_string()),
+            KeyCode::Down => self.tap("DOWN".to_string()),
+            KeyCode::Left => self.tap("LEFT".to_string()),
+            KeyCode::Right => self.tap("RIGHT".to_string()),
             KeyCode::Enter if self.state.typing => self.typed('\r'),
             KeyCode::Backspace if self.state.typing => self.typed('\x08'),
             KeyCode::Char(letter) if self.state.typing => self.typed(letter),
@@ -330,6 +396,8 @@ impl Operator {
     fn typed(&mut self, letter: char) {
         let mut bytes = [0; 4];
         let typed = Event::Typed(letter.encode_utf8(&mut bytes).as_bytes().to_vec());
-        let _ = self.panel.session_mut().happen(typed);
+        if let Err(error) = self.panel.session_mut().happen(typed) {
+            self.state.said = error.to_string();
+        }
     }
 }

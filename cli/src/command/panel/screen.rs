@@ -2,9 +2,10 @@
 //! right, or below on narrow terminals; board, state, speed and time in the last line.
 
 use super::keys::{Key, Keys};
-use super::{Speed, State};
+use super::{Speed, State, text_screen};
 use plain_byte::number::{clock_text, thousands, time_text};
-use plain_byte::panel::{Panel, View, glyphs};
+use plain_byte::panel::{Panel, View, glyphs, processor_text};
+use plain_byte::report::{Text, Tone};
 use ratatui::Frame;
 use ratatui::layout::{Constraint, Layout, Position, Rect};
 use ratatui::style::{Color, Modifier, Style};
@@ -12,8 +13,8 @@ use ratatui::text::{Line, Span};
 use ratatui::widgets::{Block, BorderType, Clear, Paragraph, Wrap};
 
 const AMBER: Color = Color::Rgb(0xFF, 0xB0, 0x40);
-const SLATE: Color = Color::Rgb(0x1C, 0x22, 0x2B);
-const TEXT: Color = Color::Rgb(0xD8, 0xDE, 0xE6);
+pub const SLATE: Color = Color::Rgb(0x1C, 0x22, 0x2B);
+pub const TEXT: Color = Color::Rgb(0xD8, 0xDE, 0xE6);
 const FAINT: Color = Color::Rgb(0x7A, 0x86, 0x96);
 const LINE: Color = Color::Rgb(0x45, 0x50, 0x60);
 /// The back of a digit, and a segment that is not lit.
@@ -28,6 +29,7 @@ pub enum Spot {
     Step,
     Slower,
     Faster,
+    Type,
     Help,
     Quit,
 }
@@ -62,8 +64,14 @@ impl Screen {
         frame.render_widget(Block::new().style(Style::new().bg(SLATE).fg(TEXT)), whole);
         let [main, actions, status] =
             Layout::vertical([Constraint::Min(0), Constraint::Length(1), Constraint::Length(1)]).areas(whole);
-        let console = panel.session().machine().board().console.is_some();
-        let main = if !console {
+        let machine = panel.session().machine();
+        let main = if let Some(picture) = &view.screen {
+            let beside = if whole.width >= 100 { text_screen::WHOLE.0 } else { text_screen::LEAST };
+            let [left, right] =
+                Layout::horizontal([Constraint::Min(0), Constraint::Length(beside)]).areas(main);
+            text_screen::draw(frame, right, picture);
+            left
+        } else if machine.board().console.is_none() {
             main
         } else if whole.width >= 100 {
             let [left, right] = Layout::horizontal([Constraint::Length(62), Constraint::Min(30)]).areas(main);
@@ -88,11 +96,19 @@ impl Screen {
             Paragraph::new(reading_lines(panel, view, state)).wrap(Wrap { trim: true }),
             inset(reading),
         );
-        self.keypad(frame, below, keys, state);
-        self.actions(frame, actions, state);
+        let used = self.keypad(frame, below, keys, state);
+        // What the processor holds can be read only while it does not run.
+        if !state.running || matches!(state.speed, Speed::Steps(_)) {
+            let top = (below.y + used + 1).min(below.bottom());
+            let area = inset(Rect::new(below.x, top, below.width, below.bottom() - top));
+            let lines = usize::from(area.height).min(16);
+            let text = processor_text(panel.session(), lines, area.width < 50);
+            frame.render_widget(Paragraph::new(toned(&text)), area);
+        }
+        self.actions(frame, actions, machine.takes_typing(), state);
         status_line(frame, status, panel, state);
         if state.help {
-            help(frame, whole, keys, console);
+            help(frame, whole, keys, machine.takes_typing());
         }
     }
 
@@ -121,7 +137,8 @@ impl Screen {
         frame.render_widget(Paragraph::new(shown), inner);
     }
 
-    fn keypad(&mut self, frame: &mut Frame<'_>, area: Rect, keys: &Keys, state: &State) {
+    /// The keys; gives the lines that they take.
+    fn keypad(&mut self, frame: &mut Frame<'_>, area: Rect, keys: &Keys, state: &State) -> u16 {
         let area = inset(area);
         let wide: u16 = 9;
         let tall: u16 = if area.height >= keys.pad.len() as u16 * 3 { 3 } else { 2 };
@@ -134,15 +151,22 @@ impl Screen {
             }
         }
         let left = area.x + keys.pad.iter().map(Vec::len).max().unwrap_or(0).min(6) as u16 * wide;
+        let (mut x, mut y) = (area.x, area.y);
         for (at, key) in keys.others.iter().enumerate() {
             let width = key.legend.len() as u16 + 7;
-            let before: u16 = keys.others[..at].iter().map(|key| key.legend.len() as u16 + 8).sum();
-            let place = match keys.pad.is_empty() {
-                true => Rect::new(area.x + before, area.y, width, tall),
-                false => Rect::new(left + 1, area.y + at as u16 * tall, width, tall),
+            let place = if keys.pad.is_empty() {
+                if x > area.x && x + width > area.right() {
+                    (x, y) = (area.x, y + tall);
+                }
+                Rect::new(x, y, width, tall)
+            } else {
+                Rect::new(left + 1, area.y + at as u16 * tall, width, tall)
             };
+            x += width + 1;
             self.cap(frame, place.intersection(area), key, state);
         }
+        let rows = if keys.pad.is_empty() { 0 } else { keys.pad.len().max(keys.others.len()) as u16 * tall };
+        rows.max(if keys.pad.is_empty() && !keys.others.is_empty() { y + tall - area.y } else { 0 })
     }
 
     /// A key: its legend, and what reaches it.
@@ -171,8 +195,8 @@ impl Screen {
     }
 
     /// The actions, the same on every board and always in the same place.
-    fn actions(&mut self, frame: &mut Frame<'_>, area: Rect, state: &State) {
-        let list = [
+    fn actions(&mut self, frame: &mut Frame<'_>, area: Rect, types: bool, state: &State) {
+        let mut list = vec![
             ("Space", if state.running { "pause" } else { "run" }, Spot::Run),
             (".", "step", Spot::Step),
             ("-", "slower", Spot::Slower),
@@ -180,19 +204,39 @@ impl Screen {
             ("F1", "help", Spot::Help),
             ("Esc", "quit", Spot::Quit),
         ];
+        if types {
+            list.insert(4, ("Tab", if state.typing { "panel keys" } else { "type" }, Spot::Type));
+        }
         let mut x = area.x + 1;
         for (key, word, spot) in list {
             let width = (key.len() + word.len() + 1) as u16;
             let place = Rect::new(x, area.y, width, 1).intersection(area);
-            let line = Line::from(vec![
-                Span::styled(key, Style::new().fg(TEXT).add_modifier(Modifier::BOLD)),
-                Span::styled(format!(" {word}"), faint()),
-            ]);
+            // While somebody types, the keys of one letter mean themselves.
+            let reached =
+                !(state.typing && matches!(spot, Spot::Run | Spot::Step | Spot::Slower | Spot::Faster));
+            let key_style =
+                if reached { Style::new().fg(TEXT).add_modifier(Modifier::BOLD) } else { faint() };
+            let line =
+                Line::from(vec![Span::styled(key, key_style), Span::styled(format!(" {word}"), faint())]);
             frame.render_widget(line, place);
             self.spots.push((place, spot));
-            x += width + 3;
+            x += width + 2;
         }
     }
+}
+
+/// A report's lines in the panel's colours.
+fn toned(text: &Text) -> Vec<Line<'static>> {
+    let style = |tone: Tone| match tone {
+        Tone::Plain => Style::new(),
+        Tone::Faint => faint(),
+        Tone::Strong => Style::new().add_modifier(Modifier::BOLD),
+        Tone::Live | Tone::Wrong => Style::new().fg(AMBER),
+    };
+    let line = |pieces: &[(Tone, String)]| {
+        Line::from_iter(pieces.iter().map(|(tone, piece)| Span::styled(piece.clone(), style(*tone))))
+    };
+    text.lines().map(line).collect()
 }
 
 /// A blank to the left and to the right.
@@ -317,9 +361,10 @@ fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, console: bool) {
         Line::styled("The keys, the same on every board", Style::new().add_modifier(Modifier::BOLD)),
         Line::from("Space  run or pause        .  one instruction"),
         Line::from("-  +   slower, faster      Esc  quit"),
+        Line::from("Ctrl+P a picture of this in a file"),
     ];
     if console {
-        lines.push(Line::from("Tab    type at the console, or back to the panel"));
+        lines.push(Line::from("Tab    type at the console or keyboard, and back"));
     }
     if !keys.pad.is_empty() {
         lines.push(Line::from(""));
