@@ -2,6 +2,7 @@
 
 use crate::command;
 use crate::say::Failure;
+use crate::serial::Place;
 use clap::{ArgMatches, Args, Command, FromArgMatches};
 
 type Runner = fn(&ArgMatches) -> Result<(), Failure>;
@@ -66,7 +67,7 @@ const COMMANDS: &[Entry] = &[
         PanelArguments,
         command::panel::run,
         "Work a board at its panel: keys, digits, lamps, console",
-        "plainbyte panel --board tern\n  plainbyte panel --board tern --script demo/lamp-character.panel"
+        "plainbyte panel --board tern\n  plainbyte panel --board tern --script demo/lamp-character.panel\n  plainbyte panel --board fulmar --picture fulmar.png\n  plainbyte panel log.asm --board puffin --console pty"
     ),
     entry!(
         "disassemble",
@@ -301,9 +302,13 @@ pub struct RunArguments {
     /// Type this at the console; @FILE takes it from a file
     #[arg(long, value_name = "TEXT|@FILE")]
     pub input: Option<String>,
-    /// How fast to run: real, as the board's clock, or max, as this computer can
-    #[arg(long, value_enum, default_value = "max", hide_possible_values = true)]
-    pub speed: Speed,
+    /// How fast to run: real, as the board's clock, or max, as this computer can; max unless a console is attached
+    #[arg(long, value_enum, hide_possible_values = true)]
+    pub speed: Option<Speed>,
+    /// Attach the board's serial line: stdio, every key as it is pressed; pty, a pseudo-terminal whose name is told;
+    /// tcp:PORT, a port of this computer (0 for a free one)
+    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "watch"])]
+    pub console: Option<Place>,
     /// Show every instruction and what it changed
     #[arg(long)]
     pub trace: bool,
@@ -352,6 +357,9 @@ pub struct PanelArguments {
     /// Size of pictures in columns and lines
     #[arg(long, value_name = "COLUMNSxLINES", default_value = "128x40")]
     pub size: String,
+    /// Attach the board's serial line: pty, a pseudo-terminal whose name is told, or tcp:PORT, a port of this computer
+    #[arg(long, value_name = "WHERE", conflicts_with_all = ["script", "picture"])]
+    pub console: Option<Place>,
 }
 
 #[derive(Debug, Args)]

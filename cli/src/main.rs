@@ -7,6 +7,8 @@ mod open;
 mod paint;
 mod project;
 mod say;
+mod serial;
+mod terminal;
 mod watch;
 
 use std::process::ExitCode;

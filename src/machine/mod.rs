@@ -314,6 +314,13 @@ impl Machine {
         chips + keyboard + self.io.line.as_ref().map_or(0, SerialLine::waiting)
     }
 
+    /// True where a character typed at the console would ask for an interrupt.
+    pub fn typing_interrupts(&self) -> bool {
+        let Some(Console::Chip(chip)) = self.board.console else { return false };
+        let Fitted { place, chip, .. } = &self.io.chips[chip];
+        place.interrupt.is_some() && chip.would_interrupt()
+    }
+
     /// The chips with their lamps and switches.
     pub fn chips(&self) -> &[Fitted] {
         &self.io.chips

@@ -7,6 +7,7 @@ use crate::open;
 use crate::paint;
 use crate::project;
 use crate::say::Failure;
+use crate::serial::{Far, Place};
 use crate::watch::Watcher;
 use plain_byte::image::Cell;
 use plain_byte::machine::{Event, PortWrite};
@@ -18,6 +19,7 @@ use plain_byte::session::{Limits, Session, Stop, Tracer, final_card};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::io::{IsTerminal, Write};
+use std::sync::mpsc::Receiver;
 use std::time::{Duration, Instant};
 
 /// Where no limit is given, a run that has not ended by then is taken for endless.
@@ -100,10 +102,12 @@ fn execute(
         .iter()
         .map(|text| open::range("--show", text, session.processor(), session))
         .collect::<Result<Vec<_>, _>>()?;
-    let limit = arguments.cycles.unwrap_or(match arguments.speed {
-        Speed::Real => u64::MAX / 2,
-        Speed::Max => DEFAULT_CYCLES,
-    });
+    let speed = match arguments.console {
+        Some(_) => arguments.speed.unwrap_or(Speed::Real),
+        None => arguments.speed.unwrap_or(Speed::Max),
+    };
+    let mut live = live(session, arguments, speed)?;
+    let limit = arguments.cycles.unwrap_or(if live.is_some() { u64::MAX / 2 } else { DEFAULT_CYCLES });
     let mut limits = Limits::none().back().cycles(limit);
     if let Some(until) = &arguments.until {
         limits = limits.until(open::address("--until", until, session.processor(), session)?);
@@ -113,11 +117,26 @@ fn execute(
         ended = end();
         ended
     };
-    let stop = match (arguments.trace, arguments.speed) {
-        (true, _) => trace(session, limits, &mut end)?,
-        (false, Speed::Max) => session.run_while(limits, &mut |_| !end()),
-        (false, Speed::Real) => run_at_clock(session, limits, !arguments.json, &mut end)?,
+    let stop = match &mut live {
+        _ if arguments.trace => trace(session, limits, &mut end)?,
+        None => session.run_while(limits, &mut |_| !end()),
+        Some(live) => run_live(session, limits, speed, live, &mut end)?,
     };
+    let was_live = live.is_some();
+    if let Some(Live::Far(far)) = live {
+        match far.close() {
+            0 => {}
+            lost => eprintln!(
+                "{} characters were not taken by the far end of the serial line",
+                thousands(lost as u64)
+            ),
+        }
+    }
+    if arguments.console == Some(Place::Stdio)
+        && session.machine().output().last().is_some_and(|&last| last != b'\n')
+    {
+        println!();
+    }
     if ended && arguments.watch {
         return Ok(stop);
     }
@@ -125,7 +144,7 @@ fn execute(
         print_json(&Ran::of(session, &stop, &show))?;
     } else {
         let mut out = paint::out();
-        if arguments.speed == Speed::Max && !arguments.trace {
+        if !was_live && !arguments.trace {
             write_console(&mut out, session.machine().output())?;
         }
         if let Some(picture) = session.machine().screen() {
@@ -255,52 +274,108 @@ fn write_console(out: &mut impl Write, output: &[u8]) -> Result<(), Failure> {
     Ok(())
 }
 
-/// Runs no faster than the board's clock; what is typed at a terminal goes to the console.
-fn run_at_clock(
+/// Who sees the console while the machine runs, and types at it.
+enum Live {
+    /// What the console says goes to standard output; lines are typed where that is a terminal.
+    Lines { print: bool, typed: Option<Receiver<Vec<u8>>>, shown: bool },
+    /// The far end of the serial line.
+    Far(Far),
+}
+
+/// What is attached to the console, where the run has time for it.
+fn live(session: &Session, arguments: &RunArguments, speed: Speed) -> Result<Option<Live>, Failure> {
+    let Some(place) = arguments.console else {
+        let typed = || std::io::stdin().is_terminal().then(read_keyboard);
+        let lines = || Live::Lines { print: !arguments.json, typed: typed(), shown: false };
+        return Ok((speed == Speed::Real && !arguments.trace).then(lines));
+    };
+    if place == Place::Stdio && arguments.json {
+        let help = "attach the console by pty or tcp:0, or leave --json out";
+        return Err(Failure::usage("the console and the result would both go to standard output", help));
+    }
+    let far = Far::open_for(session.machine(), place)?;
+    eprintln!("console at {}", far.title);
+    Ok(Some(Live::Far(far)))
+}
+
+impl Live {
+    fn send(&mut self, bytes: &[u8]) -> Result<(), Failure> {
+        match self {
+            Self::Lines { print: true, shown, .. } => {
+                std::io::stdout().lock().write_all(bytes)?;
+                std::io::stdout().flush()?;
+                *shown |= !bytes.is_empty();
+            }
+            Self::Lines { .. } => {}
+            Self::Far(far) => far.send(bytes),
+        }
+        Ok(())
+    }
+
+    fn typed(&self) -> Vec<u8> {
+        match self {
+            Self::Lines { typed, .. } => typed.iter().flat_map(Receiver::try_iter).flatten().collect(),
+            Self::Far(far) => far.typed(),
+        }
+    }
+}
+
+/// Runs with somebody at the console: no faster than the board's clock, or as fast as it can.
+fn run_live(
     session: &mut Session,
     limits: Limits,
-    print: bool,
+    speed: Speed,
+    live: &mut Live,
     end_now: &mut dyn FnMut() -> bool,
 ) -> Result<Stop, Failure> {
     const FRAME: Duration = Duration::from_millis(20);
     let clock = session.machine().board().clock;
-    let (first, began) = (session.machine().cycles(), Instant::now());
-    let typed = std::io::stdin().is_terminal().then(read_keyboard);
-    let mut shown = 0;
+    let began_at = session.machine().cycles();
+    let (mut first, mut began) = (began_at, Instant::now());
+    let mut sent = 0;
     let mut frame = 1;
     let stop = loop {
         // Whole frames from the beginning, so that rounding never adds up.
         let end = first + (u128::from(clock) * FRAME.as_micros() * frame / 1_000_000) as u64;
         let now = session.machine().cycles();
-        let stop = session.run(limits.within(first, end.saturating_sub(now).max(1), now));
-        if print {
-            let output = &session.machine().output()[shown..];
-            std::io::stdout().lock().write_all(output)?;
-            std::io::stdout().flush()?;
-            shown += output.len();
+        let stop = session.run(limits.within(began_at, end.saturating_sub(now).max(1), now));
+        let output = &session.machine().output()[sent..];
+        live.send(output)?;
+        sent += output.len();
+        let typed = live.typed();
+        let anything = !typed.is_empty();
+        if anything {
+            let _ = session.happen(Event::Typed(typed));
         }
-        for line in typed.iter().flat_map(|typed| typed.try_iter()) {
-            let _ = session.happen(Event::Typed(line));
-        }
-        let over = stop == Stop::Cycles && limits.reached(first, session.machine().cycles());
-        if stop != Stop::Cycles || over {
+        let over = stop == Stop::Cycles && limits.reached(began_at, session.machine().cycles());
+        let sleeps = matches!(stop, Stop::Halt | Stop::Endless)
+            && matches!(live, Live::Far(_))
+            && session.machine().typing_interrupts();
+        if (stop != Stop::Cycles || over) && !sleeps {
             break stop;
         }
-        if end_now() {
+        if end_now() || matches!(live, Live::Far(far) if far.is_ended()) {
             break Stop::Operator;
         }
-        let due = began + FRAME * frame as u32;
-        std::thread::sleep(due.saturating_duration_since(Instant::now()));
+        if sleeps && !anything {
+            // It waits for a key, and its time stands still.
+            std::thread::sleep(FRAME);
+            (first, began, frame) = (session.machine().cycles(), Instant::now(), 1);
+            continue;
+        }
+        if speed == Speed::Real {
+            std::thread::sleep((began + FRAME * frame as u32).saturating_duration_since(Instant::now()));
+        }
         frame += 1;
     };
-    if print && shown > 0 {
+    if matches!(live, Live::Lines { shown: true, .. }) {
         println!();
     }
     Ok(stop)
 }
 
 /// Lines from the keyboard; the line end is the key Return.
-fn read_keyboard() -> std::sync::mpsc::Receiver<Vec<u8>> {
+fn read_keyboard() -> Receiver<Vec<u8>> {
     let (sender, receiver) = std::sync::mpsc::channel();
     std::thread::spawn(move || {
         for line in std::io::stdin().lines().map_while(Result::ok) {

@@ -178,6 +178,10 @@ impl Chip for Mc6850 {
         true
     }
 
+    fn would_interrupt(&self) -> bool {
+        self.control & 0x80 != 0 && !self.is_reset()
+    }
+
     fn take_received(&mut self) -> Vec<u8> {
         std::mem::take(&mut self.told)
     }

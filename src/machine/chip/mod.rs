@@ -68,6 +68,10 @@ pub trait Chip: Debug + Send {
     fn type_in(&mut self, _bytes: &[u8], _now: u64) -> bool {
         false
     }
+    /// True where a character that comes in on its serial line would ask for an interrupt.
+    fn would_interrupt(&self) -> bool {
+        false
+    }
     /// Takes what the far end has received.
     fn take_received(&mut self) -> Vec<u8> {
         Vec::new()

@@ -9,6 +9,8 @@ use super::drawing;
 use crate::arguments::PanelArguments;
 use crate::files;
 use crate::say::Failure;
+use crate::serial::{Far, Place};
+use crate::terminal::Taken;
 use crate::{open, paint, project};
 
 use crossterm::event::{
@@ -20,8 +22,6 @@ use plain_byte::panel::{Panel, Script, View};
 use plain_byte::session::{Session, Stop, Tracer};
 use screen::{Screen, Spot};
 use std::io::IsTerminal;
-use std::sync::Arc;
-use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
@@ -35,7 +35,13 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
         let help = "open it at a terminal, or give it a script with --script";
         return Err(Failure::usage("the panel needs a terminal", help));
     } else {
-        return operate(panel);
+        let place = arguments.console;
+        if place == Some(Place::Stdio) {
+            let help = "the panel has this terminal; use pty or tcp:PORT, or `plainbyte run --console stdio`";
+            return Err(Failure::usage("the console cannot be here, too", help));
+        }
+        let far = place.map(|place| Far::open_for(panel.session().machine(), place)).transpose()?;
+        return operate(panel, far);
     }
     match &arguments.picture {
         Some(file) => drawing::write(file, &seen(&mut panel, size)),
@@ -47,12 +53,14 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
 fn size(text: &str) -> Result<(u16, u16), Failure> {
     let sides = text.split_once(['x', 'X']);
     let sides = sides.and_then(|(columns, lines)| Some((columns.parse().ok()?, lines.parse().ok()?)));
-    sides.filter(|(columns, lines)| (20..=400).contains(columns) && (8..=200).contains(lines)).ok_or_else(|| {
-        Failure::usage(
-            format!("`{text}` is no size of a panel"),
-            "write columns and lines from 20x8 to 400x200, such as 128x40",
-        )
-    })
+    sides.filter(|(columns, lines)| (20..=400).contains(columns) && (8..=200).contains(lines)).ok_or_else(
+        || {
+            Failure::usage(
+                format!("`{text}` is no size of a panel"),
+                "write columns and lines from 20x8 to 400x200, such as 128x40",
+            )
+        },
+    )
 }
 
 /// A picture of what is to be seen now, as the eye sees it: lights that come in turn are averaged.
@@ -137,6 +145,8 @@ pub struct State {
     pub down: Vec<String>,
     /// What the operator did last.
     pub said: String,
+    /// Where the far end of the serial line is.
+    pub console: Option<String>,
 }
 
 struct Operator {
@@ -150,42 +160,23 @@ struct Operator {
     queue: Vec<String>,
     /// Parts of an instruction or a cycle that are still owed.
     owed: f64,
+    /// The far end of the serial line, and how much of the output it was sent.
+    far: Option<Far>,
+    sent: usize,
     /// A picture is wanted.
     picture: bool,
     quit: bool,
 }
 
-/// The terminal as it was, whatever happens.
-struct Restored;
-
-impl Drop for Restored {
-    fn drop(&mut self) {
-        let _ = crossterm::execute!(std::io::stdout(), crossterm::event::DisableMouseCapture);
-        ratatui::restore();
-    }
+fn give_back() {
+    let _ = crossterm::execute!(std::io::stdout(), crossterm::event::DisableMouseCapture);
+    ratatui::restore();
 }
 
-/// Set when a signal asks the command to end, so that the terminal is given back first. A panic gives it back, too.
-fn ended_from_outside() -> Result<Arc<AtomicBool>, Failure> {
-    let hook = std::panic::take_hook();
-    std::panic::set_hook(Box::new(move |info| {
-        let _ = crossterm::execute!(std::io::stdout(), crossterm::event::DisableMouseCapture);
-        hook(info);
-    }));
-    let ended = Arc::new(AtomicBool::new(false));
-    #[cfg(unix)]
-    for signal in [signal_hook::consts::SIGTERM, signal_hook::consts::SIGHUP] {
-        signal_hook::flag::register(signal, Arc::clone(&ended))?;
-    }
-    Ok(ended)
-}
-
-fn operate(panel: Panel) -> Result<(), Failure> {
-    files::catch_interrupt();
+fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
     let mut terminal = ratatui::init();
-    let _restored = Restored;
+    let taken = Taken::new(give_back)?;
     crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
-    let ended = ended_from_outside()?;
     let keys = Keys::new(&panel);
     let types = panel.session().machine().takes_typing();
     let state = State {
@@ -195,7 +186,8 @@ fn operate(panel: Panel) -> Result<(), Failure> {
         help: false,
         typing: types && keys.is_empty(),
         down: Vec::new(),
-        said: String::new(),
+        said: far.as_ref().map_or(String::new(), |far| format!("console at {}", far.title)),
+        console: far.as_ref().map(|far| far.title.clone()),
     };
     let mut operator = Operator {
         panel,
@@ -205,16 +197,19 @@ fn operate(panel: Panel) -> Result<(), Failure> {
         held: vec![],
         queue: vec![],
         owed: 0.0,
+        far,
+        sent: 0,
         picture: false,
         quit: false,
     };
     let mut last = Instant::now();
     let mut screen = Screen::default();
     let mut view = operator.panel.look();
-    while !operator.quit && !files::was_stopped() && !ended.load(Ordering::Relaxed) {
+    while !operator.quit && !taken.is_ended() {
         let begin = Instant::now();
         operator.release(begin);
         operator.run(begin - last);
+        operator.talk();
         last = begin;
         // A machine that stands still keeps its lights as they were.
         if operator.state.running {
@@ -285,6 +280,18 @@ impl Operator {
             self.state.running = matches!(stop, Stop::Halt | Stop::Endless);
         } else {
             self.state.stopped = None;
+        }
+    }
+
+    /// What the console says goes to the far end of the line, and what is typed there comes.
+    fn talk(&mut self) {
+        let Some(far) = &mut self.far else { return };
+        let output = self.panel.session().machine().output();
+        far.send(&output[self.sent.min(output.len())..]);
+        self.sent = output.len();
+        let typed = far.typed();
+        if !typed.is_empty() {
+            let _ = self.panel.session_mut().happen(Event::Typed(typed));
         }
     }
 

@@ -29,12 +29,19 @@ pub fn of_panel(panel: &Panel, view: &View, (columns, lines): (u16, u16), stoppe
         typing: false,
         down: Vec::new(),
         said: String::new(),
+        console: None,
     };
     of_state(panel, view, &Keys::new(panel), &state, (columns, lines))
 }
 
 /// The panel as its screen shows it.
-pub fn of_state(panel: &Panel, view: &View, keys: &Keys, state: &State, (columns, lines): (u16, u16)) -> String {
+pub fn of_state(
+    panel: &Panel,
+    view: &View,
+    keys: &Keys,
+    state: &State,
+    (columns, lines): (u16, u16),
+) -> String {
     // Drawing into memory cannot fail.
     let Ok(mut terminal) = Terminal::new(TestBackend::new(columns, lines));
     let Ok(_) = terminal.draw(|frame| Screen::default().draw(frame, panel, view, keys, state));
@@ -69,7 +76,8 @@ fn svg(buffer: &Buffer) -> String {
         for (from, to) in runs(buffer, y, |one, two| one.bg == two.bg) {
             let (x, wide) = (f64::from(from) * WIDE, f64::from(to - from) * WIDE);
             let fill = colour(buffer[(from, y)].bg, SLATE);
-            let _ = writeln!(body, r#"<rect x="{x}" y="{top}" width="{wide}" height="{TALL}" fill="{fill}"/>"#);
+            let _ =
+                writeln!(body, r#"<rect x="{x}" y="{top}" width="{wide}" height="{TALL}" fill="{fill}"/>"#);
         }
         for (from, to) in runs(buffer, y, |one, two| one.fg == two.fg && one.modifier == two.modifier) {
             let cells = (from..to).map(|x| (x, buffer[(x, y)].symbol())).filter(|(_, symbol)| *symbol != " ");

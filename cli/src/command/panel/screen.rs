@@ -113,8 +113,9 @@ impl Screen {
     }
 
     fn console(&self, frame: &mut Frame<'_>, area: Rect, panel: &Panel, state: &State) {
-        let title =
-            if state.typing { " console — keys go here, Tab back " } else { " console — Tab to type " };
+        let place = state.console.as_ref().map_or(String::new(), |place| format!(" at {place}"));
+        let keys = if state.typing { "keys go here, Tab back" } else { "Tab to type" };
+        let title = format!(" console{place} — {keys} ");
         let border = if state.typing { AMBER } else { LINE };
         let block = Block::bordered()
             .border_type(BorderType::Rounded)
@@ -415,6 +416,7 @@ mod tests {
             typing: false,
             down: vec!["GO".to_string()],
             said: "pressed GO".to_string(),
+            console: None,
         };
         let mut terminal = Terminal::new(TestBackend::new(width, height)).expect("a terminal");
         let mut screen = Screen::default();

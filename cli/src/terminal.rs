@@ -1,0 +1,44 @@
+//! The terminal, taken for a while and given back as it was: at the end, on a panic, and when a signal ends the command.
+
+use crate::files;
+use crate::say::Failure;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+/// The terminal while somebody has it.
+pub struct Taken {
+    give_back: fn(),
+    /// A signal asks the command to end.
+    ended: Arc<AtomicBool>,
+}
+
+impl Taken {
+    /// Whoever takes it says how it is given back.
+    pub fn new(give_back: fn()) -> Result<Self, Failure> {
+        // Where a panic ends the command at once, nothing is dropped.
+        let hook = std::panic::take_hook();
+        std::panic::set_hook(Box::new(move |info| {
+            give_back();
+            hook(info);
+        }));
+        files::catch_interrupt();
+        let ended = Arc::new(AtomicBool::new(false));
+        let taken = Self { give_back, ended };
+        #[cfg(unix)]
+        for signal in [signal_hook::consts::SIGTERM, signal_hook::consts::SIGHUP] {
+            signal_hook::flag::register(signal, Arc::clone(&taken.ended))?;
+        }
+        Ok(taken)
+    }
+
+    /// True once a signal asked the command to end.
+    pub fn is_ended(&self) -> bool {
+        files::was_stopped() || self.ended.load(Ordering::Relaxed)
+    }
+}
+
+impl Drop for Taken {
+    fn drop(&mut self) {
+        (self.give_back)();
+    }
+}
