@@ -127,8 +127,11 @@ const SPEEDS: &[Speed] = &[
 
 const REAL: usize = 6;
 
-/// A frame of the screen.
-const FRAME: Duration = Duration::from_millis(16);
+/// A frame of the screen: sixty a second.
+const FRAME: Duration = Duration::from_nanos(16_666_667);
+
+/// What a slice takes where the machine runs as fast as it can.
+const SLICE: Duration = Duration::from_millis(1);
 
 /// Keys of the keypad stay down for so long, since a terminal does not tell when they are let go.
 const HELD: Duration = Duration::from_millis(70);
@@ -160,6 +163,10 @@ struct Operator {
     queue: Vec<String>,
     /// Parts of an instruction or a cycle that are still owed.
     owed: f64,
+    /// Cycles of a slice, where the machine runs as fast as it can.
+    slice: u64,
+    /// What drawing the last frame took.
+    drawing: Duration,
     /// The far end of the serial line, and how much of the output it was sent.
     far: Option<Far>,
     sent: usize,
@@ -197,20 +204,24 @@ fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
         held: vec![],
         queue: vec![],
         owed: 0.0,
+        slice: 100_000,
+        drawing: Duration::ZERO,
         far,
         sent: 0,
         picture: false,
         quit: false,
     };
-    let mut last = Instant::now();
     let mut screen = Screen::default();
     let mut view = operator.panel.look();
+    let mut last = Instant::now();
+    let mut due = last + FRAME;
     while !operator.quit && !taken.is_ended() {
         let begin = Instant::now();
         operator.release(begin);
-        operator.run(begin - last);
+        operator.run(begin - last, due);
         operator.talk();
         last = begin;
+        let drawing = Instant::now();
         // A machine that stands still keeps its lights as they were.
         if operator.state.running {
             let seen = operator.panel.since();
@@ -221,29 +232,34 @@ fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
             let size = terminal.size()?;
             operator.save_picture(&view, (size.width, size.height));
         }
-        // What is left of the frame is spent waiting for the operator.
-        loop {
-            let left = FRAME.saturating_sub(begin.elapsed());
-            if !event::poll(left)? {
-                break;
-            }
-            match event::read()? {
-                Input::Key(key) if key.kind != KeyEventKind::Release => operator.key(key.code, key.modifiers),
-                Input::Mouse(mouse) if mouse.kind == MouseEventKind::Down(MouseButton::Left) => {
-                    if let Some(spot) = screen.spot(mouse.column, mouse.row) {
-                        operator.spot(spot);
-                    }
-                }
-                _ => {}
-            }
-        }
+        operator.drawing = drawing.elapsed().min(FRAME / 2);
+        operator.listen(&screen, due)?;
+        // A frame that came late is not caught up with.
+        due = (due + FRAME).max(Instant::now());
     }
     Ok(())
 }
 
 impl Operator {
-    /// Lets the machine run for a stretch of real time.
-    fn run(&mut self, elapsed: Duration) {
+    /// What is left of the frame is spent waiting for the operator.
+    fn listen(&mut self, screen: &Screen, due: Instant) -> Result<(), Failure> {
+        while event::poll(due.saturating_duration_since(Instant::now()))? {
+            match event::read()? {
+                Input::Key(key) if key.kind != KeyEventKind::Release => self.key(key.code, key.modifiers),
+                Input::Mouse(mouse) if mouse.kind == MouseEventKind::Down(MouseButton::Left) => {
+                    if let Some(spot) = screen.spot(mouse.column, mouse.row) {
+                        self.spot(spot);
+                    }
+                }
+                _ => {}
+            }
+        }
+        Ok(())
+    }
+
+    /// Lets the machine run for the real time that has passed; as fast as it can, until there is just time to draw before
+    /// `due`.
+    fn run(&mut self, elapsed: Duration, due: Instant) {
         if !self.state.running {
             return;
         }
@@ -265,10 +281,17 @@ impl Operator {
                 if cycles < 1.0 { Stop::Cycles } else { self.panel.pass(cycles as u64) }
             }
             Speed::Most => {
-                let begin = Instant::now();
                 let mut stop = Stop::Cycles;
-                while begin.elapsed() < FRAME.mul_f64(0.8) && stop == Stop::Cycles {
-                    stop = self.panel.pass(100_000);
+                while stop == Stop::Cycles {
+                    let begin = Instant::now();
+                    if begin + self.drawing + SLICE > due {
+                        break;
+                    }
+                    stop = self.panel.pass(self.slice);
+                    // Slices that cost little and still end in time.
+                    let took = begin.elapsed();
+                    self.slice = if took < SLICE / 2 { self.slice * 2 } else { self.slice };
+                    self.slice = if took > SLICE { self.slice / 2 } else { self.slice }.clamp(1000, 1 << 24);
                 }
                 stop
             }
