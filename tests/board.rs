@@ -126,7 +126,21 @@ fn what_is_wrong_in_a_description_is_told() {
 fn what_is_wrong_with_chips_and_pins_is_told() {
     let tern = plain_byte::machine::shipped::find("tern").expect("shipped").description;
     let puffin = plain_byte::machine::shipped::find("puffin").expect("shipped").description;
+    let fulmar = plain_byte::machine::shipped::find("fulmar").expect("shipped").description;
     let changes: &[(&str, &str, &str)] = &[
+        (fulmar, "keypad = \"keys\"", "keypad = \"keyz\""),
+        (fulmar, "shift = \"SHIFT\"", "shift = \"UPPER\""),
+        (fulmar, "RETURN = \"\\r\"", "RETURN = \"\\r\\n!\""),
+        (fulmar, "RETURN = \"\\r\"", "ENTER = \"\\r\""),
+        (fulmar, "\"via.PB7\"]", "\"via.PB6\"]"),
+        (fulmar, "\"via.PB7\"]", "\"via.PA2\"]"),
+        (fulmar, "first = 0xDF00", "first = 0xFFF8"),
+        (fulmar, "first = 0xDF00", "first = 0x10000"),
+        (
+            fulmar,
+            "[[key]]\nname = \"BREAK\"",
+            "[[button]]\nname = \"horn\"\npin = \"via.PB0\"\n\n[[key]]\nname = \"BREAK\"",
+        ),
         (tern, "first = 0x1700\nlast = 0x17FF", "first = 0x0700\nlast = 0x07FF"),
         (tern, "first = 0x1700\nlast = 0x17FF", "first = 0x1700\nlast = 0x1600"),
         (tern, "first = 0x1700\nlast = 0x17FF", "port = 1\nfirst = 0x1700"),

@@ -315,20 +315,23 @@ fn the_demo_writes_its_programs_and_the_tour_passes() {
     let bench = Bench::new();
     let tour = bench.run("demo");
     assert_eq!(tour.status, 0, "{}", tour.all());
-    for name in ["lamps", "divide", "exchange", "visibility", "tides", "fog"] {
+    let programs =
+        ["lamps", "divide", "exchange", "visibility", "tides", "fog", "oil", "blink", "beacon", "log"];
+    let worked = ["lamp-character.panel", "slips.panel", "unset.panel", "keeper.panel", "border.panel"];
+    for name in programs.iter().chain(&["passages", "border"]).chain(&worked) {
         assert!(
             tour.out.contains(&format!("\n{name}: ")) || tour.out.starts_with(&format!("{name}: ")),
             "{name}"
         );
     }
-    assert_eq!(tour.out.matches(" passed\n").count(), 6);
+    assert_eq!(tour.out.matches(" passed\n").count(), 12);
     assert!(!tour.out.contains('\u{1b}'), "no colour where nobody sees it");
     assert_eq!(bench.run("demo --copy skerrow").status, 0);
-    assert!(bench.exists("skerrow/tides.cases.toml"));
+    assert!(bench.exists("skerrow/tides.cases.toml") && bench.exists("skerrow/keeper.panel"));
     assert_eq!(bench.run("demo --copy skerrow").status, 1, "nothing is written over");
     assert_eq!(
         bench
-            .run("cases skerrow/lamps skerrow/divide skerrow/exchange skerrow/visibility skerrow/tides")
+            .run("cases skerrow/lamps skerrow/oil skerrow/blink skerrow/log skerrow/passages skerrow/border")
             .status,
         0
     );

@@ -7,11 +7,13 @@ pub(crate) mod board;
 mod bus;
 pub mod chip;
 mod core;
+mod event;
 mod io;
 mod line;
 mod memory;
 mod part;
 pub mod shipped;
+mod snapshot;
 
 pub use board::{
     Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, Key, KeyboardPlace, Keying, KeypadPlace,
@@ -19,10 +21,13 @@ pub use board::{
 };
 pub use bus::{Access, Missing, Noted};
 pub use core::{Callback, Core, StopMap, Watching};
+pub use event::Event;
 pub use io::{Fitted, PortWrite};
 
 pub use line::SerialLine;
 pub use memory::{Area, Memory, MemoryKind};
+pub use snapshot::Snapshot;
+
 pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
 
 use crate::image::Image;
@@ -30,21 +35,6 @@ use crate::processor::{Exit, InstructionSet, Role};
 use io::Io;
 use serde::Serialize;
 use std::collections::VecDeque;
-
-/// Something that happens to a machine from outside at a cycle of its own time.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Event {
-    /// A request on an interrupt input, by the name in [`InstructionSet::inputs`]; or a key is pressed, by its legend.
-    Interrupt(String),
-    /// The switches of the chip with that name are set; or the button with that name is let go, with 0, or pressed.
-    Switches(String, u64),
-    /// The key of a keypad with that legend is pressed, or let go.
-    Press(String, bool),
-    /// Characters are typed at the console.
-    Typed(Vec<u8>),
-    /// Values are given to a port, to be read in turn.
-    Port(u32, Vec<u64>),
-}
 
 /// Why a machine stopped.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -101,28 +91,6 @@ pub struct Machine {
     io: Io,
     events: VecDeque<(u64, Event)>,
     output: Vec<u8>,
-}
-
-/// A machine at an earlier moment.
-#[derive(Debug, Clone)]
-pub struct Snapshot {
-    machine: Box<Machine>,
-    /// Lengths of its records: port writes, changes of lamps, output.
-    lengths: [usize; 3],
-}
-
-/// What was seen of a machine from outside.
-struct Records {
-    writes: Vec<PortWrite>,
-    lamp_changes: Vec<LampChange>,
-    output: Vec<u8>,
-}
-
-impl Snapshot {
-    /// The cycle it was taken at.
-    pub fn cycles(&self) -> u64 {
-        self.machine.cycles()
-    }
 }
 
 impl Machine {
@@ -401,78 +369,6 @@ impl Machine {
         self.io.settle(0);
     }
 
-    /// Lets something happen at a cycle; at once where that is now or past. False where the board has no such input,
-    /// chip or console.
-    pub fn happen(&mut self, at: u64, event: Event) -> bool {
-        let possible = match &event {
-            Event::Interrupt(name) => self.pressed(name).is_some(),
-            Event::Switches(name, _) => self.has_switches(name),
-            Event::Press(legend, _) => self.io.keypads.iter().any(|keypad| keypad.has(legend)),
-            Event::Typed(bytes) => match &self.io.keyboard {
-                Some(keyboard) => bytes.iter().all(|&one| keyboard.keys(one).is_some()),
-                None => self.takes_typing(),
-            },
-            Event::Port(port, _) => *port < 256,
-        };
-        if possible {
-            let place = self.events.partition_point(|(other, _)| *other <= at);
-            self.events.insert(place, (at, event));
-            self.take_events();
-        }
-        possible
-    }
-
-    /// What a key's legend or an input's name asks for: an input, or with `None` in it the reset.
-    fn pressed(&self, name: &str) -> Option<Option<String>> {
-        let key = self.board.keys.iter().find(|key| key.name.eq_ignore_ascii_case(name));
-        let plain = name.to_uppercase().replace(' ', "");
-        let input = || self.set().inputs.contains(&plain.as_str()).then_some(Some(plain.clone()));
-        key.map(|key| key.input.clone()).or_else(input)
-    }
-
-    fn take_events(&mut self) {
-        let now = self.core.now();
-        while self.events.front().is_some_and(|(at, _)| *at <= now) {
-            let Some((_, event)) = self.events.pop_front() else { return };
-            match event {
-                Event::Interrupt(name) => match self.pressed(&name) {
-                    Some(Some(input)) => _ = self.core.request(&input),
-                    _ => self.reset(),
-                },
-                Event::Switches(name, value) => {
-                    for fitted in self.io.chips.iter_mut().filter(|fitted| fitted.place.name == name) {
-                        fitted.chip.set_switches(value);
-                    }
-                    for button in self.board.buttons.iter().filter(|button| button.name == name) {
-                        let level = match value {
-                            0 => button.active.then_some(false),
-                            _ => Some(button.active),
-                        };
-                        self.io.chips[button.wire.chip].chip.drive(button.wire.pin, level, now);
-                    }
-                    self.io.settle(now);
-                }
-                Event::Typed(bytes) => {
-                    if let Some(keyboard) = &mut self.io.keyboard {
-                        keyboard.type_in(&bytes, now);
-                    } else if let Some(line) = &mut self.io.line {
-                        line.type_in(&bytes);
-                    } else if let Some(Console::Chip(chip)) = self.board.console {
-                        self.io.chips[chip].chip.type_in(&bytes, now);
-                        self.io.settle(now);
-                    }
-                }
-                Event::Press(legend, down) => {
-                    for keypad in &mut self.io.keypads {
-                        keypad.press(&legend, down);
-                    }
-                    self.io.settle(now);
-                }
-                Event::Port(port, values) => self.io.give(port, &values),
-            }
-        }
-    }
-
     /// Runs until cycle `limit` or a reason to stop. An instruction that has begun is finished.
     pub fn run(&mut self, limit: u64, mut watching: Watching<'_>) -> Stopped {
         let stopped = loop {
@@ -543,41 +439,6 @@ impl Machine {
             Stopped::Halt if before != (self.core.now(), self.core.instructions()) => Stopped::Cycles,
             other => other,
         }
-    }
-
-    /// The records of what was seen. They only ever grow, so that their lengths are enough to go back to.
-    fn take_records(&mut self) -> Records {
-        let Io { writes, lamp_changes, .. } = &mut self.io;
-        Records {
-            writes: std::mem::take(writes),
-            lamp_changes: std::mem::take(lamp_changes),
-            output: std::mem::take(&mut self.output),
-        }
-    }
-
-    fn give_records(&mut self, records: Records) {
-        (self.io.writes, self.io.lamp_changes) = (records.writes, records.lamp_changes);
-        self.output = records.output;
-    }
-
-    /// The machine as it is, to come back to.
-    pub fn snapshot(&mut self) -> Snapshot {
-        let records = self.take_records();
-        let lengths = [records.writes.len(), records.lamp_changes.len(), records.output.len()];
-        let snapshot = Snapshot { machine: Box::new(self.clone()), lengths };
-        self.give_records(records);
-        snapshot
-    }
-
-    /// Back to a snapshot of this same machine, taken earlier.
-    pub fn restore(&mut self, snapshot: &Snapshot) {
-        let mut records = self.take_records();
-        let [writes, lamp_changes, output] = snapshot.lengths;
-        records.writes.truncate(writes);
-        records.lamp_changes.truncate(lamp_changes);
-        records.output.truncate(output);
-        *self = (*snapshot.machine).clone();
-        self.give_records(records);
     }
 
     /// The step logic sees the next instruction.

@@ -60,8 +60,8 @@ pub const BOARDS: &[Shipped] = &[
         description: include_str!("../../boards/fulmar.toml"),
         firmware: ("fulmar.asm", include_str!("../../boards/fulmar.asm")),
         starter: (
-            include_str!("../../boards/bare.6502.start.asm"),
-            include_str!("../../boards/bare.start.cases.toml"),
+            include_str!("../../boards/fulmar.start.asm"),
+            include_str!("../../boards/fulmar.start.cases.toml"),
         ),
     },
 ];

@@ -7,11 +7,13 @@ use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Options, Texts, assemble};
+use plain_byte::diagnostic::Diagnostic;
 use plain_byte::image::{Settings, data_lines};
+use plain_byte::panel::{Panel, Script, screen_text};
 use plain_byte::report::flow::{SourceNames, flow_chart};
 use plain_byte::report::{Grouping, Text, Tone, card, chart, inspect, position, sizes, source_lines, starts};
 use plain_byte::session::cases::Cases;
-use plain_byte::session::{Limits, Session, Stop, Tracer, final_card};
+use plain_byte::session::{Limits, Session, Stop, Tracer, final_card, find_board};
 use std::io::Write;
 
 /// A program of the tour.
@@ -22,8 +24,11 @@ struct Chapter {
     cases: &'static str,
     /// Labels of the first and last cell to show.
     show: Option<(&'static str, &'static str)>,
-    /// Lines of the trace that are shown.
+    /// Lines of the listing and of the trace that are shown.
+    listed: usize,
     traced: usize,
+    /// Where it does not end by itself: how long it runs.
+    cycles: Option<u64>,
     /// What else is shown of it.
     tools: bool,
 }
@@ -36,7 +41,9 @@ macro_rules! chapter {
             source: include_str!(concat!("../../../demo/", $name, ".asm")),
             cases: include_str!(concat!("../../../demo/", $name, ".cases.toml")),
             show: $show,
+            listed: usize::MAX,
             traced: $traced,
+            cycles: None,
             tools: false,
         }
     };
@@ -57,31 +64,89 @@ const CHAPTERS: &[Chapter] = &[
             8
         )
     },
+    Chapter {
+        listed: 34,
+        ..chapter!(
+            "oil",
+            "a page of the oil book, with routines to carry along",
+            Some(("tanks", "tanks + 3")),
+            8
+        )
+    },
+    Chapter {
+        cycles: Some(2_000_000),
+        ..chapter!("blink", "a ROM board without RAM: the light, and how long it really is on", None, 10)
+    },
+    Chapter {
+        cycles: Some(1_000_000),
+        ..chapter!("beacon", "the same with a subroutine and an interrupt key, which need RAM", None, 10)
+    },
+    Chapter {
+        listed: 34,
+        cycles: Some(200_000),
+        ..chapter!("log", "the keeper's log on the serial console of that board", None, 8)
+    },
+    Chapter { listed: 50, ..chapter!("passages", "boat passages on the screen of a home computer", None, 8) },
+    Chapter {
+        cycles: Some(100_000),
+        ..chapter!("border", "a routine that runs anywhere, in the memory of the screen, too", None, 8)
+    },
+];
+
+/// A board worked by hand, from a script.
+struct Sitting {
+    name: &'static str,
+    title: &'static str,
+    board: &'static str,
+    without: &'static [&'static str],
+    script: &'static str,
+}
+
+macro_rules! sitting {
+    ($name:literal, $board:literal, $without:expr, $title:literal) => {
+        Sitting {
+            name: $name,
+            title: $title,
+            board: $board,
+            without: $without,
+            script: include_str!(concat!("../../../demo/", $name, ".panel")),
+        }
+    };
+}
+
+const SITTINGS: &[Sitting] = &[
+    sitting!("lamp-character", "tern", &[], "a program keyed in, checked, run, changed and stepped"),
+    sitting!("slips", "tern", &[], "what goes wrong at a keypad, and how one sees it"),
+    sitting!("unset", "tern", &["vectors"], "vectors that nobody set"),
+    sitting!("keeper", "fulmar", &[], "opcodes typed, listed and called; numbers converted"),
+    sitting!("border", "fulmar", &[], "DATA lines with a loader, and the same bytes at three addresses"),
 ];
 
 pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {
     if let Some(folder) = &arguments.copy {
         return copy(folder);
     }
-    let chosen: Vec<&Chapter> = match &arguments.name {
-        None => CHAPTERS.iter().collect(),
-        Some(name) => {
-            let names = CHAPTERS.iter().map(|chapter| chapter.name).collect::<Vec<_>>().join(", ");
-            let found = CHAPTERS.iter().find(|chapter| chapter.name == name);
-            vec![found.ok_or_else(|| {
-                Failure::usage(format!("the tour has no program `{name}`"), format!("it has {names}"))
-            })?]
-        }
-    };
+    let is_chosen = |name: &str| arguments.name.as_ref().is_none_or(|wanted| wanted == name);
+    let chapters: Vec<&Chapter> = CHAPTERS.iter().filter(|chapter| is_chosen(chapter.name)).collect();
+    let sittings: Vec<&Sitting> = SITTINGS.iter().filter(|sitting| is_chosen(sitting.name)).collect();
+    if let (Some(name), true) = (&arguments.name, chapters.is_empty() && sittings.is_empty()) {
+        let mut names: Vec<&str> = CHAPTERS.iter().map(|chapter| chapter.name).collect();
+        names.extend(SITTINGS.iter().map(|sitting| sitting.name).filter(|name| *name != "border"));
+        let help = format!("it has {}", names.join(", "));
+        return Err(Failure::usage(format!("the tour has no program `{name}`"), help));
+    }
     let mut out = paint::out();
-    for chapter in &chosen {
+    for chapter in &chapters {
         tell(chapter, &mut out)?;
+    }
+    for sitting in &sittings {
+        sit(sitting, &mut out)?;
     }
     let mut text = Text::new();
     text.line().put("Try it yourself: ").tone(Tone::Strong, "plainbyte demo --copy skerrow");
     text.put(" writes these programs into a folder; then");
     text.line().tone(Tone::Strong, "  plainbyte run skerrow/divide --board plover --trace").put("  or  ");
-    text.tone(Tone::Strong, "plainbyte monitor skerrow/tides --board plover");
+    text.tone(Tone::Strong, "plainbyte panel skerrow/border --board fulmar");
     paint::write(&text, &mut out)?;
     out.flush()?;
     Ok(())
@@ -100,6 +165,7 @@ fn copy(folder: &str) -> Result<(), Failure> {
                 (path(format!("{}.cases.toml", one.name)), one.cases),
             ]
         })
+        .chain(SITTINGS.iter().map(|one| (path(format!("{}.panel", one.name)), one.script)))
         .collect();
     if let Some((file, _)) = files.iter().find(|(file, _)| std::path::Path::new(file).exists()) {
         return Err(Failure::input(
@@ -121,13 +187,13 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     let file = format!("{}.asm", chapter.name);
     let broken =
         |what: &str| Failure::input(format!("the demo program {file} {what}"), "this is a mistake of ours");
+    let table = Cases::parse(chapter.cases).map_err(|wrong| broken(&wrong.message))?;
     let mut options = Options::default();
-    for (name, value) in Cases::parse(chapter.cases).map_err(|wrong| broken(&wrong.message))?.defines {
-        options = options.define(&name, value);
+    for (name, value) in &table.defines {
+        options = options.define(name, *value);
     }
     let assembly = assemble(&file, &mut Texts::one(&file, chapter.source), &options);
-    let table = Cases::parse(chapter.cases).map_err(|wrong| broken(&wrong.message))?;
-    let mut session = Session::shipped("plover").map_err(open::open_failure)?;
+    let mut session = opened(table.board.as_deref().unwrap_or("bare"), &table.without)?;
     session.load_assembly(&assembly).map_err(|error| broken(&error.to_string()))?;
 
     let mut text = Text::new();
@@ -135,8 +201,11 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     if chapter.tools {
         tools(&file, chapter, &assembly, &mut text);
     } else {
-        heading(&mut text, "the listing: address, cells, T-states, source");
-        text.append(Text::plain(assembly.listing()));
+        heading(
+            &mut text,
+            &format!("the listing: address, cells, {}, source", session.processor().cycle_name),
+        );
+        part(&mut text, &assembly.listing(), "", chapter.listed);
     }
     if chapter.name == CHAPTERS[0].name {
         heading(&mut text, "its opcodes in the chart");
@@ -148,8 +217,12 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     }
     let fresh = session.clone();
     heading(&mut text, "the run, an instruction a line");
-    let stop = traced(&mut session, chapter.traced, &mut text);
+    let stop = traced(&mut session, chapter, &mut text);
     heading(&mut text, "what came of it");
+    text.append(Text::plain(String::from_utf8_lossy(session.machine().output()).replace('\r', "")));
+    if let Some(picture) = session.machine().screen() {
+        text.append(screen_text(&picture));
+    }
     let show = chapter.show.map(|(first, last)| {
         let address = |name: &str| session.evaluate(name).map_or(0, |value| value as u32);
         (address(first), address(last))
@@ -167,11 +240,47 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     }
 }
 
+/// A board without some of its parts, switched on.
+fn opened(board: &str, without: &[impl AsRef<str>]) -> Result<Session, Failure> {
+    let mut found = find_board(board, None, &mut Texts::default()).map_err(open::open_failure)?;
+    for name in without {
+        found
+            .board
+            .leave_out(name.as_ref())
+            .map_err(|wrong| Failure::input(wrong, "this is a mistake of ours"))?;
+    }
+    Session::open(&found, &mut Texts::default()).map_err(open::open_failure)
+}
+
+/// A board worked by hand: what is pressed and what is seen, and the panel in the end.
+fn sit(sitting: &Sitting, out: &mut impl Write) -> Result<(), Failure> {
+    let broken = |what: String| {
+        Failure::input(format!("the script {}.panel {what}", sitting.name), "this is a mistake of ours")
+    };
+    let mut panel = Panel::new(opened(sitting.board, sitting.without)?);
+    let first =
+        |wrong: Vec<Diagnostic>| broken(wrong.first().map_or(String::new(), |one| one.message.clone()));
+    let script = Script::parse(sitting.script).map_err(first)?;
+    let ran = script.run(&mut panel, &mut |_, _| Ok(())).map_err(|wrong| broken(wrong.message.clone()))?;
+    let mut text = Text::new();
+    text.line().tone(Tone::Live, format!("{}.panel: {}", sitting.name, sitting.title));
+    let without: String = sitting.without.iter().map(|name| format!(" --without {name}")).collect();
+    let command =
+        format!("plainbyte panel --board {}{without} --script {}.panel", sitting.board, sitting.name);
+    heading(&mut text, &command);
+    text.append(ran.text);
+    heading(&mut text, "the panel in the end");
+    text.append(panel.look().text());
+    text.line();
+    paint::write(&text, out)?;
+    if ran.failed == 0 { Ok(()) } else { Err(broken("sees something else than it says".to_string())) }
+}
+
 /// Lines of a report, from one that begins a part that is worth seeing; the rest is counted.
 fn part(text: &mut Text, whole: &str, from: &str, most: usize) {
     let lines: Vec<&str> = whole.lines().collect();
     let first = lines.iter().position(|line| line.contains(from)).unwrap_or(0);
-    let shown = &lines[first..lines.len().min(first + most)];
+    let shown = &lines[first..lines.len().min(first.saturating_add(most))];
     text.append(Text::plain(shown.join("\n")));
     if shown.len() < lines.len() {
         text.line().tone(Tone::Faint, format!("       … {} lines of {}", shown.len(), lines.len()));
@@ -207,11 +316,14 @@ fn tools(file: &str, chapter: &Chapter, assembly: &Assembly, text: &mut Text) {
 }
 
 /// The first lines of the trace and how many there were in all.
-fn traced(session: &mut Session, most: usize, text: &mut Text) -> Stop {
+fn traced(session: &mut Session, chapter: &Chapter, text: &mut Text) -> Stop {
+    let most = chapter.traced;
+    let limits = Limits::none().back();
+    let limits = chapter.cycles.map_or(limits, |cycles| limits.cycles(cycles));
     let mut tracer = Tracer::default();
     text.append(tracer.head(session));
     let mut count = 0;
-    let stop = session.trace(Limits::none(), &mut |session, step| {
+    let stop = session.trace(limits, &mut |session, step| {
         count += 1;
         if count <= most {
             text.append(tracer.line(session, step));

@@ -5,6 +5,7 @@ use super::{Board, ChipAt, ChipPlace, Firmware, Input, Service, VERSION, set_hex
 use crate::diagnostic::Diagnostic;
 use crate::machine::chip::{self, Needs, PARTS, Part};
 use crate::machine::memory::Area;
+use crate::machine::part::Wire;
 use crate::processor::{self, InstructionSet};
 use std::ops::Range;
 use toml::Spanned;
@@ -71,8 +72,11 @@ impl Check {
                 .firmware
                 .map(|firmware| Firmware { source: firmware.source, ready: firmware.ready }),
             memory,
-            lamps: self.pins(description.lamp, &chips, true),
-            buttons: self.pins(description.button, &chips, false),
+            lamps: self.pins(description.lamp, &chips, true, &[]),
+            buttons: {
+                let rows: Vec<Wire> = keypads.iter().flat_map(|pad| pad.rows.clone()).collect();
+                self.pins(description.button, &chips, false, &rows)
+            },
             digits: self.digits(description.digits, &chips),
             keying: description.keying.map(|keying| self.keying(keying, &keypads)),
             keypads,
@@ -195,6 +199,10 @@ impl Check {
                 let first = self.number(from, top, "the address");
                 let own = (first + part.registers - 1).min(set.last_address());
                 let last = to.as_ref().map_or(own, |to| self.number(to, top, "the address"));
+                if !(0..=top).contains(from.get_ref()) {
+                    // That was told, and where it would be is not known.
+                    return ChipAt::Memory { first: u32::MAX, last: u32::MAX };
+                }
                 if last < first {
                     self.wrong(span, "`last` is below `first`", "exchange them");
                 } else if let Some(area) = memory.iter().find(|area| area.first <= last && first <= area.last)

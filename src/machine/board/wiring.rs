@@ -92,6 +92,16 @@ impl Check {
                     "give one another legend",
                 );
             }
+            let before = places.iter().flat_map(|place| &place.rows).chain(&select);
+            let before: Vec<&Wire> = before.collect();
+            let again = wires
+                .iter()
+                .enumerate()
+                .position(|(at, wire)| before.contains(&wire) || wires[..at].contains(wire));
+            if let Some(at) = again {
+                let message = format!("the pin {} is wired twice", rows.get_ref()[at]);
+                self.wrong(rows.span(), message, "give each row a pin of its own");
+            }
             places.push(KeypadPlace { name, select, rows: wires, legends: legends.into_inner() });
         }
         places
@@ -183,12 +193,13 @@ impl Check {
         Some(Stepper { wire, active: step.active != Some(0), input, except: (from, to) })
     }
 
-    /// Lamps or buttons on pins.
+    /// Lamps or buttons on pins. Buttons drive theirs, as the rows of keypads do, so that no two may hang on the same.
     pub(super) fn pins(
         &mut self,
         list: Vec<Spanned<PinDescription>>,
         chips: &[ChipPlace],
         lamps: bool,
+        driven: &[Wire],
     ) -> Vec<PinPlace> {
         let mut places: Vec<PinPlace> = Vec::new();
         for entry in list {
@@ -198,6 +209,9 @@ impl Check {
             if places.iter().any(|other| other.name == name) {
                 let what = if lamps { "lamps" } else { "buttons" };
                 self.wrong(span, format!("there are two {what} `{name}`"), "give one another name");
+            } else if !lamps && (driven.contains(&wire) || places.iter().any(|other| other.wire == wire)) {
+                let message = format!("the pin {} is driven by a key or a button already", wanted.get_ref());
+                self.wrong(wanted.span(), message, "wire one of them to another pin");
             } else if active.is_some_and(|level| !(0..=1).contains(&level)) {
                 self.wrong(span, "`active` is a level, 0 or 1", "write `active = 0` or `active = 1`");
             }

@@ -84,7 +84,12 @@ impl Screen {
             above
         };
         let digits = u16::from(!view.digits.is_empty()) * 7;
-        let lamps = (view.lamps.len() as u16).min(4);
+        // Where there is room a lamp is three lines high.
+        let lamps = match view.lamps.len() as u16 {
+            0 => 0,
+            _ if whole.height >= 30 => 3,
+            count => count.min(4),
+        };
         let [above, reading, below] = Layout::vertical([
             Constraint::Length(digits + lamps + 1),
             Constraint::Length(3),
@@ -98,7 +103,7 @@ impl Screen {
         );
         let used = self.keypad(frame, below, keys, state);
         // What the processor holds can be read only while it does not run.
-        if !state.running || matches!(state.speed, Speed::Steps(_)) {
+        if !state.running || state.stopped.is_some() || matches!(state.speed, Speed::Steps(_)) {
             let top = (below.y + used + 1).min(below.bottom());
             let area = inset(Rect::new(below.x, top, below.width, below.bottom() - top));
             let lines = usize::from(area.height).min(16);
@@ -262,6 +267,40 @@ fn lights(frame: &mut Frame<'_>, area: Rect, view: &View) {
         }
         y += 7;
     }
+    let area = Rect::new(area.x, y, area.width, area.bottom().saturating_sub(y));
+    if area.height >= 3 {
+        large_lamps(frame, area, view);
+    } else {
+        small_lamps(frame, area, view);
+    }
+}
+
+/// Lamps side by side: filled where they are lit, hollow where not.
+fn large_lamps(frame: &mut Frame<'_>, area: Rect, view: &View) {
+    let mut x = area.x + 1;
+    for (name, bright) in &view.lamps {
+        let is_lit = *bright >= 0.06;
+        let colour = if is_lit { glow(*bright) } else { LINE };
+        let bulb = Rect::new(x, area.y, 7, 3).intersection(area);
+        let block = Block::bordered().border_type(BorderType::Rounded).border_style(Style::new().fg(colour));
+        let inner = block.inner(bulb);
+        frame.render_widget(block, bulb);
+        if is_lit {
+            frame.render_widget(Block::new().style(Style::new().bg(colour)), inner);
+        }
+        let words = Line::from(vec![
+            Span::raw(name.clone()),
+            Span::styled(format!("  {:.0} %", bright * 100.0), faint()),
+        ]);
+        let width = words.width() as u16;
+        frame.render_widget(words, Rect::new(x + 8, area.y + 1, width, 1).intersection(area));
+        x += 8 + width + 3;
+    }
+}
+
+/// Lamps below each other, a line each.
+fn small_lamps(frame: &mut Frame<'_>, area: Rect, view: &View) {
+    let mut y = area.y;
     for (name, bright) in view.lamps.iter().take(4) {
         let mark = if *bright >= 0.06 { "●" } else { "○" };
         let line = Line::from(vec![

@@ -1,0 +1,94 @@
+//! What happens to a machine from outside, at cycles of its own time.
+
+use super::{Console, Machine};
+
+/// Something that happens to a machine from outside at a cycle of its own time.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Event {
+    /// A request on an interrupt input, by the name in
+    /// [`InstructionSet::inputs`](crate::processor::InstructionSet::inputs); or a key is pressed, by its legend.
+    Interrupt(String),
+    /// The switches of the chip with that name are set; or the button with that name is let go, with 0, or pressed.
+    Switches(String, u64),
+    /// The key of a keypad with that legend is pressed, or let go.
+    Press(String, bool),
+    /// Characters are typed at the console.
+    Typed(Vec<u8>),
+    /// Values are given to a port, to be read in turn.
+    Port(u32, Vec<u64>),
+}
+
+impl Machine {
+    /// Lets something happen at a cycle; at once where that is now or past. False where the board has no such input,
+    /// chip or console.
+    pub fn happen(&mut self, at: u64, event: Event) -> bool {
+        let possible = match &event {
+            Event::Interrupt(name) => self.pressed(name).is_some(),
+            Event::Switches(name, _) => self.has_switches(name),
+            Event::Press(legend, _) => self.io.keypads.iter().any(|keypad| keypad.has(legend)),
+            Event::Typed(bytes) => match &self.io.keyboard {
+                Some(keyboard) => bytes.iter().all(|&one| keyboard.keys(one).is_some()),
+                None => self.takes_typing(),
+            },
+            Event::Port(port, _) => *port < 256,
+        };
+        if possible {
+            let place = self.events.partition_point(|(other, _)| *other <= at);
+            self.events.insert(place, (at, event));
+            self.take_events();
+        }
+        possible
+    }
+
+    /// What a key's legend or an input's name asks for: an input, or with `None` in it the reset.
+    fn pressed(&self, name: &str) -> Option<Option<String>> {
+        let key = self.board.keys.iter().find(|key| key.name.eq_ignore_ascii_case(name));
+        let plain = name.to_uppercase().replace(' ', "");
+        let input = || self.set().inputs.contains(&plain.as_str()).then_some(Some(plain.clone()));
+        key.map(|key| key.input.clone()).or_else(input)
+    }
+
+    /// Lets everything happen that is due.
+    pub(super) fn take_events(&mut self) {
+        let now = self.core.now();
+        while self.events.front().is_some_and(|(at, _)| *at <= now) {
+            let Some((_, event)) = self.events.pop_front() else { return };
+            match event {
+                Event::Interrupt(name) => match self.pressed(&name) {
+                    Some(Some(input)) => _ = self.core.request(&input),
+                    _ => self.reset(),
+                },
+                Event::Switches(name, value) => {
+                    for fitted in self.io.chips.iter_mut().filter(|fitted| fitted.place.name == name) {
+                        fitted.chip.set_switches(value);
+                    }
+                    for button in self.board.buttons.iter().filter(|button| button.name == name) {
+                        let level = match value {
+                            0 => button.active.then_some(false),
+                            _ => Some(button.active),
+                        };
+                        self.io.chips[button.wire.chip].chip.drive(button.wire.pin, level, now);
+                    }
+                    self.io.settle(now);
+                }
+                Event::Typed(bytes) => {
+                    if let Some(keyboard) = &mut self.io.keyboard {
+                        keyboard.type_in(&bytes, now);
+                    } else if let Some(line) = &mut self.io.line {
+                        line.type_in(&bytes);
+                    } else if let Some(Console::Chip(chip)) = self.board.console {
+                        self.io.chips[chip].chip.type_in(&bytes, now);
+                        self.io.settle(now);
+                    }
+                }
+                Event::Press(legend, down) => {
+                    for keypad in &mut self.io.keypads {
+                        keypad.press(&legend, down);
+                    }
+                    self.io.settle(now);
+                }
+                Event::Port(port, values) => self.io.give(port, &values),
+            }
+        }
+    }
+}
