@@ -5,12 +5,14 @@ use libfuzzer_sys::fuzz_target;
 use plain_byte::panel::{Panel, Script};
 use plain_byte::session::Session;
 
-fuzz_target!(|input: (bool, Vec<u8>, String)| {
-    let (keypad, cells, text) = input;
-    let board = if keypad { "tern" } else { "puffin" };
+/// Boards with an address of RAM or ROM where a program may stand.
+const BOARDS: [(&str, u32); 3] = [("tern", 0x0200), ("puffin", 0xFE00), ("fulmar", 0x1000)];
+
+fuzz_target!(|input: (u8, Vec<u8>, String)| {
+    let (board, cells, text) = input;
+    let (board, first) = BOARDS[usize::from(board) % BOARDS.len()];
     let mut session = Session::shipped(board).expect("it opens");
     let cells: Vec<u64> = cells.iter().take(512).map(|&byte| byte.into()).collect();
-    let first = if keypad { 0x0200 } else { 0xFE00 };
     if session.put(first, &cells).is_err() {
         return;
     }

@@ -300,8 +300,7 @@ fn large_lamps(frame: &mut Frame<'_>, area: Rect, view: &View) {
 
 /// Lamps below each other, a line each.
 fn small_lamps(frame: &mut Frame<'_>, area: Rect, view: &View) {
-    let mut y = area.y;
-    for (name, bright) in view.lamps.iter().take(4) {
+    for (y, (name, bright)) in (area.y..).zip(view.lamps.iter().take(4)) {
         let mark = if *bright >= 0.06 { "●" } else { "○" };
         let line = Line::from(vec![
             Span::styled(
@@ -312,7 +311,6 @@ fn small_lamps(frame: &mut Frame<'_>, area: Rect, view: &View) {
             Span::styled(format!("  {:.0} %", bright * 100.0), faint()),
         ]);
         frame.render_widget(line, Rect::new(area.x, y, area.width, 1).intersection(area));
-        y += 1;
     }
 }
 
