@@ -475,12 +475,7 @@ numbered: jsr parse
         endcycle ne
         cpy #4
         when ne
-        lda #0
-        ldx #8
-        cycle
-        sta load_state, x
-        dex
-        endcycle pl
+        jsr load_anew
         lda #low left_out
         ldx #high left_out
         jmp complain
@@ -523,14 +518,17 @@ load:   lda load_state
         ldx load_sum + 1
         jsr word
         jsr new_line
-        lda #0
+        jsr load_anew
+        pla
+        tax
+        rts
+
+load_anew: lda #0
         ldx #8
         cycle
         sta load_state, x
         dex
         endcycle pl
-        pla
-        tax
         rts
 
 load_address: inc load_state

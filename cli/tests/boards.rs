@@ -91,7 +91,9 @@ fn the_light_is_measured_and_the_interrupt_pressed() {
 
 #[test]
 fn projects_begin_for_every_board_and_their_cases_pass() {
-    for (board, cpu) in [("puffin", None), ("tern", None), ("bare", Some("6502")), ("bare", Some("65c02"))] {
+    for (board, cpu) in
+        [("puffin", None), ("tern", None), ("fulmar", None), ("bare", Some("6502")), ("bare", Some("65c02"))]
+    {
         let bench = Bench::new();
         let cpu = cpu.map(|cpu| format!(" --cpu {cpu}")).unwrap_or_default();
         let made = bench.run(&format!("new beam --board {board}{cpu}"));
@@ -102,4 +104,51 @@ fn projects_begin_for_every_board_and_their_cases_pass() {
         let cases = inside.run("cases");
         assert_eq!(cases.status, 0, "{board}: {}", cases.all());
     }
+}
+
+#[test]
+fn a_screen_is_part_of_what_came_of_a_run() {
+    let bench = Bench::new();
+    let ran = bench.json("run passages --board fulmar --json");
+    assert_eq!(ran["stop"]["reason"], "back");
+    assert_eq!(ran["screen"].as_array().map(Vec::len), Some(24));
+    assert_eq!(ran["screen"][5], "  T ███████ 7");
+    let shown = bench.run("run passages --board fulmar");
+    assert!(shown.status == 0 && shown.out.contains("│  T ███████ 7 "), "{}", shown.all());
+    // A board without one says nothing of it, and a program that ends by BRK is back in the trainer's monitor.
+    bench.write("boat.asm", "        cpu 6502\n        org $200\n        lda #3\n        brk\n");
+    let ran = bench.json("run boat --board tern --json");
+    assert_eq!((&ran["stop"]["reason"], ran.get("screen")), (&serde_json::json!("back"), None));
+}
+
+#[test]
+fn the_panel_is_drawn_into_files() {
+    let bench = Bench::new();
+    let drawn = bench.run("panel passages --board fulmar --picture fulmar.svg --size 90x30");
+    assert_eq!((drawn.status, drawn.out.as_str()), (0, "wrote fulmar.svg\n"), "{}", drawn.all());
+    let svg = bench.read("fulmar.svg");
+    assert!(svg.starts_with("<svg ") && svg.contains("width=\"900\" height=\"600\""));
+    // The border is deep, the characters chalk on slate.
+    for part in ["#1f4e8c", "#2b3542", "fill=\"#f2f0e8\"", "font-family", ">Tab</text>"] {
+        assert!(svg.contains(part), "{part}");
+    }
+    bench.write("look.panel", "press ADDR 0 3\npicture \"tern.png\"\nsee digits \"0.0.0.3.00\"\n");
+    let ran = bench.run("panel --board tern --script look.panel --picture end.png");
+    assert_eq!(ran.status, 0, "{}", ran.all());
+    for file in ["tern.png", "end.png"] {
+        let head = std::fs::read(bench.path.join(file)).expect("a picture");
+        assert!(head.starts_with(b"\x89PNG") && head.len() > 10_000, "{file}");
+    }
+    bench.write("gif.panel", "picture \"tern.gif\"\n");
+    for (arguments, message) in [
+        ("panel --board tern --script gif.panel", "tern.gif ends in neither .svg nor .png"),
+        ("panel --board tern --picture tern.gif", "tern.gif ends in neither .svg nor .png"),
+        ("panel --board tern --picture no/such/tern.png", "no/such/tern.png"),
+        ("panel --board tern --picture tern.png --size 3x400", "`3x400` is no size of a panel"),
+        ("panel --board tern --picture tern.png --size wide", "`wide` is no size of a panel"),
+    ] {
+        let ran = bench.run(arguments);
+        assert!(ran.status != 0 && ran.err.contains(message), "{arguments}: {}", ran.all());
+    }
+    assert!(!bench.exists("tern.gif"));
 }

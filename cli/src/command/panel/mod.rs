@@ -65,7 +65,10 @@ fn size(text: &str) -> Result<(u16, u16), Failure> {
 
 /// A picture of what is to be seen now, as the eye sees it: lights that come in turn are averaged.
 fn seen(panel: &mut Panel, size: (u16, u16)) -> String {
-    let view = panel.look();
+    let mut view = panel.look();
+    for _ in 0..8 {
+        view = panel.look().behind(&view);
+    }
     picture::of_panel(panel, &view, size, None)
 }
 

@@ -439,8 +439,19 @@ mod tests {
     use plain_byte::session::Session;
     use ratatui::Terminal;
     use ratatui::backend::TestBackend;
+    use ratatui::buffer::Buffer;
 
-    fn drawn(board: &str, (width, height): (u16, u16), help: bool) -> (String, Screen) {
+    fn drawn(board: &str, size: (u16, u16), help: bool) -> (String, Screen) {
+        let (buffer, screen) = buffer(board, size, help);
+        let (width, height) = size;
+        let lines = (0..height).map(|y| {
+            let line: String = (0..width).map(|x| buffer[(x, y)].symbol()).collect();
+            line.trim_end().to_string()
+        });
+        (lines.collect::<Vec<_>>().join("\n"), screen)
+    }
+
+    fn buffer(board: &str, (width, height): (u16, u16), help: bool) -> (Buffer, Screen) {
         let session = Session::shipped(board).expect("a board");
         let mut panel = Panel::new(session);
         let view = panel.look();
@@ -458,25 +469,37 @@ mod tests {
         let mut terminal = Terminal::new(TestBackend::new(width, height)).expect("a terminal");
         let mut screen = Screen::default();
         terminal.draw(|frame| screen.draw(frame, &panel, &view, &keys, &state)).expect("it draws");
-        let buffer = terminal.backend().buffer().clone();
-        let lines = (0..height).map(|y| {
-            let line: String = (0..width).map(|x| buffer[(x, y)].symbol()).collect();
-            line.trim_end().to_string()
-        });
-        (lines.collect::<Vec<_>>().join("\n"), screen)
+        (terminal.backend().buffer().clone(), screen)
+    }
+
+    /// The text screen in its colours, and its border all around where there is room.
+    #[test]
+    fn a_text_screen_has_its_own_colours() {
+        let (buffer, _) = buffer("fulmar", (128, 40), false);
+        let at = |x: u16, y: u16| (buffer[(x, y)].symbol(), buffer[(x, y)].fg, buffer[(x, y)].bg);
+        let (deep, slate, chalk) =
+            (Color::Rgb(0x1F, 0x4E, 0x8C), Color::Rgb(0x2B, 0x35, 0x42), Color::Rgb(0xF2, 0xF0, 0xE8));
+        let places = (0..40u16).flat_map(|y| (0..128u16).map(move |x| (x, y)));
+        let count = |colour: Color| places.clone().filter(|&(x, y)| buffer[(x, y)].bg == colour).count();
+        assert_eq!((count(deep), count(slate) + count(chalk)), (46 * 28 - 40 * 24, 40 * 24));
+        let (x, y) = places.clone().find(|&(x, y)| at(x, y).2 == slate).expect("a character");
+        assert_eq!((at(x, y), at(x + 1, y).0), (("f", chalk, slate), "u"));
+        // Behind the sign of the prompt stands the cursor, ground and ink exchanged.
+        assert_eq!((at(x, y + 3).0, at(x + 2, y + 3)), ("●", (" ", slate, chalk)));
     }
 
     #[test]
     fn the_panel_fits_a_small_terminal() {
         insta::assert_snapshot!("tern_80x24", drawn("tern", (80, 24), false).0);
         insta::assert_snapshot!("puffin_80x24", drawn("puffin", (80, 24), false).0);
+        insta::assert_snapshot!("fulmar_80x24", drawn("fulmar", (80, 24), false).0);
         insta::assert_snapshot!("help_80x24", drawn("tern", (80, 24), true).0);
     }
 
     #[test]
     fn no_size_is_too_small_to_be_drawn() {
         for size in [(1, 1), (2, 40), (40, 2), (10, 10), (79, 23), (300, 100)] {
-            for board in ["tern", "puffin", "plover"] {
+            for board in ["tern", "puffin", "plover", "fulmar"] {
                 drawn(board, size, true);
             }
         }
