@@ -162,8 +162,10 @@ struct Operator {
     place: usize,
     /// Keys that are down until then.
     held: Vec<(String, Instant)>,
-    /// Waiting to be pressed, since an earlier key is still down.
+    /// Waiting to be pressed.
     queue: Vec<String>,
+    /// When the next one may be.
+    free_at: Instant,
     /// Parts of an instruction or a cycle that are still owed.
     owed: f64,
     /// Cycles of a slice, where the machine runs as fast as it can.
@@ -187,33 +189,7 @@ fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
     let mut terminal = ratatui::init();
     let taken = Taken::new(give_back)?;
     crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
-    let keys = Keys::new(&panel);
-    let types = panel.session().machine().takes_typing();
-    let state = State {
-        running: true,
-        speed: SPEEDS[REAL],
-        stopped: None,
-        help: false,
-        typing: types && keys.is_empty(),
-        down: Vec::new(),
-        said: far.as_ref().map_or(String::new(), |far| format!("console at {}", far.title)),
-        console: far.as_ref().map(|far| far.title.clone()),
-    };
-    let mut operator = Operator {
-        panel,
-        keys,
-        state,
-        place: REAL,
-        held: vec![],
-        queue: vec![],
-        owed: 0.0,
-        slice: 100_000,
-        drawing: Duration::ZERO,
-        far,
-        sent: 0,
-        picture: false,
-        quit: false,
-    };
+    let mut operator = Operator::new(panel, far);
     let mut screen = Screen::default();
     let mut view = operator.panel.look();
     let mut last = Instant::now();
@@ -244,6 +220,37 @@ fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
 }
 
 impl Operator {
+    fn new(panel: Panel, far: Option<Far>) -> Self {
+        let keys = Keys::new(&panel);
+        let types = panel.session().machine().takes_typing();
+        let state = State {
+            running: true,
+            speed: SPEEDS[REAL],
+            stopped: None,
+            help: false,
+            typing: types && keys.is_empty(),
+            down: Vec::new(),
+            said: far.as_ref().map_or(String::new(), |far| format!("console at {}", far.title)),
+            console: far.as_ref().map(|far| far.title.clone()),
+        };
+        Self {
+            panel,
+            keys,
+            state,
+            place: REAL,
+            held: vec![],
+            queue: vec![],
+            free_at: Instant::now(),
+            owed: 0.0,
+            slice: 100_000,
+            drawing: Duration::ZERO,
+            far,
+            sent: 0,
+            picture: false,
+            quit: false,
+        }
+    }
+
     /// What is left of the frame is spent waiting for the operator.
     fn listen(&mut self, screen: &Screen, due: Instant) -> Result<(), Failure> {
         while event::poll(due.saturating_duration_since(Instant::now()))? {
@@ -321,16 +328,17 @@ impl Operator {
         }
     }
 
+    /// Lets keys go whose time is over, and presses the next one that waits. The program behind the keys sees one only once
+    /// the one before was up for a while.
     fn release(&mut self, now: Instant) {
-        let (ended, held) = self.held.drain(..).partition(|(_, until)| *until <= now);
+        let (ended, held): (Vec<_>, Vec<_>) = self.held.drain(..).partition(|(_, until)| *until <= now);
         self.held = held;
-        let ended: Vec<(String, Instant)> = ended;
         for (legend, _) in ended {
             let _ = self.panel.press(&legend, false);
             self.state.down.retain(|other| *other != legend);
+            self.free_at = now + HELD;
         }
-        // The monitor sees a key once it was let go in between.
-        if self.held.is_empty() && !self.queue.is_empty() {
+        if self.held.is_empty() && !self.queue.is_empty() && self.free_at <= now {
             let legend = self.queue.remove(0);
             self.press(&legend, now);
         }
@@ -345,7 +353,7 @@ impl Operator {
     }
 
     fn tap(&mut self, legend: String) {
-        if self.held.is_empty() { self.press(&legend, Instant::now()) } else { self.queue.push(legend) }
+        self.queue.push(legend);
     }
 
     fn step(&mut self) {
@@ -432,5 +440,66 @@ impl Operator {
         if let Err(error) = self.panel.session_mut().happen(typed) {
             self.state.said = error.to_string();
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use plain_byte::panel::glyphs;
+
+    /// Keys that come all at once, as from a paste, are pressed one after the other, and the trainer's monitor sees each.
+    #[test]
+    fn keys_that_come_at_once_are_pressed_in_turn() {
+        let session = Session::shipped("tern").expect("a board");
+        let mut operator = Operator::new(Panel::new(session), None);
+        for letter in "r0030ta9n44".chars() {
+            operator.key(KeyCode::Char(letter), KeyModifiers::NONE);
+        }
+        let mut now = operator.free_at;
+        for _ in 0..120 {
+            operator.release(now);
+            now += FRAME;
+            operator.run(FRAME, now);
+        }
+        assert_eq!((operator.queue.len(), operator.state.down.len()), (0, 0));
+        assert_eq!(operator.panel.session().machine().cell(0x30), 0xA9);
+        assert_eq!(operator.panel.session().machine().cell(0x31), 0x44);
+        assert_eq!(glyphs(&operator.panel.look().digits[0].1), "00314.4.");
+    }
+
+    #[test]
+    fn speeds_go_from_single_instructions_to_as_fast_as_it_can() {
+        let session = Session::shipped("puffin").expect("a board");
+        let mut operator = Operator::new(Panel::new(session), None);
+        operator.state.typing = false;
+        let mut seen = vec![operator.state.speed];
+        for _ in 0..9 {
+            operator.key(KeyCode::Char('-'), KeyModifiers::NONE);
+            seen.push(operator.state.speed);
+        }
+        assert_eq!((seen[0], seen[9]), (Speed::Clock(1), Speed::Steps(2)));
+        let before = operator.panel.session().machine().instructions();
+        for _ in 0..60 {
+            operator.run(FRAME, Instant::now());
+        }
+        assert_eq!(
+            operator.panel.session().machine().instructions() - before,
+            2,
+            "two instructions a second"
+        );
+        for _ in 0..9 {
+            operator.key(KeyCode::Char('+'), KeyModifiers::NONE);
+        }
+        assert_eq!(operator.state.speed, Speed::Most);
+        let before = operator.panel.session().machine().cycles();
+        operator.run(FRAME, Instant::now() + Duration::from_millis(10));
+        assert!(
+            operator.panel.session().machine().cycles() - before > 20_000,
+            "more than a frame of real time"
+        );
+        operator.key(KeyCode::Char(' '), KeyModifiers::NONE);
+        operator.run(FRAME, Instant::now());
+        assert!(!operator.state.running);
     }
 }
