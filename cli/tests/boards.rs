@@ -115,6 +115,13 @@ fn a_screen_is_part_of_what_came_of_a_run() {
     assert_eq!(ran["screen"][5], "  T ███████ 7");
     let shown = bench.run("run passages --board fulmar");
     assert!(shown.status == 0 && shown.out.contains("│  T ███████ 7 "), "{}", shown.all());
+    // A key of the keyboard, pressed at a time, ends a program that waits for one.
+    let pressed = bench.json("run border --board fulmar --press X@100ms..150ms --json");
+    assert!(
+        pressed["screen"]
+            .as_array()
+            .is_some_and(|lines| lines.contains(&"a $78 120 x $00 0 y $00 0 s $FF".into()))
+    );
     // A board without one says nothing of it, and a program that ends by BRK is back in the trainer's monitor.
     bench.write("boat.asm", "        cpu 6502\n        org $200\n        lda #3\n        brk\n");
     let ran = bench.json("run boat --board tern --json");

@@ -40,6 +40,19 @@ impl Machine {
         possible
     }
 
+    /// What happens when the key or button of that legend is pressed or let go. `None` where letting it go does nothing: an
+    /// interrupt or reset key.
+    pub fn key_event(&self, legend: &str, down: bool) -> Option<Event> {
+        let legend_of = || legend.to_string();
+        if self.io.keypads.iter().any(|pad| pad.has(legend)) {
+            Some(Event::Press(legend_of(), down))
+        } else if self.has_switches(legend) {
+            Some(Event::Switches(legend_of(), down.into()))
+        } else {
+            down.then(|| Event::Interrupt(legend_of()))
+        }
+    }
+
     /// What a key's legend or an input's name asks for: an input, or with `None` in it the reset.
     fn pressed(&self, name: &str) -> Option<Option<String>> {
         let key = self.board.keys.iter().find(|key| key.name.eq_ignore_ascii_case(name));

@@ -7,7 +7,6 @@ mod script;
 pub use digits::{drawn, glyphs};
 pub use script::{Ran, Script};
 
-use crate::machine::Event;
 use crate::machine::chip::{COLOURS, COLUMNS, Picture};
 use crate::report::{Text, Tone};
 use crate::session::{
@@ -81,16 +80,7 @@ impl Panel {
     /// # Errors
     /// [`StateError`] where there is none of that legend.
     pub fn press(&mut self, legend: &str, down: bool) -> Result<(), StateError> {
-        let machine = self.session.machine();
-        let event = if machine.keypads().iter().any(|pad| pad.has(legend)) {
-            Event::Press(legend.to_string(), down)
-        } else if machine.has_switches(legend) {
-            Event::Switches(legend.to_string(), down.into())
-        } else if down {
-            Event::Interrupt(legend.to_string())
-        } else {
-            return Ok(());
-        };
+        let Some(event) = self.session.machine().key_event(legend, down) else { return Ok(()) };
         self.session.happen(event)
     }
 

@@ -123,20 +123,7 @@ fn execute(
         Some(live) => run_live(session, limits, speed, live, &mut end)?,
     };
     let was_live = live.is_some();
-    if let Some(Live::Far(far)) = live {
-        match far.close() {
-            0 => {}
-            lost => eprintln!(
-                "{} characters were not taken by the far end of the serial line",
-                thousands(lost as u64)
-            ),
-        }
-    }
-    if arguments.console == Some(Place::Stdio)
-        && session.machine().output().last().is_some_and(|&last| last != b'\n')
-    {
-        println!();
-    }
+    close(live, session, arguments.console);
     if ended && arguments.watch {
         return Ok(stop);
     }
@@ -154,6 +141,21 @@ fn execute(
         out.flush()?;
     }
     Ok(stop)
+}
+
+/// Gives the far end of the line back, and begins a new line where what the console said did not.
+fn close(live: Option<Live>, session: &Session, console: Option<Place>) {
+    if let Some(Live::Far(far)) = live {
+        let lost = far.close();
+        if lost > 0 {
+            let lost = thousands(lost as u64);
+            eprintln!("{lost} characters were not taken by the far end of the serial line");
+        }
+    }
+    let is_open = session.machine().output().last().is_some_and(|&last| last != b'\n');
+    if console == Some(Place::Stdio) && is_open {
+        println!();
+    }
 }
 
 /// Everything that is set by hand before the run.
@@ -184,14 +186,11 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
         let (from, to) = when.split_once("..").map_or((when, None), |(from, to)| (from, Some(to)));
         let from = cycles(from, clock)?;
         let to = to.map(|to| cycles(to, clock)).transpose()?;
-        let button = session.machine().board().buttons.iter().any(|one| one.name == name);
-        let (down, up) = match button {
-            true => (Event::Switches(name.to_string(), 1), Some(Event::Switches(name.to_string(), 0))),
-            false => (Event::Interrupt(name.to_string()), None),
-        };
-        session.happen_at(from, down).map_err(state)?;
-        if let (Some(to), Some(up)) = (to, up) {
-            session.happen_at(to, up).map_err(state)?;
+        // What is pressed without an end stays down.
+        for (at, down) in std::iter::once((from, true)).chain(to.map(|to| (to, false))) {
+            if let Some(event) = session.machine().key_event(name, down) {
+                session.happen_at(at, event).map_err(state)?;
+            }
         }
     }
     for port in &arguments.port {
