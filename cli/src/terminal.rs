@@ -42,3 +42,24 @@ impl Drop for Taken {
         (self.give_back)();
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::sync::atomic::AtomicUsize;
+
+    static GIVEN_BACK: AtomicUsize = AtomicUsize::new(0);
+
+    /// On a panic it is given back before anything is said, so also where nothing is dropped; and once more at the end.
+    #[test]
+    fn a_panic_gives_the_terminal_back() {
+        let taken =
+            Taken::new(|| _ = GIVEN_BACK.fetch_add(1, Ordering::Relaxed)).expect("signals can be caught");
+        assert_eq!(GIVEN_BACK.load(Ordering::Relaxed), 0);
+        let ended = std::thread::spawn(|| panic!("on purpose")).join();
+        assert!(ended.is_err());
+        assert_eq!(GIVEN_BACK.load(Ordering::Relaxed), 1);
+        drop(taken);
+        assert_eq!(GIVEN_BACK.load(Ordering::Relaxed), 2);
+    }
+}
