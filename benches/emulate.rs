@@ -7,7 +7,7 @@ mod toy;
 
 use divan::counter::ItemsCount;
 use plain_byte::assembler::{Options, Texts, assemble};
-use plain_byte::machine::{Board, Machine, StopMap, Watching};
+use plain_byte::machine::{Board, Machine, Seen, StopMap, Watching};
 use plain_byte::processor;
 
 /// Name, source for the 8080 and 8085, source for the 6502.
@@ -76,8 +76,8 @@ fn run(machine: &mut Machine, watched: Watched) -> (u64, u64) {
     rewind(machine);
     let stops: StopMap = [0xFFF0, 0x0050, 0x8000].into_iter().collect();
     let mut seen = 0u64;
-    let mut callback = |pc: u32, _: u64| {
-        seen += u64::from(pc);
+    let mut callback = |row: &[Seen]| {
+        seen += row.iter().map(|seen| u64::from(seen.address) + seen.cycle).sum::<u64>();
     };
     let watching = match watched {
         Watched::Nothing => Watching::Nothing,

@@ -5,7 +5,7 @@ mod common;
 use common::assembled;
 use plain_byte::machine::chip::{self, PARTS};
 use plain_byte::machine::{
-    Board, ChipAt, ChipPlace, Event, Machine, Noted, SerialLine, StopMap, Stopped, Watching, Wiring,
+    Board, ChipAt, ChipPlace, Event, Machine, Noted, Seen, SerialLine, StopMap, Stopped, Watching, Wiring,
 };
 use plain_byte::processor::i8080;
 use proptest::prelude::*;
@@ -134,7 +134,7 @@ fn a_jump_to_itself_costs_what_it_would_without_the_short_cut() {
             assert!(machine.happen(at, Event::Interrupt("RST5.5".to_string())));
         }
         let mut seen = 0u64;
-        let mut count = |_: u32, _: u64| seen += 1;
+        let mut count = |row: &[Seen]| seen += row.len() as u64;
         let watching = if each { Watching::Each(&mut count) } else { Watching::Nothing };
         let stopped = machine.run(60_000, watching);
         (stopped, machine.register(2), machine.cycles(), machine.instructions(), machine.pc())
@@ -159,7 +159,7 @@ fn every_watcher_sees_the_same_run() {
     assert_eq!(stops.run(u64::MAX, Watching::Stops(&never)), Stopped::Halt);
     let mut each = machine(source);
     let mut seen = Vec::new();
-    let mut callback = |address: u32, now: u64| seen.push((address, now));
+    let mut callback = |row: &[Seen]| seen.extend(row.iter().map(|seen| (seen.address, seen.cycle)));
     assert_eq!(each.run(u64::MAX, Watching::Each(&mut callback)), Stopped::Halt);
     let mut stepped = machine(source);
     let mut notes: Vec<Noted> = Vec::new();

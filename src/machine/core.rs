@@ -7,8 +7,17 @@ use super::memory::{Area, Memory};
 use crate::processor::{Exit, InstructionSet, NoWatch, Processor, Watch, i8080, mos6502};
 use std::fmt::Debug;
 
-/// Sees each instruction: its address and the cycle it begins at.
-pub type Callback<'a> = &'a mut dyn FnMut(u32, u64);
+/// An instruction that was run.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Seen {
+    /// Its address.
+    pub address: u32,
+    /// The cycle it began at.
+    pub cycle: u64,
+}
+
+/// Sees each instruction, many in a row with a call.
+pub type Callback<'a> = &'a mut dyn FnMut(&[Seen]);
 
 /// Addresses to stop at, and a mark for each of those below 64K.
 ///
@@ -83,7 +92,6 @@ pub enum Watching<'a> {
 struct AtStops<'a>(&'a StopMap);
 
 impl Watch for AtStops<'_> {
-    const PURE: bool = true;
     type Local<'l>
         = &'l [bool; 0x1_0000]
     where
@@ -102,28 +110,53 @@ impl Watch for AtStops<'_> {
     }
 }
 
-/// PERF: showing the registers too costs ten stores and as many loads an instruction around the call, and doubles what
-/// the call costs; docs/performance.md has the figures. Whoever wants registers and cells steps.
-struct EachInstruction<'a>(Callback<'a>);
+/// How many instructions are noted before they are told.
+const NOTED: usize = 256;
+
+/// Notes each instruction; the loop is left where the notes are full.
+///
+/// PERF: a call out of the loop costs ten stores and as many loads an instruction around it, more than the instruction
+/// itself; noted and told in a row they cost a fraction. Whoever wants registers and cells steps.
+struct EachInstruction<'a> {
+    notes: &'a mut [Seen; NOTED],
+    /// Notes that are left.
+    left: usize,
+}
+
+/// The notes that are left, in the loop's hands; it tells how many it did not use.
+struct Notes<'l> {
+    free: std::slice::IterMut<'l, Seen>,
+    left: &'l mut usize,
+}
+
+impl Drop for Notes<'_> {
+    fn drop(&mut self) {
+        *self.left = self.free.len();
+    }
+}
 
 impl Watch for EachInstruction<'_> {
-    const PURE: bool = false;
     type Local<'l>
-        = &'l mut dyn FnMut(u32, u64)
+        = Notes<'l>
     where
         Self: 'l;
 
     fn local(&mut self) -> Self::Local<'_> {
-        &mut *self.0
+        Notes { free: self.notes[NOTED - self.left..].iter_mut(), left: &mut self.left }
     }
 
     #[inline(always)]
-    fn before<'l>(callback: &mut &'l mut dyn FnMut(u32, u64), pc: u16, now: u64) -> bool
+    fn before<'l>(notes: &mut Notes<'l>, pc: u16, now: u64) -> bool
     where
         Self: 'l,
     {
-        callback(pc.into(), now);
-        false
+        match notes.free.next() {
+            Some(note) => {
+                *note = Seen { address: pc.into(), cycle: now };
+                false
+            }
+            None => true,
+        }
     }
 }
 
@@ -191,12 +224,19 @@ struct Bytes<P> {
     memory: Memory,
     /// Chips answer at memory addresses.
     mapped: bool,
+    /// What is noted of each instruction between two calls of whoever sees them.
+    seen: Box<[Seen; NOTED]>,
 }
 
 impl<P: Processor + 'static> Bytes<P> {
     fn boxed(areas: Vec<Area>, chips: &[(u32, u32)]) -> Box<dyn Core> {
         let memory = Memory::new(areas, chips);
-        Box::new(Self { processor: P::default(), memory, mapped: !chips.is_empty() })
+        Box::new(Self {
+            processor: P::default(),
+            memory,
+            mapped: !chips.is_empty(),
+            seen: Box::new([Seen::default(); NOTED]),
+        })
     }
 }
 
@@ -265,7 +305,7 @@ impl<P: Processor + 'static> Core for Bytes<P> {
             Unmapped::Hold => self.memory.has_holes(),
             Unmapped::Stop => true,
         };
-        let Self { processor, memory, mapped } = self;
+        let Self { processor, memory, mapped, seen } = self;
         let (cells, pages, areas) = memory.parts();
         let notes = &mut Vec::new();
         macro_rules! run {
@@ -277,10 +317,19 @@ impl<P: Processor + 'static> Core for Bytes<P> {
         // PERF: each pair of bus and watcher is a loop of its own of 256 arms; only the pairs that earn it are made.
         match watching {
             Watching::Step(notes) => run!(RECORDED, notes, &mut NoWatch),
-            Watching::Each(callback) if checked || *mapped => {
-                run!(CHECKED, notes, &mut EachInstruction(*callback))
-            }
-            Watching::Each(callback) => run!(PLAIN, notes, &mut EachInstruction(*callback)),
+            Watching::Each(callback) => loop {
+                let watch = &mut EachInstruction { notes: seen, left: NOTED };
+                let exit = match (checked, *mapped) {
+                    (true, _) => run!(CHECKED, notes, watch),
+                    (false, true) => run!(MAPPED, notes, watch),
+                    (false, false) => run!(PLAIN, notes, watch),
+                };
+                let used = NOTED - watch.left;
+                callback(&seen[..used]);
+                if exit != Exit::Watched {
+                    break exit;
+                }
+            },
             Watching::Nothing if checked => run!(CHECKED, notes, &mut NoWatch),
             Watching::Nothing if *mapped => run!(MAPPED, notes, &mut NoWatch),
             Watching::Nothing => run!(PLAIN, notes, &mut NoWatch),

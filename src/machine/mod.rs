@@ -20,7 +20,7 @@ pub use board::{
     Unmapped, VERSION, Wiring,
 };
 pub use bus::{Access, Missing, Noted};
-pub use core::{Callback, Core, StopMap, Watching};
+pub use core::{Callback, Core, Seen, StopMap, Watching};
 pub use event::Event;
 pub use io::{Fitted, PortWrite};
 

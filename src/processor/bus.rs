@@ -52,9 +52,6 @@ pub enum OutputLine {
 /// Watches the processor between instructions. The run loop is compiled once for each watcher, so that
 /// [`NoWatch`] costs nothing.
 pub trait Watch {
-    /// True where [`before`](Self::before) only looks, and may be asked once more than there are instructions. Its
-    /// answer counts only then.
-    const PURE: bool;
     /// What the run loop keeps at hand while it runs.
     type Local<'l>
     where
@@ -74,7 +71,6 @@ pub trait Watch {
 pub struct NoWatch;
 
 impl Watch for NoWatch {
-    const PURE: bool = true;
     type Local<'l> = ();
 
     fn local(&mut self) {}

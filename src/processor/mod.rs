@@ -13,6 +13,7 @@ pub mod mos6502;
 mod row;
 mod set;
 mod shape;
+mod tally;
 
 pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, Watch};
 pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, decode, encode};
@@ -20,6 +21,7 @@ pub use foreign::{Foreign, foreign};
 pub use row::{Flow, Row, Timing, Usage};
 pub use set::{Condition, Flag, InstructionSet, Mnemonics, Register, Role, index_rows, pack};
 pub use shape::{Names, Shape, Within};
+use tally::{Tally, unlikely};
 
 /// Every instruction set there is.
 pub static ALL: &[&InstructionSet] =

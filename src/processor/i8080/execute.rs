@@ -7,7 +7,7 @@
 use super::alu::{self, AC, CY, P, S, X5, Z};
 use super::table::{M8080, M8085, M8085U, ROWS};
 use super::{Cpu, Registers};
-use crate::processor::{Bus, Exit, InputLine, OutputLine, Watch, index_rows};
+use crate::processor::{Bus, Exit, InputLine, OutputLine, Tally, Watch, index_rows, unlikely};
 
 /// Chip parameter of [`Cpu`]: the 8080.
 pub const I80: u8 = M8080;
@@ -16,22 +16,22 @@ pub const I85: u8 = M8085;
 /// Chip parameter of [`Cpu`]: the 8085 with its undocumented instructions.
 pub const U85: u8 = M8085U;
 
-/// T-states of each opcode when its condition fails, and how many more when it holds.
-const fn states(chip: u8) -> ([u8; 256], [u8; 256]) {
+/// T-states of each opcode when its condition fails, and how many more when it holds, as a [`Tally`] adds them.
+const fn states(chip: u8) -> ([i64; 256], [i64; 256]) {
     let index = index_rows(ROWS, chip);
     let column = if chip == I80 { 0 } else { 1 };
-    let mut base = [0; 256];
+    let mut step = [1; 256];
     let mut more = [0; 256];
     let mut opcode = 0;
     while opcode < 256 {
         if index[opcode] != 0 {
             let timing = ROWS[index[opcode] as usize - 1].timing[column];
-            base[opcode] = timing.base;
-            more[opcode] = timing.taken - timing.base;
+            step[opcode] = Tally::step(timing.base);
+            more[opcode] = Tally::more(timing.taken - timing.base);
         }
         opcode += 1;
     }
-    (base, more)
+    (step, more)
 }
 
 /// Why the inner loop ended.
@@ -48,8 +48,8 @@ pub(super) enum Left {
 }
 
 impl<const CHIP: u8> Cpu<CHIP> {
-    const BASE: [u8; 256] = states(CHIP).0;
-    const MORE: [u8; 256] = states(CHIP).1;
+    const STEP: [i64; 256] = states(CHIP).0;
+    const MORE: [i64; 256] = states(CHIP).1;
 
     /// Bits of the flag byte that are fixed at 1.
     const FIXED: u8 = if CHIP == I80 { 0x02 } else { 0 };
@@ -71,8 +71,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
     {
         let Registers { mut a, mut f, mut b, mut c, mut d, mut e, mut h, mut l, mut sp, mut pc } =
             self.registers;
-        let mut now = self.now;
-        let mut count = self.instructions;
+        let mut tally = Tally::new(self.now, limit);
         let mut local = watch.local();
 
         macro_rules! registers {
@@ -114,14 +113,14 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! load {
             ($address:expr) => {{
                 let address: u16 = $address;
-                bus.read(u32::from(address), now)
+                bus.read(u32::from(address), tally.now())
             }};
         }
         macro_rules! store {
             ($address:expr, $value:expr) => {{
                 let address: u16 = $address;
                 let value = $value;
-                bus.write(u32::from(address), value, now)
+                bus.write(u32::from(address), value, tally.now())
             }};
         }
         macro_rules! load_word {
@@ -357,8 +356,8 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! leave {
             ($left:expr) => {{
                 self.registers = registers!();
-                self.now = now;
-                self.instructions = count;
+                self.now = tally.now();
+                self.instructions += tally.instructions();
                 return $left;
             }};
         }
@@ -375,7 +374,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! jump_if {
             ($opcode:ident, $condition:expr) => {
                 if $condition {
-                    now += u64::from(Self::MORE[usize::from($opcode)]);
+                    tally.add(Self::MORE[usize::from($opcode)]);
                     jump!(word!(), 3);
                 } else {
                     pc = pc.wrapping_add(2);
@@ -392,7 +391,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! call_if {
             ($opcode:ident, $condition:expr) => {
                 if $condition {
-                    now += u64::from(Self::MORE[usize::from($opcode)]);
+                    tally.add(Self::MORE[usize::from($opcode)]);
                     call!(word!());
                 } else {
                     pc = pc.wrapping_add(2);
@@ -402,7 +401,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! ret_if {
             ($opcode:ident, $condition:expr) => {
                 if $condition {
-                    now += u64::from(Self::MORE[usize::from($opcode)]);
+                    tally.add(Self::MORE[usize::from($opcode)]);
                     pc = pop_word!();
                 }
             };
@@ -432,14 +431,14 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! input {
             () => {{
                 let port = byte!();
-                a = bus.input(u32::from(port), now);
+                a = bus.input(u32::from(port), tally.now());
                 look_around!();
             }};
         }
         macro_rules! output {
             () => {{
                 let port = byte!();
-                bus.output(u32::from(port), a, now);
+                bus.output(u32::from(port), a, tally.now());
                 look_around!();
             }};
         }
@@ -462,7 +461,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         }
         macro_rules! rim {
             () => {{
-                let serial = bus.sense(InputLine::Sid, now);
+                let serial = bus.sense(InputLine::Sid, tally.now());
                 a = self.interrupts.read_masks(serial);
                 look_around!();
             }};
@@ -470,7 +469,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! sim {
             () => {{
                 if let Some(level) = self.interrupts.set_masks(a) {
-                    bus.drive(OutputLine::Sod, level, now);
+                    bus.drive(OutputLine::Sod, level, tally.now());
                 }
                 leave!(if bus.attention() { Left::Exit(Exit::Attention) } else { Left::Unmasked });
             }};
@@ -522,29 +521,24 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! rstv {
             ($opcode:ident) => {
                 if f & alu::V != 0 {
-                    now += u64::from(Self::MORE[usize::from($opcode)]);
+                    tally.add(Self::MORE[usize::from($opcode)]);
                     call!(0x40);
                 }
             };
         }
 
         loop {
-            // PERF: one branch for limit and stop together keeps the block in front of the dispatch small enough to be
-            // copied behind every arm, which the branch predictor rewards with a third of the time.
-            if W::PURE {
-                if (now >= limit) | W::before(&mut local, pc, now) {
-                    break;
-                }
-            } else {
-                if now >= limit {
-                    break;
-                }
-                W::before(&mut local, pc, now);
+            // PERF: two branches, the second one marked as seldom taken.
+            if tally.due() {
+                break;
+            }
+            if W::before(&mut local, pc, tally.now()) {
+                unlikely();
+                break;
             }
             let opcode = bus.fetch(u32::from(pc));
             pc = pc.wrapping_add(1);
-            now += u64::from(Self::BASE[usize::from(opcode)]);
-            count += 1;
+            tally.add(Self::STEP[usize::from(opcode)]);
             match opcode {
                 0x00 => {}
                 0x01 => lxi!(b, c),
@@ -804,7 +798,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 0xFF => call!(56),
                 _ => {
                     pc = pc.wrapping_sub(1);
-                    count -= 1;
+                    tally.undo_count();
                     leave!(Left::Exit(Exit::Undefined));
                 }
             }
@@ -812,6 +806,6 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 leave!(Left::Exit(Exit::Attention));
             }
         }
-        leave!(if now < limit { Left::Exit(Exit::Watched) } else { Left::Limit })
+        leave!(if tally.due() { Left::Limit } else { Left::Exit(Exit::Watched) })
     }
 }

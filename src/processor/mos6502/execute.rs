@@ -6,7 +6,7 @@
 use super::alu::{self, B, C, D, I, N, ONE, Sum, V, Z};
 use super::table::{M65C02, M6502, M6502U, ROWS};
 use super::{Cpu, IRQ, Registers, Rest};
-use crate::processor::{Bus, Exit, Watch, index_rows};
+use crate::processor::{Bus, Exit, Tally, Watch, index_rows, unlikely};
 
 /// Chip parameter of [`Cpu`]: the NMOS part as documented.
 pub const NMOS: u8 = M6502;
@@ -15,13 +15,13 @@ pub const C02: u8 = M65C02;
 /// Chip parameter of [`Cpu`]: the NMOS part with its undocumented instructions.
 pub const NMOSU: u8 = M6502U;
 
-/// What the table says of every opcode: cycles, more where a branch is taken, more where a page is crossed, more in decimal
-/// mode, cells.
+/// What the table says of every opcode, times as a [`Tally`] adds them: an instruction, more where a branch is taken, more
+/// where a page is crossed, more in decimal mode; cells.
 struct Facts {
-    base: [u8; 256],
-    taken: [u8; 256],
-    page: [u8; 256],
-    decimal: [u8; 256],
+    step: [i64; 256],
+    taken: [i64; 256],
+    page: [i64; 256],
+    decimal: [i64; 256],
     cells: [u8; 256],
 }
 
@@ -29,16 +29,16 @@ const fn facts(chip: u8) -> Facts {
     let index = index_rows(ROWS, chip);
     let column = if chip == C02 { 1 } else { 0 };
     let mut facts =
-        Facts { base: [0; 256], taken: [0; 256], page: [0; 256], decimal: [0; 256], cells: [1; 256] };
+        Facts { step: [1; 256], taken: [0; 256], page: [0; 256], decimal: [0; 256], cells: [1; 256] };
     let mut opcode = 0;
     while opcode < 256 {
         if index[opcode] != 0 {
             let row = &ROWS[index[opcode] as usize - 1];
             let timing = row.timing[column];
-            facts.base[opcode] = timing.base;
-            facts.taken[opcode] = timing.taken - timing.base;
-            facts.page[opcode] = timing.page;
-            facts.decimal[opcode] = timing.decimal;
+            facts.step[opcode] = Tally::step(timing.base);
+            facts.taken[opcode] = Tally::more(timing.taken - timing.base);
+            facts.page[opcode] = Tally::more(timing.page);
+            facts.decimal[opcode] = Tally::more(timing.decimal);
             facts.cells[opcode] = row.cells() as u8;
         }
         opcode += 1;
@@ -67,17 +67,12 @@ fn flag_byte(p: u8, carry: u8, nz: u16) -> u8 {
     p | carry | if nz & 0x8080 != 0 { N } else { 0 } | if nz as u8 == 0 { Z } else { 0 } | ONE
 }
 
-/// Tells the compiler that this way is seldom taken.
-#[cold]
-#[inline(never)]
-fn unlikely() {}
-
 impl<const CHIP: u8> Cpu<CHIP> {
     const FACTS: Facts = facts(CHIP);
-    const BASE: [u8; 256] = Self::FACTS.base;
-    const TAKEN: [u8; 256] = Self::FACTS.taken;
-    const PAGE: [u8; 256] = Self::FACTS.page;
-    const DECIMAL: [u8; 256] = Self::FACTS.decimal;
+    const STEP: [i64; 256] = Self::FACTS.step;
+    const TAKEN: [i64; 256] = Self::FACTS.taken;
+    const PAGE: [i64; 256] = Self::FACTS.page;
+    const DECIMAL: [i64; 256] = Self::FACTS.decimal;
     const CELLS: [u8; 256] = Self::FACTS.cells;
 
     /// Runs instructions until `limit` or a reason to leave; interrupts are the caller's.
@@ -95,8 +90,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         let mut carry = p & C;
         let mut nz = nz_of(p & N != 0, p & Z != 0);
         p &= V | D | I;
-        let mut now = self.now;
-        let mut count = self.instructions;
+        let mut tally = Tally::new(self.now, limit);
         let mut local = watch.local();
 
         macro_rules! flags {
@@ -112,8 +106,8 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! leave {
             ($left:expr) => {{
                 self.registers = registers!();
-                self.now = now;
-                self.instructions = count;
+                self.now = tally.now();
+                self.instructions += tally.instructions();
                 return $left;
             }};
         }
@@ -151,13 +145,13 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! load {
             ($address:expr) => {{
                 let address: u16 = $address;
-                bus.read(u32::from(address), now)
+                bus.read(u32::from(address), tally.now())
             }};
         }
         macro_rules! store {
             ($address:expr, $value:expr) => {{
                 let address: u16 = $address;
-                bus.write(u32::from(address), $value, now)
+                bus.write(u32::from(address), $value, tally.now())
             }};
         }
         macro_rules! zero_page {
@@ -184,7 +178,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                     } else {
                         $base & 0xFF00 | $address & 0xFF
                     };
-                    bus.touch(u32::from(wrong), now - 1);
+                    bus.touch(u32::from(wrong), tally.now() - 1);
                 }
             };
         }
@@ -194,7 +188,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 let base: u16 = $base;
                 let address = base.wrapping_add(u16::from($index));
                 if (base ^ address) & 0xFF00 != 0 {
-                    now += u64::from(Self::PAGE[usize::from($opcode)]);
+                    tally.add(Self::PAGE[usize::from($opcode)]);
                     astray!(base, address);
                 }
                 address
@@ -226,7 +220,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                     set!(a, sum as u8);
                 } else {
                     a = take_sum!(alu::add_decimal(a, value, carry, CHIP == C02));
-                    now += u64::from(Self::DECIMAL[usize::from($opcode)]);
+                    tally.add(Self::DECIMAL[usize::from($opcode)]);
                 }
             }};
         }
@@ -240,7 +234,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                     set!(a, sum as u8);
                 } else {
                     a = take_sum!(alu::subtract_decimal(a, value, carry, CHIP == C02));
-                    now += u64::from(Self::DECIMAL[usize::from($opcode)]);
+                    tally.add(Self::DECIMAL[usize::from($opcode)]);
                 }
             }};
         }
@@ -267,11 +261,11 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! change {
             ($address:expr, $change:ident) => {{
                 let address: u16 = $address;
-                let mut cell = bus.read(u32::from(address), now - 2);
+                let mut cell = bus.read(u32::from(address), tally.now() - 2);
                 if Bu::MAPPED {
                     match CHIP {
-                        C02 => bus.touch(u32::from(address), now - 1),
-                        _ => bus.write(u32::from(address), cell, now - 1),
+                        C02 => bus.touch(u32::from(address), tally.now() - 1),
+                        _ => bus.write(u32::from(address), cell, tally.now() - 1),
                     }
                 }
                 $change!(cell);
@@ -345,7 +339,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! throw_away {
             () => {
                 if Bu::MAPPED {
-                    bus.touch(pc & 0xFFFF, now);
+                    bus.touch(pc & 0xFFFF, tally.now());
                 }
             };
         }
@@ -392,10 +386,10 @@ impl<const CHIP: u8> Cpu<CHIP> {
             ($opcode:ident, $condition:expr) => {{
                 let offset = byte!();
                 if $condition {
-                    now += u64::from(Self::TAKEN[usize::from($opcode)]);
+                    tally.add(Self::TAKEN[usize::from($opcode)]);
                     let target = pc.wrapping_add_signed(i32::from(offset as i8));
                     if (target ^ pc) & 0xFF00 != 0 {
-                        now += u64::from(Self::PAGE[usize::from($opcode)]);
+                        tally.add(Self::PAGE[usize::from($opcode)]);
                     }
                     jump!($opcode, target);
                 }
@@ -468,7 +462,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         macro_rules! set_bit {
             ($opcode:ident, $value:literal) => {{
                 let address = zero_page!();
-                let cell = bus.read(u32::from(address), now - 2);
+                let cell = bus.read(u32::from(address), tally.now() - 2);
                 let mask = bit_mask!($opcode);
                 store!(address, if $value { cell | mask } else { cell & !mask });
             }};
@@ -538,17 +532,16 @@ impl<const CHIP: u8> Cpu<CHIP> {
 
         loop {
             // PERF: two branches, the second one marked as seldom taken; as one condition the stops cost a third more here.
-            if now >= limit {
+            if tally.due() {
                 break;
             }
-            if W::before(&mut local, pc as u16, now) && W::PURE {
+            if W::before(&mut local, pc as u16, tally.now()) {
                 unlikely();
                 break;
             }
             let opcode = bus.fetch(pc & 0xFFFF);
             pc = pc.wrapping_add(1);
-            now += u64::from(Self::BASE[usize::from(opcode)]);
-            count += 1;
+            tally.add(Self::STEP[usize::from(opcode)]);
             match opcode {
                 0x00 => brk!(),
                 0x01 => set!(a, a | load!(pointer!(byte!().wrapping_add(x)))),
@@ -926,7 +919,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 }
                 _ => {
                     pc = pc.wrapping_sub(1);
-                    count -= 1;
+                    tally.undo_count();
                     leave!(Left::Exit(Exit::Undefined));
                 }
             }
@@ -934,6 +927,6 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 leave!(Left::Exit(Exit::Attention));
             }
         }
-        leave!(if now < limit { Left::Exit(Exit::Watched) } else { Left::Looks })
+        leave!(if tally.due() { Left::Looks } else { Left::Exit(Exit::Watched) })
     }
 }

@@ -1,0 +1,65 @@
+//! Time and instructions of one stretch of a run, as a run loop keeps them.
+
+/// The longest stretch, in cycles.
+const LONGEST: u64 = (1 << 31) - 1;
+
+/// Cycles and instructions in one number: cycles up to the limit, negative, in the upper half, instructions done in the lower.
+///
+/// PERF: a run loop has more values to keep than the host has registers. This way time, limit and instructions are one, an
+/// instruction adds one constant from a table, and the sign says that the limit is reached.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Tally {
+    value: i64,
+    limit: u64,
+}
+
+impl Tally {
+    /// A stretch from cycle `now` to `limit`, or to the longest there is.
+    pub fn new(now: u64, limit: u64) -> Self {
+        let length = limit.saturating_sub(now).min(LONGEST);
+        Self { value: -((length as i64) << 32), limit: now + length }
+    }
+
+    /// What an instruction of so many cycles adds.
+    pub const fn step(cycles: u8) -> i64 {
+        Self::more(cycles) + 1
+    }
+
+    /// What so many more cycles add.
+    pub const fn more(cycles: u8) -> i64 {
+        (cycles as i64) << 32
+    }
+
+    /// Adds what [`step`](Self::step) or [`more`](Self::more) gave.
+    #[inline(always)]
+    pub fn add(&mut self, amount: i64) {
+        self.value = self.value.wrapping_add(amount);
+    }
+
+    /// Takes the last instruction back, but not its cycles.
+    pub fn undo_count(&mut self) {
+        self.value -= 1;
+    }
+
+    /// True where the limit is reached.
+    #[inline(always)]
+    pub fn due(self) -> bool {
+        self.value >= 0
+    }
+
+    /// The cycle.
+    #[inline(always)]
+    pub fn now(self) -> u64 {
+        self.limit.wrapping_add_signed(self.value >> 32)
+    }
+
+    /// The instructions done.
+    pub fn instructions(self) -> u64 {
+        u64::from(self.value as u32)
+    }
+}
+
+/// Tells the compiler that this way is seldom taken.
+#[cold]
+#[inline(never)]
+pub(super) fn unlikely() {}
