@@ -63,3 +63,30 @@ impl Tally {
 #[cold]
 #[inline(never)]
 pub(super) fn unlikely() {}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn time_limit_and_instructions_are_told_apart() {
+        for (now, limit) in [(0, 1), (7, 7), (100, u64::MAX), (1 << 40, (1 << 40) + 1000), (9, 3)] {
+            let mut tally = Tally::new(now, limit);
+            assert_eq!((tally.now(), tally.instructions()), (now, 0));
+            assert_eq!(tally.due(), limit <= now, "{now} to {limit}");
+            let (mut cycles, mut instructions) = (0, 0);
+            while !tally.due() && instructions < 400 {
+                tally.add(Tally::step(4));
+                tally.add(Tally::more(3));
+                cycles += 7;
+                instructions += 1;
+                assert_eq!((tally.now(), tally.instructions()), (now + cycles, instructions));
+                assert_eq!(tally.due(), now + cycles >= limit.min(now + LONGEST));
+            }
+            if instructions > 0 {
+                tally.undo_count();
+                assert_eq!((tally.now(), tally.instructions()), (now + cycles, instructions - 1));
+            }
+        }
+    }
+}
