@@ -9,6 +9,8 @@ pub enum Habit {
     IntelHex,
     /// `$FF`, four hex digits to an address (MOS Technology).
     DollarHex,
+    /// Octal without a mark, as on word machines (Digital Equipment); `12.` is decimal.
+    Octal,
 }
 
 impl Habit {
@@ -16,6 +18,7 @@ impl Habit {
     pub const fn default_radix(self) -> u32 {
         match self {
             Habit::IntelHex | Habit::DollarHex => 10,
+            Habit::Octal => 8,
         }
     }
 
@@ -23,6 +26,7 @@ impl Habit {
     pub const fn table_radix(self) -> u32 {
         match self {
             Habit::IntelHex | Habit::DollarHex => 16,
+            Habit::Octal => 8,
         }
     }
 
@@ -40,6 +44,7 @@ impl Habit {
                 format!("{zero}{text}h")
             }
             Habit::DollarHex => format!("${}", digits(value, 16, bits)),
+            Habit::Octal => digits(value, 8, bits),
         }
     }
 }

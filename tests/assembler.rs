@@ -6,7 +6,7 @@ use common::{assembled, cells, error, told};
 use plain_byte::assembler::{
     Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals,
 };
-use plain_byte::processor::{InstructionSet, Shape, Usage, i8080, mos6502};
+use plain_byte::processor::{InstructionSet, Shape, Usage, i8080, mos6502, pdp8};
 use plain_byte::report::{Follow, disassemble, disassembly_source};
 use proptest::prelude::*;
 use std::collections::HashMap;
@@ -497,7 +497,8 @@ fn every_operand_of_every_instruction_refuses_what_it_cannot_take() {
 }
 
 /// The sets whose instructions are put together at random, every family with all it has.
-const SETS: [&InstructionSet; 4] = [&i8080::I8085U, &mos6502::MOS6502, &mos6502::C65C02, &mos6502::MOS6502U];
+const SETS: [&InstructionSet; 5] =
+    [&i8080::I8085U, &mos6502::MOS6502, &mos6502::C65C02, &mos6502::MOS6502U, &pdp8::PDP8];
 
 fn operand(shape: &Shape, number: u16) -> String {
     match shape {
@@ -506,11 +507,16 @@ fn operand(shape: &Shape, number: u16) -> String {
             list[usize::from(number) % list.len()].to_string()
         }
         Shape::Fixed(name) => (*name).to_string(),
-        Shape::Digit { last, .. } => (number % (u16::from(*last) + 1)).to_string(),
+        Shape::Digit { last, .. } => format!("{}.", number % (u16::from(*last) + 1)),
         Shape::Data8 | Shape::Port | Shape::ZeroPage => format!("0{:X}h", number & 0xFF),
         Shape::Address if number & 7 == 0 => format!("absolute {}", number & 0xFF),
         Shape::Data16 | Shape::Address | Shape::Target => number.to_string(),
         Shape::Relative => format!("$ + {}", number & 0x7F),
+        // In page zero; what lies elsewhere may need a link.
+        Shape::Page => format!("{:o}", number & 0o177),
+        Shape::Data12 | Shape::Address12 => format!("{:o}", number & 0o7777),
+        Shape::Bits(mask) => format!("{:o}", u64::from(number) & mask),
+        Shape::Micro(_) => String::new(),
         Shape::Within(within) => format!("{}{}{}", within.open, operand(&within.inner, number), within.close),
     }
     .replace("(absolute ", "(")
@@ -518,7 +524,8 @@ fn operand(shape: &Shape, number: u16) -> String {
 
 /// A random instruction as source text, with numbers that fit.
 fn instruction(set: &'static InstructionSet) -> impl Strategy<Value = String> {
-    let rows: Vec<_> = set.own_rows().filter(|row| row.usage != Usage::Found).collect();
+    let rows: Vec<_> =
+        set.own_rows().filter(|row| !matches!(row.usage, Usage::Found | Usage::Combined)).collect();
     (proptest::sample::select(rows), any::<[u16; 3]>(), any::<bool>()).prop_map(
         move |(row, numbers, capitals)| {
             let operands: Vec<String> =
@@ -541,7 +548,7 @@ proptest! {
     /// Source to image to disassembly to the same image.
     #[test]
     fn disassemblies_assemble_to_the_same_cells((set, lines) in program(), origin in 0u32..0xF000) {
-        let source = lines.iter().fold(format!("        cpu {}\n        org {origin}\n", set.name), |text, line| format!("{text}        {line}\n"));
+        let source = lines.iter().fold(format!("        cpu {}\n        org {}.\n", set.name, origin & (set.last_address() >> 1)), |text, line| format!("{text}        {line}\n"));
         let assembly = assembled(&source);
         prop_assert!(assembly.succeeded(), "{}", told(&assembly));
         for follow in [Follow::All, Follow::From(&[])] {
@@ -560,10 +567,15 @@ proptest! {
         entries in proptest::collection::vec(0u32..300, 0..4),
         long in 0usize..40,
     ) {
-        let cells: Vec<u64> = std::iter::repeat_n(cells[0], long).chain(cells).take(0x1_0000 - start as usize).collect();
-        let image = plain_byte::image::Image::from_cells(8, start, cells);
-        let entries: Vec<u32> = entries.iter().map(|entry| start + entry).collect();
-        for (set, follow) in plain_byte::processor::ALL.iter().flat_map(|set| [(set, Follow::All), (set, Follow::From(&entries))]) {
+        for (set, entered) in plain_byte::processor::ALL.iter().flat_map(|set| [(set, false), (set, true)]) {
+            let start = start & set.last_address();
+            let room = (set.last_address() - start) as usize + 1;
+            // A word machine's cells have more bits, and texts in them all the same.
+            let wide = |cell: u64| if set.is_word_machine() && cell < 0x40 { cell * 0o101 } else { cell };
+            let cells = std::iter::repeat_n(cells[0], long).chain(cells.iter().copied()).map(wide).take(room).collect();
+            let image = plain_byte::image::Image::from_cells(set.cell_bits, start, cells);
+            let entries: Vec<u32> = entries.iter().map(|entry| start + entry).collect();
+            let follow = if entered { Follow::From(&entries) } else { Follow::All };
             let lines = disassemble(set, &image, follow, &|_| None);
             prop_assert!(lines.iter().flat_map(|line| &line.cells).eq(image.segments().iter().flat_map(|one| &one.cells)));
             let text = disassembly_source(set, &image, &lines).to_string();

@@ -96,7 +96,7 @@ fn what_is_wrong_in_a_description_is_told() {
         ("2_000_000", "0"),
         ("2_000_000", "\"fast\""),
         ("load = 0x100", "load = 0x10000"),
-        ("kind = \"ram\"", "kind = \"core\""),
+        ("kind = \"ram\"", "kind = \"drum\""),
         ("last = 0x0FFF", "last = 0xFFFFF"),
         ("first = 0\n", "first = 0x2000\n"),
         ("part = \"8212\"", "part = \"8213\""),

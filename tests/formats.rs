@@ -273,7 +273,10 @@ fn rom_sets_are_split_and_put_together() {
 #[test]
 fn formats_and_settings_are_known_by_name() {
     let names: Vec<&str> = FORMATS.iter().map(|format| format.name).collect();
-    assert_eq!(names, ["raw", "hex", "srec", "com", "boot", "prefixed", "data-lines", "roms"]);
+    assert_eq!(
+        names,
+        ["raw", "hex", "srec", "com", "boot", "prefixed", "data-lines", "roms", "ptape", "read-in"]
+    );
     for format in FORMATS {
         assert_eq!(Format::named(&format.name.to_uppercase()), Some(*format));
         assert!(!format.about.is_empty());
@@ -290,8 +293,12 @@ fn formats_and_settings_are_known_by_name() {
         }
         let empty = format.write(&Image::new(8), &Settings::default()).expect_err("empty").to_string();
         assert_eq!(empty, "the program has no cells, so there is nothing to write");
-        let wide = format.write(&Image::from_cells(12, 0, vec![1]), &Settings::default()).expect_err("wide");
-        assert_eq!(wide.to_string(), "the format holds cells of 8 bits, and the program has cells of 12");
+        let (other, told) = match ["ptape", "read-in"].contains(&format.name) {
+            true => (8, "the format holds words of 12 bits, and the program has cells of 8"),
+            false => (12, "the format holds cells of 8 bits, and the program has cells of 12"),
+        };
+        let image = Image::from_cells(other, 0, vec![1]);
+        assert_eq!(format.write(&image, &Settings::default()).expect_err("other cells").to_string(), told);
     }
     let wrong = |name| Settings::default().set(&raw::FORMAT, name, 1).expect_err(name);
     assert_eq!(wrong("lenght").help, "did you mean `length`?");

@@ -4,11 +4,14 @@
 mod flat;
 #[path = "model/mos6502.rs"]
 mod model;
+#[path = "model/random.rs"]
+mod random;
 
-use flat::{Flat, Random};
+use flat::Flat;
 use model::{Chip, Model};
 use plain_byte::processor::mos6502::{C02, C65C02, Cpu, MOS6502, MOS6502U, NMOS, NMOSU, Registers};
 use plain_byte::processor::{Exit, InstructionSet, NoWatch, Processor};
+use random::Random;
 
 fn registers(model: &Model) -> Registers {
     let Model { a, x, y, s, pc, .. } = *model;
@@ -18,10 +21,10 @@ fn registers(model: &Model) -> Registers {
 fn random_model(chip: Chip, random: &mut Random) -> Model {
     let mut model = Model {
         chip,
-        a: random.byte(),
-        x: random.byte(),
-        y: random.byte(),
-        s: random.byte(),
+        a: random.number(8) as u8,
+        x: random.number(8) as u8,
+        y: random.number(8) as u8,
+        s: random.number(8) as u8,
         pc: random.next() as u16,
         n: false,
         v: false,
@@ -33,7 +36,7 @@ fn random_model(chip: Chip, random: &mut Random) -> Model {
         cycles: 0,
         stopped: false,
     };
-    model.set_p(random.byte());
+    model.set_p(random.number(8) as u8);
     model
 }
 
@@ -54,7 +57,7 @@ fn compare<const CHIP: u8>(model: &mut Model, bus: &mut Flat) {
 
 fn every_opcode<const CHIP: u8>(chip: Chip) {
     let mut random = Random(0x1234_5678_9ABC_DEF1);
-    let start: Vec<u8> = (0..0x1_0000).map(|_| random.byte()).collect();
+    let start: Vec<u8> = (0..0x1_0000).map(|_| random.number(8) as u8).collect();
     for opcode in 0..=255u8 {
         for _ in 0..60 {
             let mut model = random_model(chip, &mut random);
@@ -109,14 +112,14 @@ fn against_table(chip: Chip, set: &'static InstructionSet) {
         let mut times = [std::collections::BTreeSet::new(), std::collections::BTreeSet::new()];
         for _ in 0..160 {
             let mut model = random_model(chip, &mut random);
-            model.pc = 0x20F0 + (random.byte() & 7) as u16;
+            model.pc = 0x20F0 + (random.number(8) as u8 & 7) as u16;
             let pc = model.pc;
             // Away from each other, so that nothing the instruction writes is the instruction.
             model.memory[usize::from(pc)] = opcode;
             for at in 1..3 {
-                model.memory[usize::from(pc) + at] = random.byte() & 0x9F | 1;
+                model.memory[usize::from(pc) + at] = random.number(8) as u8 & 0x9F | 1;
             }
-            model.memory[..0x100].fill_with(|| random.byte());
+            model.memory[..0x100].fill_with(|| random.number(8) as u8);
             let before = model.p();
             let known = model.step();
             assert_eq!(known, row.is_some(), "opcode {opcode:02X} on the {}", set.name);
@@ -247,7 +250,7 @@ fn waits_and_stops_end_as_the_maker_says() {
     cpu.request("NMI");
     cpu.requested(Some(0));
     assert!(cpu.waits() && matches!(cpu.run(&mut bus, &mut NoWatch, 60), Exit::Halt | Exit::Limit));
-    cpu.reset(|address| bus.memory[usize::from(address)]);
+    cpu.reset(|address| bus.memory[address as usize]);
     assert!(!cpu.waits() && cpu.registers.pc == 0x5000 && cpu.registers.p & 4 != 0);
 }
 

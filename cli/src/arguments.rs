@@ -243,7 +243,7 @@ pub struct BuildArguments {
     #[command(flatten)]
     pub warnings: WarningArguments,
     /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
-    /// prefixed, data-lines, roms; settings: first, length, fill, record, line, step, width, size, lanes
+    /// prefixed, data-lines, roms, ptape, read-in; settings: first, length, fill, record, line, step, width, size, lanes
     #[arg(long, value_name = "KIND:FILE")]
     pub output: Vec<String>,
     /// Write the listing; `-` is standard output
@@ -321,6 +321,12 @@ pub struct RunArguments {
     /// Give values to a port, read in turn, the last one again and again
     #[arg(long, value_name = "PORT=VALUES")]
     pub port: Vec<String>,
+    /// Put this paper tape into the board's reader
+    #[arg(long, value_name = "FILE")]
+    pub tape: Option<String>,
+    /// Write what the board's punch has punched into this file
+    #[arg(long, value_name = "FILE")]
+    pub punch: Option<String>,
     /// Show cells at the end
     #[arg(long, value_name = "FIRST..LAST")]
     pub show: Vec<String>,
@@ -411,7 +417,7 @@ pub struct ConvertArguments {
     #[arg(value_name = "IMAGE", required = true)]
     pub image: Vec<String>,
     /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
-    /// prefixed, data-lines, roms; settings: first, length, fill, record, line, step, width, size, lanes
+    /// prefixed, data-lines, roms, ptape, read-in; settings: first, length, fill, record, line, step, width, size, lanes
     #[arg(long, value_name = "KIND:FILE", required = true)]
     pub output: Vec<String>,
     /// The kind of the images, where their ending does not tell

@@ -39,6 +39,7 @@ pub(crate) enum Directive {
     Region,
     Text,
     Image,
+    Links,
     /// A word that closes what is not open.
     Closes(&'static str),
     /// `equ` or `let` without a name.
@@ -78,6 +79,7 @@ pub(crate) const DIRECTIVES: &[(&str, Directive)] = &[
     ("region", Directive::Region),
     ("text", Directive::Text),
     ("image", Directive::Image),
+    ("links", Directive::Links),
     ("equ", Directive::Nameless),
     ("let", Directive::Nameless),
 ];
@@ -209,6 +211,7 @@ impl Parser<'_> {
             Directive::Region => self.region(cursor, span, line),
             Directive::Text => self.encoded_text(cursor, span, line),
             Directive::Image => self.image_request(cursor, span),
+            Directive::Links => self.links(cursor),
             Directive::Closes(opener) => {
                 let word = cursor.text(name);
                 let message = format!("`{word}` without `{opener}`");
@@ -227,6 +230,22 @@ impl Parser<'_> {
                 cursor.skip_line();
             }
         }
+    }
+
+    /// `links on` or `links off`.
+    fn links(&mut self, cursor: &mut Cursor<'_>) {
+        let word = cursor.text(cursor.token);
+        match word.to_ascii_lowercase().as_str() {
+            "on" => self.pages.links_off = false,
+            "off" => self.pages.links_off = true,
+            _ => {
+                let help = "`links on` reaches other pages through cells of the pool, `links off` makes that an error";
+                let message = "`links` wants `on` or `off`";
+                self.report(Diagnostic::error("links", cursor.span(), message, help));
+                return cursor.skip_line();
+            }
+        }
+        cursor.next();
     }
 
     fn cpu(&mut self, cursor: &mut Cursor<'_>) {
@@ -263,7 +282,10 @@ impl Parser<'_> {
             }
             _ => {
                 let message = format!("{value} is no address");
-                let help = format!("addresses go from 0 to {last:X}h");
+                let last = self
+                    .set
+                    .map_or_else(|| format!("{last:X}h"), |set| set.habit.literal(last, set.address_bits));
+                let help = format!("addresses go from 0 to {last}");
                 self.report(Diagnostic::error("org", address.span, message, help));
             }
         }
@@ -312,17 +334,17 @@ impl Parser<'_> {
     fn datum(&mut self, cursor: &mut Cursor<'_>, field: Field, line_span: Span) {
         let expression = self.expression(cursor);
         let place = self.place();
-        let value = match expression.value {
+        let known = match expression.value {
+            Value::Known(value) => Value::Known(self.own_field(value, self.location)),
+            later => later,
+        };
+        let value = match known {
             Value::Known(value) if self.fits(value, field, expression.span) => value as u64,
             _ => 0,
         };
-        let cells = [value & 0xFF, value >> 8 & 0xFF, value >> 16 & 0xFF, value >> 24 & 0xFF];
-        let count = match field {
-            Field::Byte | Field::Operand(_) => 1,
-            Field::Word => 2,
-            Field::Double => 4,
-        };
-        self.emit(&cells[..count], line_span);
+        let cell_bits = self.cell_bits();
+        let cells: [u64; 4] = std::array::from_fn(|at| super::emit::part(value, at, cell_bits));
+        self.emit(&cells[..field.cells(cell_bits)], line_span);
         self.wait(place, field, expression.value, expression.span);
     }
 
@@ -367,7 +389,8 @@ impl Parser<'_> {
         cursor.next();
         let value = self.expression(cursor);
         let known = self.known(value, "the fill value")?;
-        self.fits(known, Field::Byte, value.span).then_some(known as u64 & 0xFF)
+        let cell = super::emit::part(known as u64, 0, self.cell_bits());
+        self.fits(known, Field::Cell, value.span).then_some(cell)
     }
 
     fn include_file(&mut self, cursor: &mut Cursor<'_>, line: u32) {

@@ -13,24 +13,55 @@ use crate::processor::Shape;
 pub(crate) enum Field {
     /// An operand of an instruction.
     Operand(Shape),
-    /// One cell of `db`.
+    /// Eight bits in a cell: `db`.
     Byte,
-    /// Two of `dw`, low byte first.
+    /// A cell: what fills memory.
+    Cell,
+    /// `dw`: two bytes, the low one first, or a cell of a word machine.
     Word,
-    /// Four of `dd`, low byte first.
+    /// `dd`: two words, the low one first.
     Double,
 }
 
 impl Field {
-    /// The least and greatest value; both readings of the bits are taken.
-    pub fn range(self) -> (i64, i64) {
+    /// The least and greatest value on a machine with cells of so many bits; both readings of the bits are taken.
+    pub fn range(self, cell_bits: u8) -> (i64, i64) {
+        let word = if cell_bits > 8 { cell_bits } else { 16 };
+        let bits = match self {
+            Field::Operand(shape) => return shape.range().unwrap_or((0, 0)),
+            Field::Byte => 8,
+            Field::Cell => cell_bits,
+            Field::Word => word,
+            Field::Double => 2 * word,
+        };
+        if bits >= 64 { (i64::MIN, i64::MAX) } else { (-(1 << (bits - 1)), (1 << bits) - 1) }
+    }
+
+    /// How many cells it takes.
+    pub fn cells(self, cell_bits: u8) -> usize {
+        let word = if cell_bits > 8 { 1 } else { 2 };
         match self {
-            Field::Operand(shape) => shape.range().unwrap_or((0, 0)),
-            Field::Byte => (-0x80, 0xFF),
-            Field::Word => (-0x8000, 0xFFFF),
-            Field::Double => (-0x8000_0000, 0xFFFF_FFFF),
+            Field::Operand(shape) => shape.cells().max(1),
+            Field::Byte | Field::Cell => 1,
+            Field::Word => word,
+            Field::Double => 2 * word,
         }
     }
+}
+
+impl Field {
+    /// True where the value has no bits that the field does not take.
+    fn has_bits(self, value: i64) -> bool {
+        match self {
+            Field::Operand(Shape::Bits(mask)) => value as u64 & !mask == 0,
+            _ => true,
+        }
+    }
+}
+
+/// Cell `at` of a value that takes several, the low one first.
+pub(crate) fn part(value: u64, at: usize, cell_bits: u8) -> u64 {
+    (value as i64 >> (usize::from(cell_bits) * at).min(63)) as u64 & ((1 << cell_bits) - 1)
 }
 
 /// A value to be put into the output at the end.
@@ -116,7 +147,24 @@ impl Parser<'_> {
     /// Moves the location over cells that are not put out.
     pub fn reserve(&mut self, count: u64, span: Span) {
         self.room(count, span);
+        self.pages.reserved.push((self.location, count));
         self.location = self.location.saturating_add(count).min(FAR);
+    }
+
+    /// Where a cell is too narrow for an address: an address of the memory field that `at` lies in, as a cell holds it.
+    pub fn own_field(&self, value: i64, at: u64) -> i64 {
+        let Some(set) = self.set.filter(|set| set.cell_bits < set.address_bits && set.is_word_machine())
+        else {
+            return value;
+        };
+        let within = set.last_cell() as i64;
+        let same = value > within && value & !within == at as i64 & !within;
+        if same { value & within } else { value }
+    }
+
+    /// Bits in a cell.
+    pub fn cell_bits(&self) -> u8 {
+        self.set.map_or(8, |set| set.cell_bits)
     }
 
     /// Sets the location.
@@ -167,8 +215,8 @@ impl Parser<'_> {
     /// Checks that a value fits its field; reports where not.
     #[inline]
     pub fn fits(&mut self, value: i64, field: Field, span: Span) -> bool {
-        let (least, greatest) = field.range();
-        if (least..=greatest).contains(&value) {
+        let (least, greatest) = field.range(self.cell_bits());
+        if (least..=greatest).contains(&value) && field.has_bits(value) {
             return true;
         }
         self.report_range(value, field, span);
@@ -177,22 +225,26 @@ impl Parser<'_> {
 
     #[cold]
     fn report_range(&mut self, value: i64, field: Field, span: Span) {
-        let (least, greatest) = field.range();
-        let dollar = self.set.is_some_and(|set| set.habit == Habit::DollarHex);
+        let (least, greatest) = field.range(self.cell_bits());
         let sign = if value < 0 { "-" } else { "" };
-        let hex = match dollar {
-            true => format!("{sign}${:X}", value.unsigned_abs()),
-            false => format!("{sign}{:X}h", value.unsigned_abs()),
+        let hex = match self.set.map(|set| set.habit) {
+            Some(Habit::DollarHex) => format!("{sign}${:X}", value.unsigned_abs()),
+            Some(Habit::Octal) => format!("octal {sign}{:o}", value.unsigned_abs()),
+            _ => format!("{sign}{:X}h", value.unsigned_abs()),
         };
         let what = match field {
             Field::Operand(shape) => shape.wanted(),
-            Field::Byte => "a byte".to_string(),
+            Field::Cell if self.cell_bits() > 8 => "a cell".to_string(),
+            Field::Byte | Field::Cell => "a byte".to_string(),
             Field::Word => "a word".to_string(),
             Field::Double => "a double word".to_string(),
         };
         let message = format!("{value} ({hex}) does not fit where {what} is wanted");
         let mut help = format!("it takes {least} to {greatest}");
-        if matches!(field, Field::Byte | Field::Operand(Shape::Data8)) && (0..=0xFFFF).contains(&value) {
+        if self.cell_bits() == 8
+            && matches!(field, Field::Byte | Field::Cell | Field::Operand(Shape::Data8))
+            && (0..=0xFFFF).contains(&value)
+        {
             help += "; `low` and `high` give the two bytes of a word";
         }
         self.report(Diagnostic::error("value-range", span, message, help));
@@ -209,10 +261,11 @@ impl Parser<'_> {
         for fixup in std::mem::take(&mut self.fixups) {
             match self.compute(fixup.code) {
                 Ok(value) => {
+                    let piece = self.output.pieces.get(fixup.piece as usize);
+                    let at = u64::from(piece.map_or(0, |piece| piece.start) + fixup.offset);
+                    let value = self.own_field(value, at);
                     let reaches = fixup.field != Field::Operand(Shape::Relative) || {
-                        let start =
-                            self.output.pieces.get(fixup.piece as usize).map_or(0, |piece| piece.start);
-                        self.reaches(value, u64::from(start + fixup.offset) + 1, fixup.span)
+                        self.reaches(value, at + 1, fixup.span)
                     };
                     if reaches && self.fits(value, fixup.field, fixup.span) {
                         self.patch((fixup.piece, fixup.offset), fixup.field, value as u64);
@@ -223,6 +276,7 @@ impl Parser<'_> {
                 }
             }
         }
+        self.finish_pages();
         self.finish_directives();
         self.finish_regions();
         self.check_assumptions();
@@ -230,24 +284,21 @@ impl Parser<'_> {
 
     /// Puts a value into cells that are out already.
     pub(super) fn patch(&mut self, (piece, offset): (u32, u32), field: Field, value: u64) {
+        let cell_bits = self.cell_bits();
+        let count = field.cells(cell_bits);
         let Some(piece) = self.output.pieces.get_mut(piece as usize) else { return };
-        let count = match field {
-            Field::Operand(shape) => shape.cells().max(1),
-            Field::Byte => 1,
-            Field::Word => 2,
-            Field::Double => 4,
-        };
         let Some(cells) = piece.cells.get_mut(offset as usize..offset as usize + count) else {
             return;
         };
         match field {
             Field::Operand(Shape::Digit { shift, last }) => cells[0] |= (value & u64::from(last)) << shift,
+            Field::Operand(Shape::Bits(mask)) => cells[0] |= value & mask,
             Field::Operand(Shape::Relative) => {
                 cells[0] = value.wrapping_sub(u64::from(piece.start + offset) + 1) & 0xFF;
             }
             _ => {
                 for (at, cell) in cells.iter_mut().enumerate() {
-                    *cell = value >> (8 * at) & 0xFF;
+                    *cell = part(value, at, cell_bits);
                 }
             }
         }

@@ -4,6 +4,7 @@ use super::directive::DIRECTIVES;
 use super::emit::Field;
 use super::expression::Value;
 use super::lexer::{Kind, Token};
+use super::pages::Reference;
 use super::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::processor::{self, InstructionSet, LONGEST, MOST_OPERANDS, Row, Shape, encode, foreign, pack};
@@ -45,6 +46,8 @@ pub(super) struct Operands {
     pub count: usize,
     /// The operand for which rows of different widths still fit; its value is checked when one is chosen.
     pub wide: Option<usize>,
+    /// How an operand in a page is written.
+    pub reference: Option<Reference>,
 }
 
 impl Parser<'_> {
@@ -58,12 +61,16 @@ impl Parser<'_> {
         line: u32,
     ) {
         debug_assert!(self.set.is_some_and(|own| std::ptr::eq(own, set)));
+        if !set.groups.is_empty() && self.operations(cursor, set, name, line) {
+            return;
+        }
         let span = cursor.span_of(name);
         let mut operands = Operands {
             values: [Value::Known(0); MOST_OPERANDS],
             spans: [span; MOST_OPERANDS],
             count: 0,
             wide: None,
+            reference: None,
         };
         // A bit for each row that still fits.
         let mut fitting = own;
@@ -160,6 +167,9 @@ impl Parser<'_> {
             }
         }
         operands.count += 1;
+        if numeric.is_some_and(|(shape, _)| shape == Shape::Page) {
+            return self.page_operand(cursor, rows, fitting, operands);
+        }
         if named != 0 {
             cursor.next();
             operands.values[at] = Value::Known(field as i64);
@@ -205,6 +215,10 @@ impl Parser<'_> {
                 *number = *value as u64;
             }
         }
+        if operands.reference.is_some_and(|reference| reference.literal) {
+            // What is written is not the address; that is known when the pool is.
+            numbers[0] = 0;
+        }
         let mut cells = [0; LONGEST];
         let before = self.location;
         let count = encode(row, before as u32, &numbers[..operands.count], &mut cells);
@@ -215,6 +229,10 @@ impl Parser<'_> {
             self.reaches(target, before + count as u64, operands.spans[operands.count - 1]);
         }
         self.emit(&cells[..count], span);
+        if let Some(reference) = operands.reference {
+            self.refer(place, before, reference, operands.values[0], operands.spans[0]);
+            return self.record_cells(span.source, line, before, number as u16 + 1);
+        }
         let mut offset = 1;
         for (at, shape) in row.operands.iter().enumerate() {
             if let value @ Value::Later(_) = operands.values[at] {

@@ -1,6 +1,6 @@
 //! The listing, the totals, and the symbol and line maps.
 
-use super::{Assembly, Line, LineKind, SymbolKind};
+use super::{Assembly, Line, LineKind, SymbolKind, SymbolView};
 use crate::diagnostic::Span;
 use crate::number::{digits, push_blanks, push_decimal, push_digits, thousands};
 use crate::processor::InstructionSet;
@@ -85,6 +85,7 @@ impl Assembly {
         if self.sources.get(0).is_some() {
             writer.source(0, "  ", 0)?;
         }
+        self.write_pool(out)?;
         if options.symbols {
             self.write_symbols(&numbers, out)?;
             self.write_totals(out)?;
@@ -99,6 +100,23 @@ impl Assembly {
             String::with_capacity(sources + (self.lines.len() + self.symbols.list.len()) * COLUMNS);
         let _ = self.write_listing(ListingOptions::default(), &mut text);
         text
+    }
+
+    /// The cells of the pools.
+    fn write_pool(&self, out: &mut impl Write) -> fmt::Result {
+        let Some(set) = self.set.filter(|_| !self.pool.is_empty()) else { return Ok(()) };
+        writeln!(out, "\npool")?;
+        for cell in &self.pool {
+            let what = if cell.link { "link to another page" } else { "literal" };
+            let near = |symbol: &SymbolView<'_>| {
+                symbol.value >= 0 && symbol.value as u64 & set.last_cell() == cell.value
+            };
+            let label =
+                self.symbols.iter().find(|one| cell.link && one.kind == SymbolKind::Label && near(one));
+            let name = label.map_or(String::new(), |label| format!(", {}", label.name));
+            writeln!(out, "{}  {}  {what}{name}", set.address(cell.address.into()), set.cell(cell.value))?;
+        }
+        Ok(())
     }
 
     fn write_symbols(&self, numbers: &LineNumbers, out: &mut impl Write) -> fmt::Result {

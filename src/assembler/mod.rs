@@ -15,6 +15,8 @@ mod instruction;
 pub mod lexer;
 mod listing;
 mod names;
+mod operations;
+mod pages;
 mod parser;
 mod quoted;
 mod region;
@@ -28,6 +30,7 @@ pub use data::ImageRequest;
 pub use expression::CodeRange;
 pub use formula::{Environment, Formula, NoNames};
 pub use listing::{ListingOptions, kind_name, line_map, segment_totals};
+pub use pages::PoolCell;
 pub use parser::{Line, LineKind};
 pub use region::Region;
 pub use symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
@@ -146,6 +149,8 @@ pub struct Assembly {
     pub places: Vec<i64>,
     /// The values that `let` gave, one after the other.
     pub settings: Vec<i64>,
+    /// The cells that stand for literals and links, by address.
+    pub pool: Vec<PoolCell>,
     /// The texts that were read.
     pub sources: Sources,
     /// Everything there is to tell, in the order of the source.
@@ -216,6 +221,7 @@ fn finished(mut parser: parser::Parser<'_>, options: &Options) -> Assembly {
         parser;
     diagnostics.sort_by_key(|one| (one.span.source, one.span.start));
     let (regions, places) = (parser.regions.list, parser.settling.places);
+    let pool = parser.pages.pool;
     Assembly {
         set,
         image,
@@ -225,6 +231,7 @@ fn finished(mut parser: parser::Parser<'_>, options: &Options) -> Assembly {
         images,
         places,
         settings,
+        pool,
         sources,
         diagnostics,
         more_errors,

@@ -73,6 +73,11 @@ impl<'a> Cursor<'a> {
         matches!(self.token.kind, Kind::Line | Kind::End)
     }
 
+    /// True where nothing stands behind the token on its line.
+    pub fn is_last(&self) -> bool {
+        matches!(self.lexer.clone().token().kind, Kind::Line | Kind::End)
+    }
+
     /// Goes to the end of the line.
     pub fn skip_line(&mut self) {
         if !self.at_line_end() {
@@ -190,6 +195,7 @@ pub(crate) struct Parser<'l> {
     pub(super) expanding: super::expand::Expanding,
     pub(super) regions: Regions,
     pub(super) settling: Settling,
+    pub(super) pages: super::pages::Pages,
     /// The spaces around the line, with points behind: `lamp.`.
     pub(super) prefix: String,
     /// Images that the source asks for.
@@ -228,6 +234,7 @@ impl<'l> Parser<'l> {
             expanding: super::expand::Expanding::default(),
             regions: Regions::default(),
             settling: Settling::default(),
+            pages: super::pages::Pages::default(),
             prefix: String::new(),
             images: Vec::new(),
             scope: None,

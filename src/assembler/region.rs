@@ -115,13 +115,19 @@ impl Parser<'_> {
             if number < 2 {
                 *value = value.map(|address| self.settling.place(address));
             } else if let Some(fill) = *value
-                && !self.fits(fill, super::emit::Field::Byte, expression.span)
+                && !self.fits(fill, super::emit::Field::Cell, expression.span)
             {
                 *value = None;
             }
         }
         let [Some(first), Some(last), fill] = values else { return };
-        self.declare(name, (first, last), fill.map(|fill| fill as u64 & 0xFF), place, known);
+        self.declare(
+            name,
+            (first, last),
+            fill.map(|fill| super::emit::part(fill as u64, 0, self.cell_bits())),
+            place,
+            known,
+        );
         self.record(span.source, line, self.location, LineKind::Location);
     }
 

@@ -1,6 +1,6 @@
 //! What every format is to the rest: a name, settings, a writer and a reader.
 
-use super::{Image, boot, com, data_lines, hex, prefixed, raw, roms, srec};
+use super::{Image, boot, com, data_lines, hex, prefixed, raw, roms, srec, tape12};
 use crate::diagnostic::nearest;
 use serde::Serialize;
 
@@ -28,6 +28,8 @@ pub static FORMATS: &[&Format] = &[
     &prefixed::FORMAT,
     &data_lines::FORMAT,
     &roms::FORMAT,
+    &tape12::BINARY,
+    &tape12::READ_IN,
 ];
 
 impl std::fmt::Debug for Format {
@@ -62,7 +64,7 @@ impl Format {
         (self.write)(image, settings)
     }
 
-    /// Reads an image of 8-bit cells. A format without addresses is placed at `settings.first`.
+    /// Reads an image. A format without addresses is placed at `settings.first`.
     ///
     /// # Errors
     /// Every place that is wrong; nothing is read in part.
@@ -179,6 +181,8 @@ pub enum Place {
     Line(usize),
     /// A byte, from 0.
     Byte(usize),
+    /// A frame of a paper tape, from 0.
+    Frame(usize),
 }
 
 impl std::fmt::Display for Place {
@@ -186,6 +190,7 @@ impl std::fmt::Display for Place {
         match self {
             Place::Line(line) => write!(f, "line {line}"),
             Place::Byte(byte) => write!(f, "byte {byte}"),
+            Place::Frame(frame) => write!(f, "frame {frame}"),
         }
     }
 }
@@ -223,6 +228,20 @@ pub enum WriteError {
     /// The format is made of bytes.
     #[error("the format holds cells of 8 bits, and the program has cells of {0}")]
     CellBits(u8),
+    /// The format is made of words.
+    #[error("the format holds words of {format} bits, and the program has cells of {program}")]
+    WordBits {
+        /// The format's.
+        format: u8,
+        /// The program's.
+        program: u8,
+    },
+    /// Words that the loader cannot reach.
+    #[error("the loader knows no memory fields, and the program reaches {last:05o}; write `ptape`")]
+    Field {
+        /// The last address.
+        last: u32,
+    },
     /// Cells that the file does not reach.
     #[error(
         "the file holds {length} bytes from {first:X}h on, and the program has cells at {start:X}h to {last:X}h"

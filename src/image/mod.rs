@@ -14,6 +14,7 @@ mod records;
 pub mod roms;
 pub mod srec;
 mod sums;
+mod tape12;
 
 pub use format::{FORMATS, Format, Place, ReadError, SETTINGS, SettingError, Settings, WriteError, Written};
 pub use sums::{Sums, sums};

@@ -114,7 +114,7 @@ impl<const MODE: u8> MachineBus<'_, MODE> {
             return took_effect;
         }
         match memory::kind(self.areas, address) {
-            Some(MemoryKind::Ram) => {
+            Some(MemoryKind::Ram | MemoryKind::Core) => {
                 self.cells[address as usize & 0xFFFF] = value;
                 true
             }

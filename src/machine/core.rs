@@ -4,7 +4,8 @@ use super::board::Unmapped;
 use super::bus::{CHECKED, MAPPED, MachineBus, Noted, PLAIN, RECORDED};
 use super::io::Io;
 use super::memory::{Area, Memory};
-use crate::processor::{Exit, InstructionSet, NoWatch, Processor, Watch, i8080, mos6502};
+use super::words::Words;
+use crate::processor::{Exit, InstructionSet, NoWatch, Processor, Watch, i8080, mos6502, pdp8};
 use std::fmt::Debug;
 
 /// An instruction that was run.
@@ -19,18 +20,24 @@ pub struct Seen {
 /// Sees each instruction, many in a row with a call.
 pub type Callback<'a> = &'a mut dyn FnMut(&[Seen]);
 
-/// Addresses to stop at, and a mark for each of those below 64K.
+/// Addresses to stop at, and a mark for each of those below 256K.
 ///
 /// PERF: bytes are a load and a compare an instruction, bits three instructions more.
 #[derive(Debug, Clone)]
 pub struct StopMap {
-    marks: Box<[bool; 0x1_0000]>,
+    marks: Box<[bool; MARKS]>,
     addresses: Vec<u32>,
 }
 
+/// As many as the largest of the word machines has cells.
+const MARKS: usize = 1 << 18;
+
 impl Default for StopMap {
     fn default() -> Self {
-        Self { marks: Box::new([false; 0x1_0000]), addresses: Vec::new() }
+        // PERF: zeroed pages come from the system only where they are touched.
+        let marks: Box<[bool]> = vec![false; MARKS].into();
+        let Ok(marks) = marks.try_into() else { unreachable!("there are so many marks") };
+        Self { marks, addresses: Vec::new() }
     }
 }
 
@@ -89,11 +96,11 @@ pub enum Watching<'a> {
     Step(&'a mut Vec<Noted>),
 }
 
-struct AtStops<'a>(&'a StopMap);
+pub(super) struct AtStops<'a>(pub(super) &'a StopMap);
 
 impl Watch for AtStops<'_> {
     type Local<'l>
-        = &'l [bool; 0x1_0000]
+        = &'l [bool; MARKS]
     where
         Self: 'l;
 
@@ -102,29 +109,40 @@ impl Watch for AtStops<'_> {
     }
 
     #[inline(always)]
-    fn before<'l>(marks: &mut &'l [bool; 0x1_0000], pc: u16, _: u64) -> bool
+    fn before<'l>(marks: &mut &'l [bool; MARKS], pc: u32, _: u64) -> bool
     where
         Self: 'l,
     {
-        marks[usize::from(pc)]
+        marks[pc as usize & (MARKS - 1)]
     }
 }
 
 /// How many instructions are noted before they are told.
-const NOTED: usize = 256;
+pub(super) const NOTED: usize = 256;
 
 /// Notes each instruction; the loop is left where the notes are full.
 ///
 /// PERF: a call out of the loop costs ten stores and as many loads an instruction around it, more than the instruction
 /// itself; noted and told in a row they cost a fraction. Whoever wants registers and cells steps.
-struct EachInstruction<'a> {
+pub(super) struct EachInstruction<'a> {
     notes: &'a mut [Seen; NOTED],
     /// Notes that are left.
     left: usize,
 }
 
+impl<'a> EachInstruction<'a> {
+    pub(super) fn new(notes: &'a mut [Seen; NOTED]) -> Self {
+        Self { notes, left: NOTED }
+    }
+
+    /// How many notes it took.
+    pub(super) fn used(&self) -> usize {
+        NOTED - self.left
+    }
+}
+
 /// The notes that are left, in the loop's hands; it tells how many it did not use.
-struct Notes<'l> {
+pub(super) struct Notes<'l> {
     free: std::slice::IterMut<'l, Seen>,
     left: &'l mut usize,
 }
@@ -146,13 +164,13 @@ impl Watch for EachInstruction<'_> {
     }
 
     #[inline(always)]
-    fn before<'l>(notes: &mut Notes<'l>, pc: u16, now: u64) -> bool
+    fn before<'l>(notes: &mut Notes<'l>, pc: u32, now: u64) -> bool
     where
         Self: 'l,
     {
         match notes.free.next() {
             Some(note) => {
-                *note = Seen { address: pc.into(), cycle: now };
+                *note = Seen { address: pc, cycle: now };
                 false
             }
             None => true,
@@ -174,20 +192,30 @@ pub trait Core: Debug + Send {
     fn request(&mut self, input: &str) -> bool;
     /// The chips' common interrupt request is there since a cycle, or is not.
     fn requested(&mut self, since: Option<u64>);
-    /// Its memory.
-    fn memory(&self) -> &Memory;
+    /// The cell at an address, as the processor would read it.
+    fn cell(&self, address: u32) -> u64;
+    /// The stretches of its memory.
+    fn areas(&self) -> &[Area];
     /// Sets a cell whatever it is made of. False where nothing is.
     fn put(&mut self, address: u32, value: u64) -> bool;
     /// True where it waits for an interrupt, and none is pending that it would take.
     fn halted(&self) -> bool;
+    /// Cycles and instructions since power-on.
+    fn counters(&self) -> (u64, u64);
+    /// Sets cycles and instructions.
+    fn set_counters(&mut self, now: u64, instructions: u64);
     /// Cycles since power-on.
-    fn now(&self) -> u64;
+    fn now(&self) -> u64 {
+        self.counters().0
+    }
     /// Instructions since power-on.
-    fn instructions(&self) -> u64;
+    fn instructions(&self) -> u64 {
+        self.counters().1
+    }
     /// Lets time pass: to cycle `now`, with so many more instructions.
-    fn pass(&mut self, now: u64, instructions: u64);
-    /// Sets both counters to 0.
-    fn clear_counters(&mut self);
+    fn pass(&mut self, now: u64, instructions: u64) {
+        self.set_counters(now, self.instructions() + instructions);
+    }
     /// Runs a slice.
     fn run(&mut self, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit;
     /// A copy, for going back to an earlier state.
@@ -210,6 +238,7 @@ const MAKERS: &[(&str, Maker)] = &[
     ("6502", Bytes::<mos6502::Cpu<{ mos6502::NMOS }>>::boxed),
     ("65c02", Bytes::<mos6502::Cpu<{ mos6502::C02 }>>::boxed),
     ("6502u", Bytes::<mos6502::Cpu<{ mos6502::NMOSU }>>::boxed),
+    ("pdp8", Words::<pdp8::Cpu, 0o100000>::boxed),
 ];
 
 /// Makes the processor of an instruction set, with its memory and the stretches of addresses where chips answer.
@@ -228,7 +257,7 @@ struct Bytes<P> {
     seen: Box<[Seen; NOTED]>,
 }
 
-impl<P: Processor + 'static> Bytes<P> {
+impl<P: Processor<Cell = u8> + 'static> Bytes<P> {
     fn boxed(areas: Vec<Area>, chips: &[(u32, u32)]) -> Box<dyn Core> {
         let memory = Memory::new(areas, chips);
         Box::new(Self {
@@ -240,7 +269,7 @@ impl<P: Processor + 'static> Bytes<P> {
     }
 }
 
-impl<P: Processor + 'static> Core for Bytes<P> {
+impl<P: Processor<Cell = u8> + 'static> Core for Bytes<P> {
     fn set(&self) -> &'static InstructionSet {
         P::set()
     }
@@ -255,7 +284,7 @@ impl<P: Processor + 'static> Core for Bytes<P> {
 
     fn reset(&mut self) {
         let Self { processor, memory, .. } = self;
-        processor.reset(|address| memory.cell(address.into()) as u8);
+        processor.reset(|address| memory.cell(address) as u8);
     }
 
     fn request(&mut self, input: &str) -> bool {
@@ -270,29 +299,24 @@ impl<P: Processor + 'static> Core for Bytes<P> {
         self.processor.requested(since);
     }
 
-    fn now(&self) -> u64 {
-        self.processor.counters().0
+    fn counters(&self) -> (u64, u64) {
+        self.processor.counters()
     }
 
-    fn instructions(&self) -> u64 {
-        self.processor.counters().1
-    }
-
-    fn pass(&mut self, now: u64, instructions: u64) {
-        let before = self.processor.counters().1;
-        self.processor.set_counters(now, before + instructions);
-    }
-
-    fn clear_counters(&mut self) {
-        self.processor.set_counters(0, 0);
+    fn set_counters(&mut self, now: u64, instructions: u64) {
+        self.processor.set_counters(now, instructions);
     }
 
     fn halted(&self) -> bool {
         self.processor.waits()
     }
 
-    fn memory(&self) -> &Memory {
-        &self.memory
+    fn cell(&self, address: u32) -> u64 {
+        self.memory.cell(address)
+    }
+
+    fn areas(&self) -> &[Area] {
+        self.memory.areas()
     }
 
     fn put(&mut self, address: u32, value: u64) -> bool {
@@ -318,13 +342,13 @@ impl<P: Processor + 'static> Core for Bytes<P> {
         match watching {
             Watching::Step(notes) => run!(RECORDED, notes, &mut NoWatch),
             Watching::Each(callback) => loop {
-                let watch = &mut EachInstruction { notes: seen, left: NOTED };
+                let watch = &mut EachInstruction::new(seen);
                 let exit = match (checked, *mapped) {
                     (true, _) => run!(CHECKED, notes, watch),
                     (false, true) => run!(MAPPED, notes, watch),
                     (false, false) => run!(PLAIN, notes, watch),
                 };
-                let used = NOTED - watch.left;
+                let used = watch.used();
                 callback(&seen[..used]);
                 if exit != Exit::Watched {
                     break exit;

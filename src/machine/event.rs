@@ -16,6 +16,8 @@ pub enum Event {
     Typed(Vec<u8>),
     /// Values are given to a port, to be read in turn.
     Port(u32, Vec<u64>),
+    /// A paper tape is put into the reader.
+    Tape(Vec<u8>),
 }
 
 impl Machine {
@@ -31,6 +33,7 @@ impl Machine {
                 None => self.takes_typing(),
             },
             Event::Port(port, _) => *port < 256,
+            Event::Tape(_) => self.tape_left().is_some(),
         };
         if possible {
             let place = self.events.partition_point(|(other, _)| *other <= at);
@@ -101,6 +104,11 @@ impl Machine {
                     self.io.settle(now);
                 }
                 Event::Port(port, values) => self.io.give(port, &values),
+                Event::Tape(tape) => {
+                    for fitted in &mut self.io.chips {
+                        fitted.chip.mount(&tape);
+                    }
+                }
             }
         }
     }

@@ -108,7 +108,12 @@ impl Io {
     pub fn fit(&mut self, place: &ChipPlace, chip: Box<dyn Chip>) {
         self.chips.push(Fitted { place: place.clone(), chip, held: false });
         match place.at {
-            ChipAt::Port(port) => self.chip_of[port as usize & 0xFF] = self.chips.len() as u8,
+            ChipAt::Port(port) => {
+                let registers = super::chip::part(&place.part).map_or(1, |part| part.registers);
+                for port in port..port + registers {
+                    self.chip_of[port as usize & 0xFF] = self.chips.len() as u8;
+                }
+            }
             ChipAt::Memory { first, last } => self.spaces.push((first, last, self.chips.len() - 1)),
         }
     }
@@ -256,6 +261,41 @@ impl Io {
                 self.unmapped != Unmapped::Stop
             }
         }
+    }
+
+    /// A transfer of a word machine with a device, with the accumulator. Where no device is, the three pulses do what they do with
+    /// nearly all of them: 1 skips if it is ready, 2 clears the accumulator, 4 brings what was given from outside, or takes what is
+    /// in the accumulator.
+    pub(super) fn transfer(&mut self, device: u32, function: u32, value: Cell, now: u64) -> (Cell, bool) {
+        let given = self.given[device as usize & 0xFF].is_some();
+        let chip = if given { None } else { self.chip(device) };
+        if let Some(fitted) = chip {
+            let offset = device - fitted.place.at.first();
+            let done = fitted.chip.transfer(offset, function, value, now);
+            self.settle(now);
+            return done;
+        }
+        if !given {
+            self.miss(Access::In, device);
+        }
+        let kept = if function & 2 != 0 && given { 0 } else { value };
+        let value = match (function & 4 != 0, given) {
+            (false, _) => kept,
+            (true, true) => kept | self.input(device, now).unwrap_or(0),
+            (true, false) => {
+                self.output(device, value, now);
+                kept
+            }
+        };
+        (value, function & 1 != 0)
+    }
+
+    /// The reset line of the chips.
+    pub(super) fn reset_chips(&mut self, now: u64) {
+        for fitted in &mut self.chips {
+            fitted.chip.reset(now);
+        }
+        self.settle(now);
     }
 
     pub(super) fn miss(&mut self, access: Access, address: u32) {

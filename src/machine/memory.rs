@@ -14,6 +14,24 @@ pub enum MemoryKind {
     Ram,
     /// Read only; writes have no effect.
     Rom,
+    /// Read and written, and kept without power.
+    Core,
+}
+
+impl MemoryKind {
+    /// True where the processor's writes take effect.
+    pub fn is_writable(self) -> bool {
+        self != MemoryKind::Rom
+    }
+
+    /// As it is told.
+    pub fn title(self) -> &'static str {
+        match self {
+            MemoryKind::Ram => "RAM",
+            MemoryKind::Rom => "ROM",
+            MemoryKind::Core => "core",
+        }
+    }
 }
 
 /// A stretch of memory.
@@ -53,32 +71,15 @@ impl Memory {
     /// RAM filled with 0, ROM and places where nothing is with 0FFh; `chips` are the stretches, first to last, where chips
     /// answer instead.
     pub fn new(areas: Vec<Area>, chips: &[(u32, u32)]) -> Self {
-        let mut memory =
-            Self { cells: Box::new([OPEN_BUS; 0x1_0000]), pages: Box::new([OTHER | HOLES; 0x100]), areas };
+        let mut pages = Box::new([0; 0x100]);
+        pages.copy_from_slice(&attributes(&areas, chips, 0x100));
+        let mut memory = Self { cells: Box::new([OPEN_BUS; 0x1_0000]), pages, areas };
         for area in &memory.areas {
-            if area.kind == MemoryKind::Ram {
+            if area.kind.is_writable() {
                 memory.cells[area.first as usize..=area.last as usize].fill(0);
             }
         }
-        for page in 0..0x100u32 {
-            let (first, last) = (page << 8, page << 8 | 0xFF);
-            let covered = |area: &&Area| (area.last.min(last) + 1).saturating_sub(area.first.max(first));
-            let shared = |&&(from, to): &&(u32, u32)| (to.min(last) + 1).saturating_sub(from.max(first));
-            let chips: u32 = chips.iter().map(|chip| shared(&chip)).sum();
-            let all: u32 = chips + memory.areas.iter().map(|area| covered(&area)).sum::<u32>();
-            let ram = memory.areas.iter().filter(|area| area.kind == MemoryKind::Ram);
-            memory.pages[page as usize] = match (ram.map(|area| covered(&area)).sum::<u32>(), all) {
-                (0x100, _) => RAM,
-                (_, 0x100) => OTHER,
-                _ => OTHER | HOLES,
-            } | if chips > 0 { CHIPS } else { 0 };
-        }
         memory
-    }
-
-    /// What is at an address; `None` where nothing is.
-    pub fn kind(&self, address: u32) -> Option<MemoryKind> {
-        kind(&self.areas, address)
     }
 
     /// The stretches of memory.
@@ -93,7 +94,7 @@ impl Memory {
 
     /// Sets a cell whatever it is made of, as an operator or a programmer of ROMs does. False where nothing is.
     pub fn put(&mut self, address: u32, value: u64) -> bool {
-        let exists = address <= 0xFFFF && self.kind(address).is_some();
+        let exists = address <= 0xFFFF && kind(&self.areas, address).is_some();
         if exists {
             self.cells[address as usize] = value as u8;
         }
@@ -114,6 +115,31 @@ impl Memory {
 /// What is at an address; `None` where nothing is.
 pub(super) fn kind(areas: &[Area], address: u32) -> Option<MemoryKind> {
     areas.iter().find(|area| (area.first..=area.last).contains(&address)).map(|area| area.kind)
+}
+
+/// The attribute of each page of 256 cells; `chips` are the stretches, first to last, where chips answer.
+pub(super) fn attributes(areas: &[Area], chips: &[(u32, u32)], pages: usize) -> Vec<u8> {
+    let attribute = |page: u32| {
+        let (first, last) = (page << 8, page << 8 | 0xFF);
+        let covered = |area: &&Area| (area.last.min(last) + 1).saturating_sub(area.first.max(first));
+        let shared = |&&(from, to): &&(u32, u32)| (to.min(last) + 1).saturating_sub(from.max(first));
+        let chips: u32 = chips.iter().map(|chip| shared(&chip)).sum();
+        let all: u32 = chips + areas.iter().map(|area| covered(&area)).sum::<u32>();
+        let ram = areas.iter().filter(|area| area.kind.is_writable());
+        let own = match (ram.map(|area| covered(&area)).sum::<u32>(), all) {
+            (0x100, _) => RAM,
+            (_, 0x100) => OTHER,
+            _ => OTHER | HOLES,
+        };
+        own | if chips > 0 { CHIPS } else { 0 }
+    };
+    (0..pages as u32).map(attribute).collect()
+}
+
+/// True where every cell of a page with this attribute is RAM.
+#[inline(always)]
+pub(super) fn is_ram(attribute: u8) -> bool {
+    attribute == RAM
 }
 
 /// True where the processor's write takes effect.

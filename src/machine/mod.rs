@@ -14,6 +14,7 @@ mod memory;
 mod part;
 pub mod shipped;
 mod snapshot;
+mod words;
 
 pub use board::{
     Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, Key, KeyboardPlace, Keying, KeypadPlace,
@@ -25,7 +26,7 @@ pub use event::Event;
 pub use io::{Fitted, PortWrite};
 
 pub use line::SerialLine;
-pub use memory::{Area, Memory, MemoryKind};
+pub use memory::{Area, MemoryKind};
 pub use snapshot::Snapshot;
 
 pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
@@ -44,6 +45,8 @@ pub enum Stopped {
     Cycles,
     /// It waits for an interrupt, and none is coming.
     Halt,
+    /// It has stopped until the operator lets it go on, which running it again does.
+    Stop,
     /// It jumps to itself for ever.
     Endless,
     /// The cell at the program counter is no instruction.
@@ -149,10 +152,9 @@ impl Machine {
         }
         for segment in image.segments() {
             let last = (segment.end() - 1) as u32;
-            if let Some(first) = (segment.start..=last).find(|&address| self.memory().kind(address).is_none())
-            {
-                let areas = self.memory().areas().iter().map(|area| {
-                    let kind = if area.kind == MemoryKind::Ram { "RAM" } else { "ROM" };
+            if let Some(first) = (segment.start..=last).find(|&address| self.kind(address).is_none()) {
+                let areas = self.areas().iter().map(|area| {
+                    let kind = area.kind.title();
                     format!("{kind} {} to {}", set.address(area.first.into()), set.address(area.last.into()))
                 });
                 return Err(LoadError::NoMemory {
@@ -174,11 +176,7 @@ impl Machine {
     /// The reset line, for the processor and the chips.
     pub fn reset(&mut self) {
         self.core.reset();
-        let now = self.core.now();
-        for fitted in &mut self.io.chips {
-            fitted.chip.reset(now);
-        }
-        self.io.settle(now);
+        self.io.reset_chips(self.core.now());
     }
 
     /// The chips as they are when the power comes on.
@@ -242,7 +240,7 @@ impl Machine {
 
     /// The cell at an address.
     pub fn cell(&self, address: u32) -> u64 {
-        self.memory().cell(address)
+        self.core.cell(address)
     }
 
     /// Sets a cell, ROM or RAM. False where there is no memory.
@@ -255,9 +253,14 @@ impl Machine {
         self.io.is_space(address)
     }
 
-    /// Its memory.
-    pub fn memory(&self) -> &Memory {
-        self.core.memory()
+    /// The stretches of its memory.
+    pub fn areas(&self) -> &[Area] {
+        self.core.areas()
+    }
+
+    /// What is at an address; `None` where no memory is.
+    pub fn kind(&self, address: u32) -> Option<MemoryKind> {
+        memory::kind(self.core.areas(), address)
     }
 
     /// What was written to ports, in order.
@@ -273,6 +276,16 @@ impl Machine {
     /// What the console has received so far.
     pub fn output(&self) -> &[u8] {
         &self.output
+    }
+
+    /// The tape that the punch has punched, where there is one.
+    pub fn punched(&self) -> Option<&[u8]> {
+        self.io.chips.iter().find_map(|one| one.chip.punched())
+    }
+
+    /// The frames that the tape reader has still to read, where there is one.
+    pub fn tape_left(&self) -> Option<usize> {
+        self.io.chips.iter().find_map(|one| one.chip.tape_left())
     }
 
     /// Characters that wait to be typed at the console.
@@ -359,7 +372,7 @@ impl Machine {
             keyboard.restart(now);
         }
         self.io.lamp_changes.clear();
-        self.core.clear_counters();
+        self.core.set_counters(0, 0);
         self.io.writes.clear();
         self.io.writes_not_kept = 0;
         self.output.clear();
@@ -388,6 +401,10 @@ impl Machine {
                 Exit::Limit if self.core.now() >= limit => break Stopped::Cycles,
                 Exit::Limit => {}
                 Exit::Watched => break Stopped::Watched,
+                Exit::Stop => {
+                    self.let_devices_finish();
+                    break Stopped::Stop;
+                }
                 Exit::Undefined => break Stopped::Undefined,
                 Exit::Attention => {
                     self.io.attention = false;
@@ -408,6 +425,15 @@ impl Machine {
         };
         self.listen();
         stopped
+    }
+
+    /// What devices have begun they end while the processor stands still: a character is printed, a frame punched.
+    fn let_devices_finish(&mut self) {
+        let longest = self.core.now() + self.board.clock;
+        while let Some(at) = self.io.next().filter(|&at| at <= longest) {
+            self.core.pass(at.max(self.core.now()), 0);
+            self.io.advance(at);
+        }
     }
 
     /// Runs a jump to itself up to cycle `until` without executing each turn.

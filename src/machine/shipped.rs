@@ -19,11 +19,14 @@ pub struct Shipped {
 
 /// The same for `bare` and for boards of one's own.
 pub fn bare_starter(set: &InstructionSet) -> (&'static str, &'static str) {
-    let source = match set.level_input {
-        Some("IRQ") => include_str!("../../boards/bare.6502.start.asm"),
-        _ => include_str!("../../boards/bare.start.asm"),
-    };
-    (source, include_str!("../../boards/bare.start.cases.toml"))
+    let cases = include_str!("../../boards/bare.start.cases.toml");
+    match set.level_input {
+        Some("IRQ") => (include_str!("../../boards/bare.6502.start.asm"), cases),
+        Some("INT") => {
+            (include_str!("../../boards/pdp8.start.asm"), include_str!("../../boards/pdp8.start.cases.toml"))
+        }
+        _ => (include_str!("../../boards/bare.start.asm"), cases),
+    }
 }
 
 /// Every shipped board. The board `bare` needs no description: see [`Board::bare`](super::Board::bare).
@@ -62,6 +65,15 @@ pub const BOARDS: &[Shipped] = &[
         starter: (
             include_str!("../../boards/fulmar.start.asm"),
             include_str!("../../boards/fulmar.start.cases.toml"),
+        ),
+    },
+    Shipped {
+        name: "heron",
+        description: include_str!("../../boards/heron.toml"),
+        firmware: ("", ""),
+        starter: (
+            include_str!("../../boards/pdp8.start.asm"),
+            include_str!("../../boards/pdp8.start.cases.toml"),
         ),
     },
 ];

@@ -7,7 +7,7 @@ use std::fmt::Debug;
 /// are compiled into the run loop.
 pub trait Bus {
     /// A memory cell.
-    type Cell: Copy;
+    type Cell: Copy + Default;
 
     /// True where any access may ask for [`attention`](Self::attention). Where it is false the processor looks only
     /// behind port and line accesses.
@@ -24,13 +24,24 @@ pub trait Bus {
     /// Reads a cell and throws the value away, as some processors do between the accesses that count.
     fn touch(&mut self, _address: u32, _now: u64) {}
     /// Reads a port at cycle `now`.
-    fn input(&mut self, port: u32, now: u64) -> Self::Cell;
+    fn input(&mut self, _port: u32, _now: u64) -> Self::Cell {
+        Self::Cell::default()
+    }
     /// Writes a port at cycle `now`.
-    fn output(&mut self, port: u32, value: Self::Cell, now: u64);
+    fn output(&mut self, _port: u32, _value: Self::Cell, _now: u64) {}
     /// The level of an input line at cycle `now`.
-    fn sense(&mut self, line: InputLine, now: u64) -> bool;
+    fn sense(&mut self, _line: InputLine, _now: u64) -> bool {
+        true
+    }
     /// Sets an output line at cycle `now`.
-    fn drive(&mut self, line: OutputLine, level: bool, now: u64);
+    fn drive(&mut self, _line: OutputLine, _level: bool, _now: u64) {}
+    /// On a word machine: a transfer with a device at cycle `now`, with the accumulator; what the accumulator is behind it, and
+    /// whether the next instruction is skipped.
+    fn transfer(&mut self, _device: u32, _function: u32, value: Self::Cell, _now: u64) -> (Self::Cell, bool) {
+        (value, false)
+    }
+    /// On a word machine: the program clears the flags of all devices.
+    fn clear_devices(&mut self, _now: u64) {}
     /// True where the machine wants the processor to return behind this instruction.
     fn attention(&self) -> bool;
 }
@@ -61,7 +72,7 @@ pub trait Watch {
     fn local(&mut self) -> Self::Local<'_>;
 
     /// Called before each instruction with its address; true stops the run there.
-    fn before<'l>(local: &mut Self::Local<'l>, pc: u16, now: u64) -> bool
+    fn before<'l>(local: &mut Self::Local<'l>, pc: u32, now: u64) -> bool
     where
         Self: 'l;
 }
@@ -76,7 +87,7 @@ impl Watch for NoWatch {
     fn local(&mut self) {}
 
     #[inline(always)]
-    fn before<'l>((): &mut (), _: u16, _: u64) -> bool
+    fn before<'l>((): &mut (), _: u32, _: u64) -> bool
     where
         Self: 'l,
     {
@@ -84,14 +95,17 @@ impl Watch for NoWatch {
     }
 }
 
-/// A processor of 8-bit cells and 16-bit addresses, as a machine holds it.
+/// A processor as a machine holds it.
 pub trait Processor: Clone + Debug + Default + Send {
+    /// What its memory cells are kept in.
+    type Cell: Copy + Default + Debug + Send;
+
     /// Its instruction set.
     fn set() -> &'static InstructionSet;
     /// Runs until cycle `limit` or a reason to return; see [`Exit`].
-    fn run<B: Bus<Cell = u8>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit;
+    fn run<B: Bus<Cell = Self::Cell>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit;
     /// The reset line; `cell` reads memory.
-    fn reset(&mut self, cell: impl Fn(u16) -> u8);
+    fn reset(&mut self, cell: impl Fn(u32) -> Self::Cell);
     /// A request on an interrupt input, by the name in [`InstructionSet::inputs`].
     fn request(&mut self, input: &str);
     /// The chips' common interrupt request is there since a cycle, or is not.
@@ -115,6 +129,8 @@ pub enum Exit {
     Limit,
     /// It waits for an interrupt.
     Halt,
+    /// It has stopped until the operator lets it go on.
+    Stop,
     /// The next instruction jumps to itself: nothing but an event from outside can change anything.
     Idle,
     /// The next cell is no instruction of this set.

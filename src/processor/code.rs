@@ -12,6 +12,8 @@ pub const MOST_OPERANDS: usize = 3;
 /// A decoded instruction: the row and the value of each operand.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Decoded {
+    /// Where it stands.
+    pub at: u32,
     /// The row.
     pub row: &'static Row,
     /// Operand values in writing order: a name's place in its set, or the number itself.
@@ -45,6 +47,7 @@ pub fn decode(
     let mut at = 1;
     for (operand, shape) in operands.iter_mut().zip(row.operands) {
         *operand = match shape.cells() {
+            0 if shape.inner() == Shape::Page => page_address(first, address),
             0 => shape.field(first).unwrap_or(0),
             1 if *shape == Shape::Relative => {
                 let end = i64::from(address) + at as i64 + 1;
@@ -55,7 +58,7 @@ pub fn decode(
         };
         at += shape.cells();
     }
-    Ok(Some(Decoded { row, operands }))
+    Ok(Some(Decoded { at: address, row, operands }))
 }
 
 /// Encodes a row at an address with its operand values into `out` and returns how many cells it took.
@@ -68,6 +71,10 @@ pub fn encode(row: &Row, address: u32, operands: &[u64], out: &mut [u64; LONGEST
         match shape.inner() {
             Shape::Name { names, shift } => first |= (operand & (names.list.len() as u64 - 1)) << shift,
             Shape::Digit { shift, last } => first |= (operand & u64::from(last)) << shift,
+            Shape::Bits(mask) => first |= operand & mask,
+            Shape::Micro(group) => first |= operand & group.bits,
+            Shape::Page => first |= page_field(operand, address).unwrap_or(0),
+            Shape::Data12 | Shape::Address12 => out[at] = operand & 0o7777,
             Shape::Fixed(_) | Shape::Within(_) => {}
             Shape::Data8 | Shape::Port | Shape::ZeroPage => out[at] = operand & 0xFF,
             Shape::Relative => {
@@ -85,6 +92,26 @@ pub fn encode(row: &Row, address: u32, operands: &[u64], out: &mut [u64; LONGEST
     at
 }
 
+/// The cells of a page.
+pub const PAGE: u64 = 0o200;
+
+/// The address that an instruction word at `at` names: in the first page of the memory field, or in its own.
+pub fn page_address(word: u64, at: u32) -> u64 {
+    let page = if word & PAGE != 0 { u64::from(at) & !(PAGE - 1) } else { u64::from(at) & !0o7777 };
+    page | word & (PAGE - 1)
+}
+
+/// The low eight bits of an instruction word at `at` that names the address; `None` where it does not reach it. The first page
+/// is that of its own memory field.
+pub fn page_field(address: u64, at: u32) -> Option<u64> {
+    let at = u64::from(at);
+    match (address & !(PAGE - 1), at & !(PAGE - 1)) {
+        (page, _) if page == 0 || page == at & !0o7777 => Some(address & (PAGE - 1)),
+        (page, own) if page == own => Some(PAGE | address & (PAGE - 1)),
+        _ => None,
+    }
+}
+
 impl Decoded {
     /// Length in cells.
     pub fn cells(&self) -> usize {
@@ -100,7 +127,11 @@ impl Decoded {
         };
         lower(&mut text, self.row.mnemonic);
         for (at, (shape, &value)) in self.row.operands.iter().zip(&self.operands).enumerate() {
-            text.push_str(if at == 0 { " " } else { ", " });
+            text.push_str(match (at, self.row.operands[..at].last()) {
+                (0, _) if self.row.mnemonic.is_empty() => "",
+                (0, _) | (_, Some(Shape::Micro(_))) => " ",
+                _ => ", ",
+            });
             if let Shape::Within(within) = shape {
                 lower(&mut text, within.open);
             }
@@ -108,6 +139,9 @@ impl Decoded {
             match inner {
                 Shape::Name { names, .. } => lower(&mut text, names.list[value as usize]),
                 Shape::Fixed(name) => lower(&mut text, name),
+                Shape::Digit { .. } if set.habit.default_radix() == 8 => {
+                    text.push_str(&set.habit.literal(value, 1));
+                }
                 Shape::Digit { .. } => push_decimal(&mut text, value, 0),
                 Shape::Data8 | Shape::Port => text.push_str(&set.habit.literal(value, 8)),
                 Shape::Data16 => text.push_str(&set.habit.literal(value, 16)),
@@ -117,6 +151,20 @@ impl Decoded {
                     }
                     let bits = if inner == Shape::ZeroPage { 8 } else { 16 };
                     text.push_str(&name_of(value).unwrap_or_else(|| set.habit.literal(value, bits)));
+                }
+                Shape::Page | Shape::Address12 => {
+                    text.push_str(
+                        &name_of(value).unwrap_or_else(|| set.habit.literal(value, set.address_bits)),
+                    );
+                }
+                Shape::Data12 => text.push_str(&set.habit.literal(value, 12)),
+                Shape::Bits(_) => text.push_str(&set.habit.literal(value, 6)),
+                Shape::Micro(group) => {
+                    let operations = group.in_word(self.row.value | value).unwrap_or_default();
+                    for (at, one) in operations.iter().enumerate() {
+                        text.push_str(if at == 0 { "" } else { " " });
+                        lower(&mut text, one.name);
+                    }
                 }
                 Shape::Within(_) => {}
             }
@@ -145,8 +193,18 @@ impl Decoded {
         match self.row.flow {
             Flow::Restart(every) => Some(self.operands[0] as u32 * every),
             Flow::Trap(address) => Some(address),
+            Flow::Skip | Flow::Over => Some(self.at + self.cells() as u32 + 1),
+            Flow::CallBehind if self.pointer().is_none() => Some(self.operands[0] as u32 + 1),
+            Flow::Jump if self.row.operands.first() == Some(&Shape::Page) => Some(self.operands[0] as u32),
             _ => self.target().map(|target| target as u32),
         }
+    }
+
+    /// The address of the cell that says where the instruction goes to.
+    pub fn pointer(&self) -> Option<u32> {
+        let through =
+            matches!(self.row.operands.first(), Some(Shape::Within(within)) if within.inner == Shape::Page);
+        (through && matches!(self.row.flow, Flow::Away | Flow::CallBehind)).then_some(self.operands[0] as u32)
     }
 
     /// The address of code that the instruction may go to, if it has one.

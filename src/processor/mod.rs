@@ -9,23 +9,32 @@ mod bus;
 mod code;
 mod foreign;
 pub mod i8080;
+pub mod micro;
 pub mod mos6502;
+pub mod pdp8;
 mod row;
 mod set;
 mod shape;
 mod tally;
 
 pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, Watch};
-pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, decode, encode};
+pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, PAGE, decode, encode, page_address, page_field};
 pub use foreign::{Foreign, foreign};
 pub use row::{Flow, Row, Timing, Usage};
-pub use set::{Condition, Flag, InstructionSet, Mnemonics, Register, Role, index_rows, pack};
+pub use set::{Condition, Flag, InstructionSet, Mnemonics, Register, Role, index_rows, index_words, pack};
 pub use shape::{Names, Shape, Within};
 use tally::{Tally, unlikely};
 
 /// Every instruction set there is.
-pub static ALL: &[&InstructionSet] =
-    &[&i8080::I8080, &i8080::I8085, &i8080::I8085U, &mos6502::MOS6502, &mos6502::C65C02, &mos6502::MOS6502U];
+pub static ALL: &[&InstructionSet] = &[
+    &i8080::I8080,
+    &i8080::I8085,
+    &i8080::I8085U,
+    &mos6502::MOS6502,
+    &mos6502::C65C02,
+    &mos6502::MOS6502U,
+    &pdp8::PDP8,
+];
 
 /// An instruction set by its name, capitals or not.
 ///

@@ -41,6 +41,8 @@ pub enum Usage {
     Written,
     /// In memory only: an opcode that does what another one does, and that no source text yields.
     Found,
+    /// In memory, where no row above it is meant: several operations of a [`Group`](super::micro::Group) in one word.
+    Combined,
 }
 
 /// Where execution goes behind an instruction.
@@ -54,10 +56,16 @@ pub enum Flow {
     Jump,
     /// To its target or to the next one.
     Branch,
+    /// To the next one, or over the cell behind.
+    Skip,
+    /// Over the cell behind.
+    Over,
     /// To its target, and later to the next one.
     Call,
     /// The same under a condition.
     CallIf,
+    /// To the cell behind its target, which gets the address of the next one, and later to that.
+    CallBehind,
     /// A call to the operand's number times this.
     Restart(u32),
     /// A call to this address under a condition.
@@ -72,6 +80,15 @@ pub enum Flow {
     Away,
     /// Nowhere, until an interrupt comes.
     Halt,
+    /// Nowhere, until the operator lets it go on to the next one.
+    Stop,
+}
+
+impl Flow {
+    /// True where it goes elsewhere and comes back to the next one.
+    pub const fn is_call(self) -> bool {
+        matches!(self, Flow::Call | Flow::CallIf | Flow::CallBehind | Flow::Restart(_) | Flow::Trap(_))
+    }
 }
 
 /// Clock cycles (Intel: T-states) of an instruction.
@@ -177,7 +194,7 @@ impl Row {
     /// The condition in words, where the instruction has one: `the result was zero`.
     pub fn condition(&self) -> Option<&'static str> {
         match self.flow {
-            Flow::Branch | Flow::CallIf | Flow::ReturnIf | Flow::Trap(_) => {
+            Flow::Branch | Flow::Skip | Flow::CallIf | Flow::ReturnIf | Flow::Trap(_) => {
                 self.meaning.split_once(" if ").map(|(_, words)| words)
             }
             _ => None,

@@ -18,8 +18,12 @@ pub struct InstructionSet {
     pub column: usize,
     /// What the maker calls a clock cycle in the timing tables.
     pub cycle_name: &'static str,
+    /// How many of them a second has on the board `bare`.
+    pub bare_clock: u64,
     /// The row of every first cell, plus one; 0 where there is none.
     pub index: &'static [u16],
+    /// Groups of operations that stand in one word.
+    pub groups: &'static [&'static super::micro::Group],
     /// The mnemonics with their rows.
     pub mnemonics: &'static Mnemonics,
     /// Every register name that an operand may have.
@@ -156,6 +160,16 @@ impl InstructionSet {
         self.registers.iter().position(|register| register.role == Role::Flags)
     }
 
+    /// True where its halt hands over to the operator, who lets it go on; elsewhere an interrupt does.
+    pub fn stops_for_operator(&self) -> bool {
+        self.rows.iter().any(|row| row.flow == super::Flow::Stop)
+    }
+
+    /// True where a memory cell holds a number, not a part of one.
+    pub fn is_word_machine(&self) -> bool {
+        self.cell_bits > 8
+    }
+
     /// True where this processor executes the programs of the other: it has all of its instructions.
     pub fn runs(&self, other: &InstructionSet) -> bool {
         std::ptr::eq(self.rows, other.rows) && other.own_rows().all(|row| row.models & self.model != 0)
@@ -204,6 +218,32 @@ pub const fn index_rows(rows: &[Row], model: u8) -> [u16; 256] {
     index
 }
 
+/// The same for words of `N` values, where a row stands behind those that it leaves some of its words to.
+pub const fn index_words<const N: usize>(rows: &[Row]) -> [u16; N] {
+    let mut index = [0; N];
+    let mut at = rows.len();
+    while at > 0 {
+        at -= 1;
+        if matches!(rows[at].usage, Usage::Written) {
+            continue;
+        }
+        // Every value of the bits that are not fixed.
+        let free = !rows[at].mask & (N as u64 - 1);
+        let mut bits = free;
+        loop {
+            let word = rows[at].value | bits;
+            if rows[at].matches(word) {
+                index[word as usize] = at as u16 + 1;
+            }
+            if bits == 0 {
+                break;
+            }
+            bits = (bits - 1) & free;
+        }
+    }
+    index
+}
+
 /// Mnemonics packed into words and hashed at compile time, so that looking one up costs a multiplication.
 #[derive(Debug)]
 pub struct Mnemonics {
@@ -248,7 +288,7 @@ impl Mnemonics {
         let mut slots = [(0, 0, 0, 0); SLOTS];
         let mut first = 0;
         while first < rows.len() {
-            if matches!(rows[first].usage, Usage::Found) {
+            if matches!(rows[first].usage, Usage::Found | Usage::Combined) {
                 first += 1;
                 continue;
             }
@@ -257,7 +297,7 @@ impl Mnemonics {
             let mut own = 0;
             while end < rows.len()
                 && pack_const(rows[end].mnemonic) == packed
-                && !matches!(rows[end].usage, Usage::Found)
+                && !matches!(rows[end].usage, Usage::Found | Usage::Combined)
             {
                 if rows[end].models & model != 0 {
                     own |= 1 << (end - first);

@@ -1,5 +1,7 @@
 //! Operand shapes: where an operand stands in the cells, what it accepts and how it is written.
 
+use super::micro::Group;
+
 /// A named set of register (or condition) names that share a field; the name's place is the field's value.
 #[derive(Debug, PartialEq, Eq)]
 pub struct Names {
@@ -62,6 +64,17 @@ pub enum Shape {
     Relative,
     /// An operand between signs that belong to the notation.
     Within(&'static Within),
+    /// An address in the lower 128 cells of the memory field or in the 128 cells around the instruction, in the low eight bits
+    /// of the first cell.
+    Page,
+    /// Twelve bits of data in the next cell.
+    Data12,
+    /// The address of data in the next cell, without its field.
+    Address12,
+    /// A number that goes into these bits of the first cell as it stands.
+    Bits(u64),
+    /// The operations of a group, in the first cell.
+    Micro(&'static Group),
 }
 
 /// An operand with the signs around it: `#data8`, `(zp), y`.
@@ -82,7 +95,9 @@ impl Shape {
     pub const fn cells(self) -> usize {
         match self {
             Shape::Name { .. } | Shape::Fixed(_) | Shape::Digit { .. } => 0,
+            Shape::Page | Shape::Bits(_) | Shape::Micro(_) => 0,
             Shape::Data8 | Shape::Port | Shape::ZeroPage | Shape::Relative => 1,
+            Shape::Data12 | Shape::Address12 => 1,
             Shape::Data16 | Shape::Address | Shape::Target => 2,
             Shape::Within(within) => within.inner.cells(),
         }
@@ -110,6 +125,8 @@ impl Shape {
         match self {
             Shape::Name { names, shift } => Some((first >> shift) & (names.list.len() as u64 - 1)),
             Shape::Digit { shift, last } => Some((first >> shift) & last as u64),
+            Shape::Bits(mask) => Some(first & mask),
+            Shape::Micro(group) => Some(first & group.bits),
             _ => None,
         }
     }
@@ -118,6 +135,7 @@ impl Shape {
     pub const fn accepts(self, first: u64) -> bool {
         match (self, self.field(first)) {
             (Shape::Name { names, .. }, Some(field)) => !names.list[field as usize].is_empty(),
+            (Shape::Micro(group), _) => group.accepts(first),
             _ => true,
         }
     }
@@ -136,6 +154,11 @@ impl Shape {
             Shape::ZeroPage => "zp",
             Shape::Relative => "label",
             Shape::Within(within) => within.place,
+            Shape::Page => "addr",
+            Shape::Data12 => "word",
+            Shape::Address12 => "addr",
+            Shape::Bits(_) => "field",
+            Shape::Micro(_) => "operations",
         }
     }
 
@@ -155,6 +178,10 @@ impl Shape {
             Shape::ZeroPage => "an address in page zero".to_string(),
             Shape::Within(within) => format!("`{}`", within.place.to_lowercase()),
             Shape::Port => "a port number from 0 to 255".to_string(),
+            Shape::Page | Shape::Address12 => "an address".to_string(),
+            Shape::Data12 => "a 12-bit number".to_string(),
+            Shape::Bits(mask) => format!("a number of the bits {mask:o}, such as 10"),
+            Shape::Micro(group) => format!("operations of {}", group.title),
         }
     }
 
@@ -171,11 +198,23 @@ impl Shape {
             Shape::Data16 => Some((-0x8000, 0xFFFF)),
             Shape::Address | Shape::Target | Shape::Relative => Some((0, 0xFFFF)),
             Shape::Within(within) => within.inner.range(),
+            Shape::Page | Shape::Address12 => Some((0, 0o77777)),
+            Shape::Data12 => Some((-0o4000, 0o7777)),
+            Shape::Bits(mask) => Some((0, mask as i64)),
+            Shape::Micro(_) => None,
         }
     }
 
     /// True for operands that hold an address of memory.
     pub const fn is_address(self) -> bool {
-        matches!(self.inner(), Shape::Address | Shape::Target | Shape::ZeroPage | Shape::Relative)
+        matches!(
+            self.inner(),
+            Shape::Address
+                | Shape::Target
+                | Shape::ZeroPage
+                | Shape::Relative
+                | Shape::Page
+                | Shape::Address12
+        )
     }
 }

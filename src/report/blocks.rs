@@ -84,16 +84,8 @@ pub fn blocks_of(reach: &Reach<'_>, entries: &[u32]) -> BTreeMap<u32, Block> {
         if reach.is_target(at) || behind != Some(at) {
             leaders.insert(at);
         }
-        let ends = !matches!(
-            decoded.row.flow,
-            Flow::On
-                | Flow::Enable
-                | Flow::Call
-                | Flow::CallIf
-                | Flow::Restart(_)
-                | Flow::Trap(_)
-                | Flow::Break(_)
-        );
+        let ends = !matches!(decoded.row.flow, Flow::On | Flow::Enable | Flow::Break(_))
+            && !decoded.row.flow.is_call();
         behind = (!ends).then(|| at + decoded.cells() as u32);
     }
     let mut found: BTreeMap<u32, Block> = BTreeMap::new();
@@ -116,11 +108,12 @@ pub fn blocks_of(reach: &Reach<'_>, entries: &[u32]) -> BTreeMap<u32, Block> {
         let (target, condition) = (decoded.goes_to(), decoded.row.condition().unwrap_or(""));
         block.exit = match decoded.row.flow {
             Flow::Jump => Exit::Jump(target.unwrap_or(0)),
-            Flow::Branch => Exit::Branch { taken: target, next: block.end, condition },
+            Flow::Over => Exit::Jump(target.unwrap_or(0)),
+            Flow::Branch | Flow::Skip => Exit::Branch { taken: target, next: block.end, condition },
             Flow::ReturnIf => Exit::Branch { taken: None, next: block.end, condition },
             Flow::Return => Exit::Return,
             Flow::Away => Exit::Away,
-            Flow::Halt => Exit::Halt,
+            Flow::Halt | Flow::Stop => Exit::Halt,
             Flow::Break(cells) => Exit::On(at + cells),
             _ => Exit::On(block.end),
         };

@@ -4,7 +4,7 @@ use super::blocks::blocks_of;
 use super::warnings::Finder;
 use crate::assembler::SymbolKind;
 use crate::image::Image;
-use crate::machine::{Area, MemoryKind};
+use crate::machine::Area;
 use crate::processor::{Decoded, Flow, Role, Shape};
 use std::collections::HashMap;
 
@@ -28,7 +28,7 @@ impl Finder<'_> {
             board
                 .memory
                 .iter()
-                .any(|area| area.kind == MemoryKind::Ram && (area.first..=area.last).contains(&address))
+                .any(|area| area.kind.is_writable() && (area.first..=area.last).contains(&address))
         };
         let stack = self.set.registers.iter().find(|register| register.role == Role::Stack);
         for block in blocks_of(&self.reach, &self.entries).into_values() {
@@ -92,7 +92,7 @@ impl Finder<'_> {
     pub(super) fn fixed_stack(&mut self) {
         let Some((board, _)) = self.board.filter(|_| self.set.stack_page > 0) else { return };
         let (first, last) = (self.set.stack_page, self.set.stack_page + 0xFF);
-        let is_ram = |area: &&Area| area.kind == MemoryKind::Ram;
+        let is_ram = |area: &&Area| area.kind.is_writable();
         if board.memory.iter().filter(is_ram).any(|area| area.first <= first && last <= area.last) {
             return;
         }

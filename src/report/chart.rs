@@ -28,6 +28,10 @@ pub struct Entry {
 
 /// Every opcode of a set, in order.
 pub fn entries(set: &'static InstructionSet) -> Vec<Entry> {
+    if set.is_word_machine() {
+        // A form to a row: a word has too many values to show each.
+        return set.own_rows().map(|row| entry(set, row.value, row)).collect();
+    }
     let opcodes = 0..set.index.len() as u64;
     opcodes.filter_map(|opcode| Some(entry(set, opcode, set.row_of(opcode)?))).collect()
 }
@@ -47,6 +51,9 @@ fn entry(set: &'static InstructionSet, opcode: u64, row: &'static Row) -> Entry 
 
 /// The instruction with the names of its first cell in place.
 fn written(set: &'static InstructionSet, opcode: u64, row: &Row) -> String {
+    if set.is_word_machine() {
+        return row.form().trim_start().to_string();
+    }
     let mut cells = vec![0; row.cells()];
     cells[0] = opcode;
     let Ok(Some(decoded)) = decode(set, &cells, 0) else { return row.form() };
@@ -83,6 +90,11 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, S
     {
         return Ok(all.into_iter().filter(|entry| (first..=last).contains(&entry.opcode)).collect());
     }
+    if let Ok(word) = read(asked)
+        && set.is_word_machine()
+    {
+        return word_entries(set, word, asked);
+    }
     if let Ok(opcode) = read(asked) {
         let found: Vec<Entry> = all.into_iter().filter(|entry| entry.opcode == opcode).collect();
         if found.is_empty() {
@@ -106,22 +118,48 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, S
     ))
 }
 
+/// A word as it stands in memory, and the operations that it is made of.
+fn word_entries(set: &'static InstructionSet, word: u64, asked: &str) -> Result<Vec<Entry>, String> {
+    let row = set.row_of(word).filter(|_| word <= set.last_cell());
+    let row = row.ok_or_else(|| format!("{asked} is no instruction of the {}", set.name))?;
+    let mut cells = vec![0; row.cells()];
+    cells[0] = word;
+    let decoded = decode(set, &cells, 0).ok().flatten();
+    let instruction = decoded.map_or_else(String::new, |decoded| decoded.text(set, &|_| None).to_uppercase());
+    let mut found = vec![Entry { instruction, ..entry(set, word, row) }];
+    if let Some(Shape::Micro(group)) = row.operands.first() {
+        let operations = group.in_word(word).unwrap_or_default();
+        let rows = operations.iter().filter_map(|one| set.own_rows().find(|row| row.mnemonic == one.name));
+        found.extend(rows.map(|row| entry(set, row.value, row)));
+    }
+    Ok(found)
+}
+
 /// The entries as a table.
 pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
     let mut text = Text::new();
     let cycles = set.cycle_name;
     let flags = entries.iter().map(|entry| entry.flags.len()).max().unwrap_or(0).max(5);
     let wide = entries.iter().map(|entry| entry.instruction.len()).max().unwrap_or(0).max(11);
+    // The habitual radix stands first.
+    let in_octal = set.habit.table_radix() == 8;
+    let width = |radix| digits(0, radix, set.cell_bits).len().max(3);
+    let (hex_width, oct_width) = (width(16), width(8));
+    let dec_width = set.last_cell().to_string().len();
+    let (first, last) = if in_octal { ("oct", "hex") } else { ("hex", "oct") };
+    let (first_width, last_width) = if in_octal { (oct_width, hex_width) } else { (hex_width, oct_width) };
     text.line().tone(
         Tone::Faint,
         format!(
-            "hex  dec  oct  {:wide$}  cells  {cycles:>8}  {:flags$}  what it does",
-            "instruction", "flags"
+            "{first:>first_width$}  {:>dec_width$}  {last:>last_width$}  {:wide$}  cells  {cycles:>8}  {:flags$}  what it does",
+            "dec", "instruction", "flags"
         ),
     );
     for entry in entries {
-        let (hex, dec, oct) = (&entry.hex, entry.opcode, &entry.octal);
-        text.line().tone(Tone::Strong, format!("{hex:>3}")).put(format!("  {dec:>3}  {oct:>3}  "));
+        let dec = entry.opcode;
+        let (first, last) = if in_octal { (&entry.octal, &entry.hex) } else { (&entry.hex, &entry.octal) };
+        text.line().tone(Tone::Strong, format!("{first:>first_width$}"));
+        text.put(format!("  {dec:>dec_width$}  {last:>last_width$}  "));
         text.tone(Tone::Strong, format!("{:wide$}", entry.instruction));
         text.put(format!("  {:>5}  {:>8}  {:flags$}  ", entry.cells, entry.cycles, entry.flags));
         text.tone(Tone::Faint, entry.meaning);
@@ -130,7 +168,11 @@ pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
         text.line()
             .tone(Tone::Faint, "flags: * by the result, 0 cleared, 1 set; those not named stay as they are");
     }
-    let marks = [('p', "p 1 more where a page is crossed"), ('d', "d 1 more in decimal mode")];
+    let page = match set.is_word_machine() {
+        true => "p 2 more where the pointer counts itself up, in cells 10 to 17",
+        false => "p 1 more where a page is crossed",
+    };
+    let marks = [('p', page), ('d', "d 1 more in decimal mode")];
     let told = marks.iter().filter(|(mark, _)| entries.iter().any(|entry| entry.cycles.contains(*mark)));
     let told: Vec<&str> = told.map(|mark| mark.1).collect();
     if !told.is_empty() {

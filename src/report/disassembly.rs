@@ -5,7 +5,7 @@ use super::{Text, Tone};
 use crate::assembler::{Assembly, LineKind, statement};
 use crate::image::{Cell, Image};
 use crate::number::{character, push_blanks, push_digits};
-use crate::processor::{Decoded, InstructionSet, Usage, decode};
+use crate::processor::{Decoded, InstructionSet, LONGEST, Usage, decode, encode};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Bound;
@@ -19,7 +19,7 @@ pub struct DisassembledLine {
     pub cells: Vec<Cell>,
     /// The label that stands here, where something goes to it.
     pub label: Option<String>,
-    /// The instruction, or `db` with the cell.
+    /// The instruction, or `db` or `dw` with the cells.
     pub text: String,
     /// What it does; empty for data.
     pub meaning: &'static str,
@@ -67,6 +67,7 @@ pub fn disassemble(
                 let text = match decoded.row.usage {
                     // No source text yields this opcode, so its cells are written.
                     Usage::Found => numbers(set, piece.cells),
+                    _ if !comes_back(set, &decoded, piece.cells) => numbers(set, piece.cells),
                     _ => decoded.text(set, &name_of),
                 };
                 lines.push(DisassembledLine {
@@ -195,7 +196,8 @@ fn datum(set: &InstructionSet, cells: &[Cell]) -> (usize, String) {
     let literal = |cell: Cell| set.habit.literal(cell, set.cell_bits);
     let run = cells.iter().take_while(|&&cell| cell == cells[0]).count();
     if run >= LEAST_RUN {
-        return (run, format!("ds {run}, {}", literal(cells[0])));
+        let count = if set.is_word_machine() { format!("{run}.") } else { run.to_string() };
+        return (run, format!("ds {count}, {}", literal(cells[0])));
     }
     let printable = text_length(cells);
     if printable >= LEAST_TEXT {
@@ -223,10 +225,22 @@ fn datum(set: &InstructionSet, cells: &[Cell]) -> (usize, String) {
     (length, numbers(set, &cells[..length]))
 }
 
-/// Cells as numbers behind `db`.
+/// True where the instruction is encoded to the same cells again. In page zero the bit for the own page says nothing new, and the
+/// assembler leaves it out.
+fn comes_back(set: &InstructionSet, decoded: &Decoded, cells: &[Cell]) -> bool {
+    if !set.is_word_machine() {
+        return true;
+    }
+    let mut out = [0; LONGEST];
+    let count = encode(decoded.row, decoded.at, &decoded.operands[..decoded.row.operands.len()], &mut out);
+    out[..count] == *cells
+}
+
+/// Cells as numbers behind `db`, or `dw` where a cell is a word.
 fn numbers(set: &InstructionSet, cells: &[Cell]) -> String {
     let numbers: Vec<String> = cells.iter().map(|&cell| set.habit.literal(cell, set.cell_bits)).collect();
-    format!("db {}", numbers.join(", "))
+    let directive = if set.is_word_machine() { "dw" } else { "db" };
+    format!("{directive} {}", numbers.join(", "))
 }
 
 fn begins_other(cells: &[Cell]) -> bool {

@@ -1,7 +1,7 @@
 //! The facts of a board: what its description says, for a person to read.
 
 use super::{Text, Tone};
-use crate::machine::{Board, ChipAt, Console, MemoryKind, Unmapped, Wire, Wiring, chip};
+use crate::machine::{Board, ChipAt, Console, Unmapped, Wire, Wiring, chip};
 use crate::processor::InstructionSet;
 
 /// What a board has.
@@ -20,7 +20,7 @@ pub fn board_facts(board: &Board) -> Text {
     text.put(format!("{} Hz", crate::number::thousands(board.clock)));
     for area in &board.memory {
         head(&mut text, "memory");
-        let kind = if area.kind == MemoryKind::Ram { "RAM" } else { "ROM" };
+        let kind = area.kind.title();
         let cells = crate::number::thousands(u64::from(area.last - area.first) + 1);
         text.put(format!("{}..{}  {kind}, {cells} cells", address(area.first), address(area.last)));
         if let Some(name) = &area.name {
@@ -30,6 +30,7 @@ pub fn board_facts(board: &Board) -> Text {
     head(&mut text, "elsewhere");
     text.put(match board.unmapped {
         Unmapped::Hold => "reads give what was last on the data bus, writes have no effect",
+        Unmapped::Float if set.is_word_machine() => "reads give 0, writes have no effect",
         Unmapped::Float => "reads give 0FFh, writes have no effect",
         Unmapped::Stop => "an access stops the run",
     });
@@ -115,7 +116,9 @@ pub fn board_facts(board: &Board) -> Text {
 /// Where a chip is, for a person: `port 10`, `7F00..7F7F`.
 pub fn chip_place(set: &InstructionSet, at: ChipAt) -> String {
     match at {
-        ChipAt::Port(port) => format!("port {}", set.cell(port.into())),
+        ChipAt::Port(port) => {
+            format!("{} {}", if set.is_word_machine() { "device" } else { "port" }, set.cell(port.into()))
+        }
         ChipAt::Memory { first, last } => {
             format!("{}..{}", set.address(first.into()), set.address(last.into()))
         }

@@ -132,6 +132,17 @@ impl<'i> Reach<'i> {
         })
     }
 
+    /// Where an instruction goes to through a cell that has an address of the program, and not the 0 that a return address will
+    /// replace.
+    fn pointed(&self, decoded: &Decoded) -> Option<u32> {
+        let pointer = decoded.pointer()?;
+        let (segment, offset) = self.place(pointer)?;
+        let cell = self.image.segments()[segment].cells[offset];
+        let behind = u32::from(decoded.row.flow == Flow::CallBehind);
+        let target = pointer & !0o7777 | cell as u32 & 0o7777;
+        (cell != 0).then(|| self.place(target + behind).map(|_| target + behind)).flatten()
+    }
+
     /// Follows a straight line until it ends, or meets what was followed already.
     fn follow(
         &mut self,
@@ -179,23 +190,27 @@ impl<'i> Reach<'i> {
                 _ => decoded.cells() as u32,
             };
             let next = at.wrapping_add(behind) & self.set.last_address();
-            let target = decoded.goes_to();
+            let target = decoded.goes_to().or_else(|| self.pointed(&decoded));
             if let Some(target) = target {
                 open.push((Some(at), target));
-                let is_call =
-                    matches!(decoded.row.flow, Flow::Call | Flow::CallIf | Flow::Restart(_) | Flow::Trap(_));
-                if is_call && let Some((segment, offset)) = self.place(target) {
+                if decoded.row.flow.is_call()
+                    && let Some((segment, offset)) = self.place(target)
+                {
                     self.marks[segment][offset] |= CALLED;
                 }
             }
             match decoded.row.flow {
-                Flow::Jump | Flow::Return | Flow::Away => return,
+                Flow::Jump | Flow::Over | Flow::Return | Flow::Away => return,
                 Flow::Halt => {
                     halts.push((at, next));
                     return;
                 }
                 Flow::Enable => *enabled = true,
                 _ => {}
+            }
+            // A routine may come back one further, as a skip does.
+            if decoded.row.flow == Flow::CallBehind {
+                open.push((Some(at), next + 1));
             }
             (from, at) = (Some(at), next);
         }

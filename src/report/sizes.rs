@@ -136,12 +136,8 @@ fn loops(set: &InstructionSet, blocks: &BTreeMap<u32, Block>, name: &dyn Fn(u32)
         .filter_map(|(top, body)| {
             let own: Vec<&Block> = body.iter().filter_map(|at| blocks.get(at)).collect();
             let last = own.iter().map(|block| block.end - 1).max()?;
-            let calls = own.iter().any(|block| {
-                block.instructions.iter().any(|(_, one)| {
-                    use crate::processor::Flow;
-                    matches!(one.row.flow, Flow::Call | Flow::CallIf | Flow::Restart(_) | Flow::Trap(_))
-                })
-            });
+            let calls =
+                own.iter().any(|block| block.instructions.iter().any(|(_, one)| one.row.flow.is_call()));
             let cells = own.iter().map(|block| u64::from(block.cells())).sum();
             let cycles = pass(set, blocks, &body, top)?;
             Some(LoopSize { name: name(top), first: top, last, cells, cycles, calls })

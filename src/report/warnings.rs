@@ -7,7 +7,7 @@ use crate::assembler::{Assembly, Line, SymbolKind, SymbolView, Uses};
 use crate::diagnostic::{Diagnostic, Severity, Span};
 use crate::image::{Image, boot, com};
 use crate::machine::Board;
-use crate::processor::{InstructionSet, Shape};
+use crate::processor::{Flow, InstructionSet, Shape};
 use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// More warnings than this are not worth reading.
@@ -144,6 +144,11 @@ impl<'a> Finder<'a> {
             }
             let before = address.checked_sub(1).and_then(|address| self.line_at(address));
             let before = before.filter(|line| matches!(line.kind.cells(), Some((_, 1..))));
+            // Behind a stop it goes on only where the operator lets it.
+            let stop = address.checked_sub(1).and_then(|at| self.reach.decode(at));
+            if stop.is_some_and(|one| one.row.flow == Flow::Stop) && !self.reach.is_target(address) {
+                continue;
+            }
             let label = before.map(|line| (self.statement(line), "execution comes from here"));
             let label = label.filter(|_| !self.reach.is_target(address));
             let help =
@@ -156,7 +161,7 @@ impl<'a> Finder<'a> {
             let falls = lost.from.and_then(|from| self.reach.decode(from).map(|one| (from, one)));
             // Behind a halt it goes on only where an interrupt comes.
             let falls = falls.is_some_and(|(from, one)| {
-                one.row.flow != crate::processor::Flow::Halt && from + one.cells() as u32 == lost.at
+                !matches!(one.row.flow, Flow::Halt | Flow::Stop) && from + one.cells() as u32 == lost.at
             });
             if lost.what == LostTo::Outside && falls && matches!(line.kind.cells(), Some((_, 1..))) {
                 let message =

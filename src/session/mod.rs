@@ -277,8 +277,7 @@ impl Session {
     pub fn put(&mut self, address: u32, cells: &[Cell]) -> Result<(), StateError> {
         let set = self.processor();
         let missing = (0..cells.len() as u64).map(|at| u64::from(address) + at).find(|&at| {
-            u32::try_from(at)
-                .map_or(true, |at| at > set.last_address() || self.machine.memory().kind(at).is_none())
+            u32::try_from(at).map_or(true, |at| at > set.last_address() || self.machine.kind(at).is_none())
         });
         if let Some(missing) = missing {
             return Err(StateError::NoMemory(set.address(missing)));
@@ -326,6 +325,7 @@ impl Session {
                 None => format!("the board {board} has no console"),
             },
             Event::Port(port, _) => format!("the processor has no port {port}"),
+            Event::Tape(_) => format!("the board {board} has no tape reader"),
         };
         self.timeline.touched();
         if self.machine.happen(cycle, event) { Ok(()) } else { Err(StateError::NoSuch(problem)) }
@@ -497,7 +497,7 @@ impl Environment for Session {
 
     fn cell(&self, address: i64) -> Option<i64> {
         let address = u32::try_from(address).ok()?;
-        self.machine.memory().kind(address)?;
+        self.machine.kind(address)?;
         Some(self.machine.cell(address) as i64)
     }
 

@@ -34,7 +34,7 @@ impl Stop {
     pub(super) fn of(stopped: Stopped) -> Self {
         match stopped {
             Stopped::Cycles => Self::Cycles,
-            Stopped::Halt => Self::Halt,
+            Stopped::Halt | Stopped::Stop => Self::Halt,
             Stopped::Endless => Self::Endless,
             Stopped::Undefined => Self::Undefined,
             Stopped::Unmapped(missing) => Self::Unmapped(missing),
@@ -61,6 +61,9 @@ impl Stop {
     /// The reason in words, to follow "stopped at ADDRESS: ".
     pub fn words(&self, set: &InstructionSet) -> String {
         match self {
+            Self::Halt if set.stops_for_operator() => {
+                "the processor stopped; it goes on when it is let".to_string()
+            }
             Self::Halt => "the processor waits for an interrupt, and none is coming".to_string(),
             Self::Endless => "the program jumps to itself for ever".to_string(),
             Self::Breakpoint => "a breakpoint stands here".to_string(),
@@ -78,6 +81,9 @@ impl Stop {
                         format!("the instruction before wrote to {place}, where there is no memory")
                     }
                     Access::Fetch => format!("the processor fetched from {place}, where there is no memory"),
+                    Access::In | Access::Out if set.is_word_machine() => {
+                        format!("the instruction before reached for device {port}, where nothing is")
+                    }
                     Access::In => format!("the instruction before read port {port}, where nothing is"),
                     Access::Out => format!("the instruction before wrote to port {port}, where nothing is"),
                 }

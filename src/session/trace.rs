@@ -204,7 +204,7 @@ pub fn memory_text(machine: &Machine, first: u32, last: u32, radix: Radix) -> Te
         let mut characters = " ".repeat(before as usize);
         for address in at..=end {
             let cell = machine.cell(address as u32);
-            let exists = machine.memory().kind(address as u32).is_some();
+            let exists = machine.kind(address as u32).is_some();
             characters.push(if exists { character(cell) } else { ' ' });
             let shown = if exists { radix.show(set, cell) } else { "-".repeat(radix.width(set)) };
             text.put(format!(" {shown:>width$}", width = width - 1));

@@ -1,4 +1,4 @@
-//! What the tests of every processor run it on: flat memory, and states that are the same in every run.
+//! What the tests of processors with bytes run them on: flat memory.
 
 use plain_byte::processor::{Bus, InputLine, OutputLine};
 
@@ -47,23 +47,5 @@ impl Bus for Flat {
     fn drive(&mut self, _: OutputLine, _: bool, _: u64) {}
     fn attention(&self) -> bool {
         false
-    }
-}
-
-/// A small generator, so that every run sees the same states.
-pub struct Random(pub u64);
-
-impl Random {
-    pub fn next(&mut self) -> u64 {
-        self.0 ^= self.0 << 13;
-        self.0 ^= self.0 >> 7;
-        self.0 ^= self.0 << 17;
-        self.0
-    }
-
-    /// Any value, with the edges more often than chance has them.
-    pub fn byte(&mut self) -> u8 {
-        let value = self.next();
-        if value >> 60 < 3 { [0, 0xFF, 0x80, 0x7F][(value >> 8) as usize % 4] } else { value as u8 }
     }
 }

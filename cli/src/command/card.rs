@@ -5,7 +5,7 @@ use crate::arguments::CardArguments;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::machine::{Area, MemoryKind};
+use plain_byte::machine::Area;
 use plain_byte::report::{Follow, Grouping, card, disassemble, source_lines};
 
 pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
@@ -28,7 +28,7 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
         };
         let is_ram = |address: u32| {
             let holds = |area: &&Area| (area.first..=area.last).contains(&address);
-            found.memory.iter().find(holds).is_some_and(|area| area.kind == MemoryKind::Ram)
+            found.memory.iter().find(holds).is_some_and(|area| area.kind.is_writable())
         };
         if let Some(row) = card.rows().iter().find(|row| !is_ram(row.address)) {
             let place = program.set.address(row.address.into());

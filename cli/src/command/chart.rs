@@ -27,6 +27,14 @@ pub fn run(arguments: &ChartArguments) -> Result<(), Failure> {
         let mut out = std::io::stdout().lock();
         return Ok(out.write_all(chart::csv(set, &entries).as_bytes())?);
     }
+    if arguments.map && set.is_word_machine() {
+        let problem =
+            format!("a map shows 256 opcodes, and the {} has words of {} bits", set.name, set.cell_bits);
+        return Err(Failure::usage(
+            problem,
+            format!("`plainbyte chart {}` shows its instructions", set.name),
+        ));
+    }
     let text: Text = if arguments.map { chart::map(set) } else { chart::table(set, &entries) };
     Ok(paint::show(&text)?)
 }

@@ -124,6 +124,9 @@ fn execute(
     };
     let was_live = live.is_some();
     close(live, session, arguments.console);
+    if let (Some(file), Some(tape)) = (&arguments.punch, session.machine().punched()) {
+        files::must_write(file, tape)?;
+    }
     if ended && arguments.watch {
         return Ok(stop);
     }
@@ -205,6 +208,13 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
             None => input.replace("\\r", "\r").replace("\\n", "\n").into_bytes(),
         };
         session.happen(Event::Typed(bytes)).map_err(state)?;
+    }
+    if let Some(tape) = &arguments.tape {
+        session.happen(Event::Tape(files::must_read(tape)?)).map_err(state)?;
+    }
+    if arguments.punch.is_some() && session.machine().punched().is_none() {
+        let problem = format!("the board {} has no tape punch", session.machine().board().name);
+        return Err(Failure::usage(problem, "`plainbyte boards NAME` shows what a board has"));
     }
     Ok(())
 }

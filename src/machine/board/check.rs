@@ -139,7 +139,10 @@ impl Check {
             self.needs(known, &chip, &span);
             let at = self.chip_place(known, &chip, span.clone(), set, memory);
             let overlaps = |other: &&ChipPlace| match (at, other.at) {
-                (ChipAt::Port(one), ChipAt::Port(two)) => one == two,
+                (ChipAt::Port(one), ChipAt::Port(two)) => {
+                    let registers = |part: &str| chip::part(part).map_or(1, |part| part.registers);
+                    one < two + registers(&other.part) && two < one + known.registers
+                }
                 (ChipAt::Memory { first, last }, ChipAt::Memory { first: from, last: to }) => {
                     first <= to && from <= last
                 }

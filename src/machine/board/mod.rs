@@ -242,7 +242,7 @@ impl Board {
             name: "bare".to_string(),
             title: "all memory is RAM, no chips".to_string(),
             set,
-            clock: 1_000_000,
+            clock: set.bare_clock,
             unmapped: Unmapped::Float,
             load: 0,
             firmware: None,

@@ -12,6 +12,9 @@ use crate::processor::InstructionSet;
 use std::ops::Range;
 use toml::Spanned;
 
+/// The parts that a console can hang on.
+const SERIAL: &[&str] = &["6850", "teleprinter"];
+
 impl Check {
     /// A pin, written `CHIP.PB7`.
     pub(super) fn wire(&mut self, wanted: &str, span: Range<usize>, chips: &[ChipPlace]) -> Option<Wire> {
@@ -229,7 +232,9 @@ impl Check {
         chips: &[ChipPlace],
     ) -> Console {
         let line = console.line.get_ref();
-        if let Some(chip) = chips.iter().position(|place| place.name == *line && place.part == "6850") {
+        if let Some(chip) =
+            chips.iter().position(|place| place.name == *line && SERIAL.contains(&place.part.as_str()))
+        {
             if let Some(baud) = &console.baud {
                 self.wrong(baud.span(), "the chip's clock and program set the speed", "remove `baud`");
             }

@@ -7,12 +7,16 @@ mod mc6850;
 mod mos6522;
 mod mos6532;
 mod port;
+mod tape;
+mod teleprinter;
 mod text_screen;
 
 pub use i8212::I8212;
 pub use mc6850::Mc6850;
 pub use mos6522::Mos6522;
 pub use mos6532::Mos6532;
+pub use tape::Tape;
+pub use teleprinter::Teleprinter;
 pub use text_screen::{COLOURS, COLUMNS, Glyph, Picture, ROWS, Raster, TextScreen};
 
 use super::board::ChipPlace;
@@ -34,6 +38,11 @@ pub trait Chip: Debug + Send {
     fn read(&mut self, offset: u32, now: u64) -> Option<Cell>;
     /// Writes the register at `offset`. False where it has no effect.
     fn write(&mut self, offset: u32, value: Cell, now: u64) -> bool;
+    /// On a word machine: a transfer with device `offset` from its first one, with the accumulator; what the accumulator is behind
+    /// it, and whether the next instruction is skipped.
+    fn transfer(&mut self, _offset: u32, _function: u32, value: Cell, _now: u64) -> (Cell, bool) {
+        (value, false)
+    }
     /// Lets time pass up to cycle `now`.
     fn advance(&mut self, _now: u64) {}
     /// The next cycle at which it does something by itself that can be seen from outside.
@@ -79,6 +88,18 @@ pub trait Chip: Debug + Send {
     /// How many characters wait to be typed.
     fn waiting(&self) -> usize {
         0
+    }
+    /// Puts a paper tape into its reader. False where it has none.
+    fn mount(&mut self, _tape: &[u8]) -> bool {
+        false
+    }
+    /// The frames that its reader has still to read, where it has one.
+    fn tape_left(&self) -> Option<usize> {
+        None
+    }
+    /// The tape that its punch has punched, where it has one.
+    fn punched(&self) -> Option<&[u8]> {
+        None
     }
     /// Where it takes a picture from, where it makes one.
     fn screen(&self, _now: u64) -> Option<Raster> {
@@ -156,6 +177,22 @@ pub const PARTS: &[Part] = &[
         ports: &[],
         needs: Needs::Clock,
         make: |place, clock| Box::new(Mc6850::new(clock, place.clock)),
+    },
+    Part {
+        name: "teleprinter",
+        title: "keyboard and printer of a word machine",
+        registers: 2,
+        ports: &[],
+        needs: Needs::Clock,
+        make: |place, clock| Box::new(Teleprinter::new(clock, place.clock)),
+    },
+    Part {
+        name: "paper-tape",
+        title: "paper tape reader and punch of a word machine",
+        registers: 2,
+        ports: &[],
+        needs: Needs::Nothing,
+        make: |_, clock| Box::new(Tape::new(clock)),
     },
     Part {
         name: "text-screen",

@@ -532,7 +532,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
             if tally.due() {
                 break;
             }
-            if W::before(&mut local, pc, tally.now()) {
+            if W::before(&mut local, pc.into(), tally.now()) {
                 unlikely();
                 break;
             }

@@ -96,7 +96,9 @@ pub static I8080: InstructionSet = InstructionSet {
     model: M8080,
     column: 0,
     cycle_name: "T-states",
+    bare_clock: 1_000_000,
     index: &INDEX_8080,
+    groups: &[],
     mnemonics: &MNEMONICS_8080,
     operand_names: &["A", "B", "C", "D", "E", "H", "L", "M", "SP", "PSW"],
     habit_names: &[("BC", "B"), ("DE", "D"), ("HL", "H"), ("AF", "PSW"), ("A", "PSW"), ("F", "PSW")],
@@ -223,6 +225,8 @@ impl<const CHIP: u8> Cpu<CHIP> {
 }
 
 impl<const CHIP: u8> Processor for Cpu<CHIP> {
+    type Cell = u8;
+
     fn set() -> &'static InstructionSet {
         match CHIP {
             I80 => &I8080,
@@ -256,7 +260,7 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     }
 
     /// RESET IN: the program counter to 0, interrupts off, masks set. The other registers stay as they are.
-    fn reset(&mut self, _: impl Fn(u16) -> u8) {
+    fn reset(&mut self, _: impl Fn(u32) -> u8) {
         self.registers.pc = 0;
         self.interrupts = Interrupts::reset();
         self.halted = false;

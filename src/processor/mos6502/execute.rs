@@ -535,7 +535,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
             if tally.due() {
                 break;
             }
-            if W::before(&mut local, pc as u16, tally.now()) {
+            if W::before(&mut local, pc & 0xFFFF, tally.now()) {
                 unlikely();
                 break;
             }

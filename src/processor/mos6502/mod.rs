@@ -78,7 +78,9 @@ pub static MOS6502: InstructionSet = InstructionSet {
     model: M6502,
     column: 0,
     cycle_name: "cycles",
+    bare_clock: 1_000_000,
     index: &INDEX_6502,
+    groups: &[],
     mnemonics: &MNEMONICS_6502,
     operand_names: &["A", "X", "Y"],
     habit_names: &[],
@@ -222,6 +224,8 @@ impl<const CHIP: u8> Cpu<CHIP> {
 }
 
 impl<const CHIP: u8> Processor for Cpu<CHIP> {
+    type Cell = u8;
+
     fn set() -> &'static InstructionSet {
         match CHIP {
             NMOS => &MOS6502,
@@ -256,13 +260,13 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
 
     /// RES: three pushes that write nothing, I set, on the CMOS part D cleared, and on to where the reset pointer says;
     /// `cell` reads memory. A, X, Y and the other flags stay as they are.
-    fn reset(&mut self, cell: impl Fn(u16) -> u8) {
+    fn reset(&mut self, cell: impl Fn(u32) -> u8) {
         self.registers.s = self.registers.s.wrapping_sub(3);
         self.registers.p |= I;
         if CHIP == C02 {
             self.registers.p &= !D;
         }
-        self.registers.pc = u16::from_le_bytes([cell(RESET), cell(RESET + 1)]);
+        self.registers.pc = u16::from_le_bytes([RESET, RESET + 1].map(|at| cell(at.into())));
         self.now += SEQUENCE;
         (self.nmi, self.asked, self.seen, self.rest) = (None, None, None, Rest::None);
     }

@@ -198,7 +198,7 @@ impl Builder<'_> {
             let words = self.names.words(*address, decoded);
             match flow {
                 Flow::On | Flow::Enable => lines.push(words),
-                Flow::Call | Flow::CallIf | Flow::Restart(_) | Flow::Trap(_) => {
+                _ if flow.is_call() => {
                     self.flush(&mut lines, &mut label, &mut first, &mut last, &mut skips);
                     if let Some(condition) = decoded.row.condition() {
                         let question = self.node(Shape::Decision, format!("{condition}?"));
