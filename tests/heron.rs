@@ -3,6 +3,7 @@
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::image::{Format, Image, Segment, Settings};
 use plain_byte::machine::{Board, Event, Machine, Stopped, Watching, shipped};
+use plain_byte::panel::{ACTIONS, Action, Panel, Script};
 use plain_byte::processor::pdp8::PDP8;
 use plain_byte::session::Session;
 use proptest::prelude::*;
@@ -188,6 +189,114 @@ fn a_session_knows_the_machine_by_name() {
     session.set("sr", 0o1234).expect("the switches");
     assert_eq!(session.get("SR"), Some(0o1234));
     assert_eq!(session.machine().areas()[0].kind.title(), "core");
+}
+
+fn worked(script: &str) -> (String, usize) {
+    let mut panel = Panel::new(Session::shipped("heron").expect("it opens"));
+    let script = Script::parse(script).expect("it reads");
+    let ran = script.run(&mut panel, &mut |_, _| Ok(())).expect("it can be carried out");
+    (ran.text.to_string(), ran.failed)
+}
+
+#[test]
+fn the_program_keyed_in_at_the_panel_halts_on_the_link() {
+    let (text, failed) = worked(include_str!("../demo/dusk.panel"));
+    assert_eq!(failed, 0, "{text}");
+}
+
+#[test]
+fn the_lights_of_a_running_machine_glow_by_how_often_they_are_lit() {
+    let mut panel = Panel::new(Session::shipped("heron").expect("it opens"));
+    // The lowest bit of the accumulator changes every second instruction, the highest seldom; the link stays dark.
+    for (at, word) in [0o7101, 0o5200].into_iter().enumerate() {
+        panel.session_mut().put(0o200 + at as u32, &[word]).expect("core");
+    }
+    assert!(panel.set_switches(0o200));
+    panel.act(Action::Load).expect("it stands still");
+    panel.act(Action::Start).expect("it starts");
+    let mut lowest = 0.0;
+    for _ in 0..20 {
+        let view = panel.look();
+        let row = |name: &str| view.rows.iter().find(|row| row.name == name).expect("a row").clone();
+        assert_eq!((row("run").lights, row("run").value), (vec![1.0], None));
+        let address = row("address").lights;
+        assert_eq!((address[7], address[..7].iter().sum::<f32>()), (1.0, 0.0), "always in the same page");
+        assert!((0.2..0.8).contains(&address[14]), "half the time at each of two words: {address:?}");
+        lowest += row("accumulator").lights[11] / 20.0;
+    }
+    assert!((0.4..0.6).contains(&lowest), "{lowest}");
+}
+
+#[test]
+fn what_an_operator_may_do_while_the_machine_runs() {
+    let mut panel = Panel::new(Session::shipped("heron").expect("it opens"));
+    panel.session_mut().put(0o200, &[0o7000, 0o5200]).expect("core");
+    assert!(panel.set_switches(0o200) && !panel.set_switches(0o10000));
+    panel.act(Action::Load).expect("it stands still");
+    for &(words, action, what) in ACTIONS {
+        assert!(!what.is_empty());
+        assert_eq!(Action::named(&words.to_uppercase()), Some(action));
+        panel.act(Action::Start).or_else(|_| panel.act(Action::Continue)).expect("it goes");
+        let allowed =
+            [Action::Continue, Action::Stop, Action::Single, Action::Reset, Action::Power].contains(&action);
+        let done = panel.act(action);
+        assert_eq!(done.is_ok(), allowed, "{words}");
+        if let Err(problem) = done {
+            assert!(problem.contains("waits for `stop`"), "{problem}");
+        }
+        panel.act(Action::Stop).expect("always");
+        panel.act(Action::Load).expect("it stands still");
+    }
+    let mut other = Panel::new(Session::shipped("plover").expect("it opens"));
+    assert!(other.act(Action::Load).is_err() && !other.set_switches(1) && !other.has_front());
+}
+
+#[test]
+fn fields_are_loaded_from_the_switches_and_the_next_address_stays_in_them() {
+    let (text, failed) = worked(
+        "switches 0012\nload fields\nswitches 7777\nload\nsee address 17777\nswitches 1234\ndeposit\nexamine next\nsee address 10000\ndeposit next\nsee address 10001\nsee data 1234\nsee data field 2\nswitches 0000\nload\nstart\nwait 1ms\nstop\nsee data field 2\n",
+    );
+    assert_eq!(failed, 0, "{text}");
+}
+
+#[test]
+fn mistakes_in_a_script_for_a_front_panel_are_told() {
+    let parsed = [
+        ("repeat examine", "is not complete"),
+        ("repeat 0 examine", "`0` is no number of times"),
+        ("repeat 3 lift", "is not complete"),
+        ("examin next", "is no word of the panel"),
+        ("switches", "is not complete"),
+    ];
+    for (line, problem) in parsed {
+        let errors = Script::parse(line).expect_err(line);
+        assert!(errors[0].message.contains(problem), "{line}: {}", errors[0].message);
+    }
+    assert!(
+        Script::parse("deposit nxt").expect_err("a slip")[0].help.contains("did you mean `deposit next`?")
+    );
+    let carried_out = [
+        ("switches 17777", "the switches cannot say 17777", "there are 12 of them: give 0 to 7777"),
+        ("switches 8", "`8` is no position of switches", "give 0 to 7777"),
+        ("see lamp 7", "the board has no row of lights `lamp`", "address, data"),
+        ("see dusk lit", "the board has no lamp `dusk`", "link"),
+        (
+            "switches 3000\nload fields\nswitches 4\nload\nstart\nload",
+            "the machine runs, and `load` waits for `stop`",
+            "",
+        ),
+    ];
+    for (script, problem, help) in carried_out {
+        let mut panel = Panel::new(Session::shipped("heron").expect("it opens"));
+        let script = Script::parse(script).expect("it reads");
+        let error = script.run(&mut panel, &mut |_, _| Ok(())).expect_err(problem);
+        assert!(
+            error.message.contains(problem) && error.help.contains(help),
+            "{} {}",
+            error.message,
+            error.help
+        );
+    }
 }
 
 proptest! {

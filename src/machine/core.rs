@@ -23,23 +23,17 @@ pub type Callback<'a> = &'a mut dyn FnMut(&[Seen]);
 /// Addresses to stop at, and a mark for each of those below 256K.
 ///
 /// PERF: bytes are a load and a compare an instruction, bits three instructions more.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Default)]
 pub struct StopMap {
-    marks: Box<[bool; MARKS]>,
+    /// Made with the first address.
+    marks: Option<Box<Marks>>,
     addresses: Vec<u32>,
 }
 
+type Marks = [bool; MARKS];
+
 /// As many as the largest of the word machines has cells.
 const MARKS: usize = 1 << 18;
-
-impl Default for StopMap {
-    fn default() -> Self {
-        // PERF: zeroed pages come from the system only where they are touched.
-        let marks: Box<[bool]> = vec![false; MARKS].into();
-        let Ok(marks) = marks.try_into() else { unreachable!("there are so many marks") };
-        Self { marks, addresses: Vec::new() }
-    }
-}
 
 impl StopMap {
     /// Adds an address. False where it was there already.
@@ -48,7 +42,8 @@ impl StopMap {
         if new {
             self.addresses.push(address);
             self.addresses.sort_unstable();
-            if let Some(mark) = self.marks.get_mut(address as usize) {
+            let marks = self.marks.get_or_insert_with(no_marks);
+            if let Some(mark) = marks.get_mut(address as usize) {
                 *mark = true;
             }
         }
@@ -68,10 +63,22 @@ impl StopMap {
         &self.addresses
     }
 
+    /// The marks, where there is an address.
+    pub(super) fn marks(&self) -> Option<&Marks> {
+        self.marks.as_deref()
+    }
+
     /// True where the run stops at the address.
     pub fn contains(&self, address: u32) -> bool {
         self.addresses.binary_search(&address).is_ok()
     }
+}
+
+/// PERF: zeroed pages come from the system only where they are touched.
+fn no_marks() -> Box<Marks> {
+    let marks: Box<[bool]> = vec![false; MARKS].into();
+    let Ok(marks) = marks.try_into() else { unreachable!("there are so many marks") };
+    marks
 }
 
 impl FromIterator<u32> for StopMap {
@@ -96,20 +103,30 @@ pub enum Watching<'a> {
     Step(&'a mut Vec<Noted>),
 }
 
-pub(super) struct AtStops<'a>(pub(super) &'a StopMap);
+impl<'a> Watching<'a> {
+    /// The marks of the addresses to stop at.
+    pub(super) fn marks(&self) -> Option<&'a Marks> {
+        match self {
+            Watching::Stops(stops) => stops.marks(),
+            _ => None,
+        }
+    }
+}
+
+pub(super) struct AtStops<'a>(pub(super) &'a Marks);
 
 impl Watch for AtStops<'_> {
     type Local<'l>
-        = &'l [bool; MARKS]
+        = &'l Marks
     where
         Self: 'l;
 
     fn local(&mut self) -> Self::Local<'_> {
-        &self.0.marks
+        self.0
     }
 
     #[inline(always)]
-    fn before<'l>(marks: &mut &'l [bool; MARKS], pc: u32, _: u64) -> bool
+    fn before<'l>(marks: &mut &'l Marks, pc: u32, _: u64) -> bool
     where
         Self: 'l,
     {
@@ -331,6 +348,7 @@ impl<P: Processor<Cell = u8> + 'static> Core for Bytes<P> {
         };
         let Self { processor, memory, mapped, seen } = self;
         let (cells, pages, areas) = memory.parts();
+        let marks = watching.marks();
         let notes = &mut Vec::new();
         macro_rules! run {
             ($mode:ident, $notes:expr, $watch:expr) => {{
@@ -339,9 +357,9 @@ impl<P: Processor<Cell = u8> + 'static> Core for Bytes<P> {
             }};
         }
         // PERF: each pair of bus and watcher is a loop of its own of 256 arms; only the pairs that earn it are made.
-        match watching {
-            Watching::Step(notes) => run!(RECORDED, notes, &mut NoWatch),
-            Watching::Each(callback) => loop {
+        match (&mut *watching, marks) {
+            (Watching::Step(notes), _) => run!(RECORDED, notes, &mut NoWatch),
+            (Watching::Each(callback), _) => loop {
                 let watch = &mut EachInstruction::new(seen);
                 let exit = match (checked, *mapped) {
                     (true, _) => run!(CHECKED, notes, watch),
@@ -354,12 +372,12 @@ impl<P: Processor<Cell = u8> + 'static> Core for Bytes<P> {
                     break exit;
                 }
             },
-            Watching::Nothing if checked => run!(CHECKED, notes, &mut NoWatch),
-            Watching::Nothing if *mapped => run!(MAPPED, notes, &mut NoWatch),
-            Watching::Nothing => run!(PLAIN, notes, &mut NoWatch),
-            Watching::Stops(stops) if checked => run!(CHECKED, notes, &mut AtStops(stops)),
-            Watching::Stops(stops) if *mapped => run!(MAPPED, notes, &mut AtStops(stops)),
-            Watching::Stops(stops) => run!(PLAIN, notes, &mut AtStops(stops)),
+            (_, None) if checked => run!(CHECKED, notes, &mut NoWatch),
+            (_, None) if *mapped => run!(MAPPED, notes, &mut NoWatch),
+            (_, None) => run!(PLAIN, notes, &mut NoWatch),
+            (_, Some(marks)) if checked => run!(CHECKED, notes, &mut AtStops(marks)),
+            (_, Some(marks)) if *mapped => run!(MAPPED, notes, &mut AtStops(marks)),
+            (_, Some(marks)) => run!(PLAIN, notes, &mut AtStops(marks)),
         }
     }
 

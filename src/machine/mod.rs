@@ -17,8 +17,8 @@ mod snapshot;
 mod words;
 
 pub use board::{
-    Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, Key, KeyboardPlace, Keying, KeypadPlace,
-    Unmapped, VERSION, Wiring,
+    Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, FrontRow, Key, KeyboardPlace,
+    Keying, KeypadPlace, Shows, Unmapped, VERSION, Wiring,
 };
 pub use bus::{Access, Missing, Noted};
 pub use core::{Callback, Core, Seen, StopMap, Watching};
@@ -177,6 +177,21 @@ impl Machine {
     pub fn reset(&mut self) {
         self.core.reset();
         self.io.reset_chips(self.core.now());
+    }
+
+    /// The power is switched off and on again: core and ROM keep what they hold, RAM is empty, and everything else begins anew.
+    pub fn power(&mut self) {
+        for area in self.areas().to_vec() {
+            if area.kind == MemoryKind::Ram {
+                for address in area.first..=area.last {
+                    self.core.put(address, 0);
+                }
+            }
+        }
+        for place in 0..self.set().registers.len() {
+            self.core.set_register(place, 0);
+        }
+        self.reset();
     }
 
     /// The chips as they are when the power comes on.

@@ -216,9 +216,10 @@ where
                 processor.run(bus, $watch, limit)
             }};
         }
-        match watching {
-            Watching::Step(notes) => run!(RECORDED, notes, &mut NoWatch),
-            Watching::Each(callback) => loop {
+        let marks = watching.marks();
+        match (&mut *watching, marks) {
+            (Watching::Step(notes), _) => run!(RECORDED, notes, &mut NoWatch),
+            (Watching::Each(callback), _) => loop {
                 let watch = &mut EachInstruction::new(seen);
                 let exit = match checked {
                     true => run!(CHECKED, notes, watch),
@@ -230,10 +231,10 @@ where
                     break exit;
                 }
             },
-            Watching::Nothing if checked => run!(CHECKED, notes, &mut NoWatch),
-            Watching::Nothing => run!(PLAIN, notes, &mut NoWatch),
-            Watching::Stops(stops) if checked => run!(CHECKED, notes, &mut AtStops(stops)),
-            Watching::Stops(stops) => run!(PLAIN, notes, &mut AtStops(stops)),
+            (_, None) if checked => run!(CHECKED, notes, &mut NoWatch),
+            (_, None) => run!(PLAIN, notes, &mut NoWatch),
+            (_, Some(marks)) if checked => run!(CHECKED, notes, &mut AtStops(marks)),
+            (_, Some(marks)) => run!(PLAIN, notes, &mut AtStops(marks)),
         }
     }
 

@@ -2,9 +2,11 @@
 //! no terminal of its own; the command draws it, and a [`Script`] works it without one.
 
 mod digits;
+mod front;
 mod script;
 
 pub use digits::{drawn, glyphs};
+pub use front::{ACTIONS, Action, Row};
 pub use script::{Ran, Script};
 
 use crate::machine::chip::{COLOURS, COLUMNS, Picture};
@@ -25,6 +27,8 @@ pub struct Panel {
     session: Session,
     /// The last look: cycles that each segment and each lamp was lit up to then, and the cycle.
     before: (Vec<Vec<[u64; 8]>>, Vec<u64>, u64),
+    /// The front panel.
+    front: Option<front::Front>,
 }
 
 /// What a look at the panel shows.
@@ -36,12 +40,18 @@ pub struct View {
     pub lamps: Vec<(String, f32)>,
     /// The text screen.
     pub screen: Option<Picture>,
+    /// The rows of lights of a front panel.
+    pub rows: Vec<Row>,
 }
 
 impl Panel {
     /// A panel in front of a session.
     pub fn new(session: Session) -> Self {
-        let mut panel = Self { session, before: (Vec::new(), Vec::new(), 0) };
+        let front = session.machine().board().front.as_ref().map(|front| front::Front::new(front.rows.len()));
+        let mut panel = Self { session, before: (Vec::new(), Vec::new(), 0), front };
+        if panel.front.is_some() {
+            panel.stopped();
+        }
         panel.mark();
         panel
     }
@@ -58,7 +68,11 @@ impl Panel {
 
     /// Lets the machine run for so many cycles.
     pub fn pass(&mut self, cycles: u64) -> Stop {
-        self.session.run(Limits::none().cycles(cycles))
+        if self.front.is_some() {
+            self.pass_front(cycles)
+        } else {
+            self.session.run(Limits::none().cycles(cycles))
+        }
     }
 
     fn cycles_in(&self, milliseconds: u64) -> u64 {
@@ -143,7 +157,8 @@ impl Panel {
         let lit = machine.lamps().iter().zip(lamps).map(|(lamp, before)| {
             (lamp.name.clone(), (lamp.lit_cycles(now).saturating_sub(*before) as f32 / span).clamp(0.0, 1.0))
         });
-        let view = View { digits: rows.collect(), lamps: lit.collect(), screen: machine.screen() };
+        let (digits, lamps, screen) = (rows.collect(), lit.collect(), machine.screen());
+        let view = View { digits, lamps, screen, rows: self.rows() };
         self.mark();
         view
     }
@@ -163,6 +178,11 @@ impl View {
         for ((_, new), (_, old)) in self.lamps.iter_mut().zip(&before.lamps) {
             blend(new, *old);
         }
+        for (row, old) in self.rows.iter_mut().zip(&before.rows).filter(|(row, _)| row.value.is_none()) {
+            for (new, old) in row.lights.iter_mut().zip(&old.lights) {
+                blend(new, *old);
+            }
+        }
         self
     }
 
@@ -177,6 +197,18 @@ impl View {
             text.line().tone(if lit { Tone::Live } else { Tone::Faint }, if lit { "● " } else { "○ " });
             text.put(format!("{name}  {:3.0} %", bright * 100.0));
         }
+        for row in &self.rows {
+            text.line().put(format!("{:>12}  ", row.name));
+            for (at, &bright) in row.lights.iter().enumerate() {
+                let gap = at > 0 && (row.lights.len() - at).is_multiple_of(3);
+                let mark = if bright >= 0.5 { "●" } else { "○" };
+                text.put(if gap { " " } else { "" })
+                    .tone(if bright >= 0.5 { Tone::Live } else { Tone::Faint }, mark);
+            }
+            if let Some(value) = row.value {
+                text.put(format!("  {}", crate::number::digits(value, 8, row.lights.len() as u8)));
+            }
+        }
         if let Some(picture) = &self.screen {
             text.append(screen_text(picture));
         }
@@ -189,7 +221,9 @@ pub fn processor_text(session: &Session, lines: usize, narrow: bool) -> Text {
     let machine = session.machine();
     let mut text = registers_card(machine);
     text.line();
-    let mut address = machine.halted_at().unwrap_or(machine.pc());
+    // Where the operator lets it go on, that is behind the halt.
+    let halt = machine.halted_at().filter(|_| !machine.set().stops_for_operator());
+    let mut address = halt.unwrap_or(machine.pc());
     for _ in text.lines().count()..lines {
         if narrow {
             text.line().tone(Tone::Strong, machine.set().address(address.into()));

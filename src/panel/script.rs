@@ -11,11 +11,16 @@
 //! see output "fog"        ; the end of what the console has
 //! see screen "ready"      ; somewhere in a line of the screen
 //! see border lamp         ; the colour around it
+//! switches 7300           ; of a front panel: what they say, in the habitual radix
+//! load                    ; and every other action: examine, examine next, deposit, deposit next, start, continue, stop, single,
+//! single                  ; reset, load fields, power
+//! repeat 4 examine next   ; an action several times
+//! see accumulator 0014    ; a row of lights
 //! show                    ; draws the panel
 //! picture "tern.png"      ; a picture of it in a file
 //! ```
 
-use super::{Panel, glyphs};
+use super::{Panel, front, glyphs};
 use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::machine::Event;
 use crate::machine::chip::{COLOURS, Picture};
@@ -39,6 +44,9 @@ enum Action {
     SeeOutput(String),
     SeeScreen(String),
     SeeBorder(usize),
+    SeeRow(String, String),
+    Switches(String),
+    Front(front::Action, u32),
     Show,
     Picture(String),
 }
@@ -59,6 +67,8 @@ const WORDS: &[(&str, &str)] = &[
     ("wait", "wait 500ms"),
     ("type", "type \"text\""),
     ("see", "see digits \"0200A9\", see lamp lit, see output \"text\", see screen \"text\", see border lamp"),
+    ("switches", "switches 7300"),
+    ("repeat", "repeat 4 examine next"),
     ("show", "show"),
     ("picture", "picture \"FILE.png\""),
 ];
@@ -153,9 +163,13 @@ fn action(line: &str, span: Span) -> Result<Action, Diagnostic> {
     let (word, rest) = line.split_once(char::is_whitespace).unwrap_or((line, ""));
     let rest = rest.trim();
     let word = word.to_lowercase();
+    if let Some(action) = front::Action::named(line) {
+        return Ok(Action::Front(action, 1));
+    }
     let Some((_, form)) = WORDS.iter().find(|row| row.0 == word) else {
-        let near = nearest(&word, WORDS.iter().map(|row| row.0));
-        let list = || WORDS.iter().map(|row| row.0).collect::<Vec<_>>().join(", ");
+        let words = || WORDS.iter().map(|row| row.0).chain(front::ACTIONS.iter().map(|row| row.0));
+        let near = nearest(&line.to_lowercase(), words()).or_else(|| nearest(&word, words()));
+        let list = || words().collect::<Vec<_>>().join(", ");
         let help = near
             .map_or_else(|| format!("the words are {}", list()), |near| format!("did you mean `{near}`?"));
         return Err(wrong(span, format!("`{word}` is no word of the panel"), help));
@@ -170,6 +184,15 @@ fn action(line: &str, span: Span) -> Result<Action, Diagnostic> {
         "hold" => Action::Hold(need(rest)?, true),
         "release" => Action::Hold(need(rest)?, false),
         "wait" => Action::Wait(need(rest)?),
+        "switches" => Action::Switches(need(rest)?),
+        "repeat" => {
+            let (count, action) = rest.split_once(char::is_whitespace).ok_or_else(incomplete)?;
+            let action = front::Action::named(action).ok_or_else(incomplete)?;
+            let count = count.parse().ok().filter(|count| (1..=10_000).contains(count)).ok_or_else(|| {
+                wrong(span, format!("`{count}` is no number of times"), "give 1 to 10000, in decimal")
+            })?;
+            Action::Front(action, count)
+        }
         "type" => Action::Type(quoted(rest).ok_or_else(incomplete)?),
         "see" => see(rest).ok_or_else(incomplete)?,
         "picture" => Action::Picture(quoted(rest).filter(|file| !file.is_empty()).ok_or_else(incomplete)?),
@@ -188,7 +211,12 @@ fn see(rest: &str) -> Option<Action> {
         ("output", how) => Some(Action::SeeOutput(quoted(how)?)),
         (_, "lit") => Some(Action::SeeLamp(what.to_string(), true)),
         (_, "dark") => Some(Action::SeeLamp(what.to_string(), false)),
-        _ => None,
+        // A row's name may have two words.
+        _ => {
+            let (row, value) = rest.rsplit_once(char::is_whitespace)?;
+            let is_number = value.chars().all(|c| c.is_ascii_hexdigit());
+            is_number.then(|| Action::SeeRow(row.trim().to_string(), value.to_string()))
+        }
     }
 }
 
@@ -236,13 +264,32 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
         }
         Action::SeeLamp(name, lit) => {
             let view = panel.look();
-            let Some((_, bright)) = view.lamps.iter().find(|lamp| lamp.0 == *name) else {
-                let names: Vec<&str> = view.lamps.iter().map(|lamp| lamp.0.as_str()).collect();
+            let single = view.rows.iter().filter(|row| row.lights.len() == 1);
+            let mut lamps: Vec<(&str, f32)> =
+                view.lamps.iter().map(|(name, bright)| (name.as_str(), *bright)).collect();
+            lamps.extend(single.map(|row| (row.name.as_str(), row.lights[0])));
+            let Some((_, bright)) = lamps.iter().find(|lamp| lamp.0 == *name) else {
+                let names: Vec<&str> = lamps.iter().map(|lamp| lamp.0).collect();
                 let help = format!("its lamps are {}", names.join(", "));
                 return Err(Box::new(wrong(span, format!("the board has no lamp `{name}`"), help)));
             };
             let word = |lit: bool| if lit { "lit" } else { "dark" };
             compare(ran, word(*lit), word(*bright >= 0.5));
+        }
+        Action::SeeRow(name, wanted) => see_row(panel, (name, wanted), span, ran)?,
+        Action::Switches(text) => {
+            let (value, help) = value_of(panel, text, span)?;
+            if !panel.set_switches(value) {
+                let problem = format!("the switches cannot say {text}");
+                return Err(Box::new(wrong(span, problem, help)));
+            }
+        }
+        Action::Front(action, times) => {
+            for _ in 0..*times {
+                panel.act(*action).map_err(|problem| {
+                    Box::new(wrong(span, problem, "`plainbyte boards NAME` shows what the board has"))
+                })?;
+            }
         }
         Action::SeeOutput(wanted) => {
             let output = panel.session().machine().output();
@@ -278,6 +325,46 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
 fn screen(panel: &mut Panel, span: Span) -> Result<Picture, Box<Diagnostic>> {
     let none = || Box::new(wrong(span, "the board has no screen", "look at its lamps, digits or output"));
     panel.look().screen.ok_or_else(none)
+}
+
+/// A number as the board's people write it, and what the switches take.
+fn value_of(panel: &Panel, text: &str, span: Span) -> Result<(u64, String), Box<Diagnostic>> {
+    let Some((_, count)) = panel.switches() else {
+        return Err(Box::new(wrong(span, "the board has no front panel", "look at its keys")));
+    };
+    let set = panel.session().processor();
+    let most = set.habit.literal(set.last_cell(), count);
+    let help = format!("there are {count} of them: give 0 to {most}");
+    let radix = set.habit.table_radix();
+    match crate::number::parse(text, radix) {
+        Ok(value) => Ok((value, help)),
+        Err(error) => {
+            Err(Box::new(wrong(span, format!("`{text}` is no position of switches: {error}"), help)))
+        }
+    }
+}
+
+fn see_row(
+    panel: &mut Panel,
+    (name, wanted): (&str, &str),
+    span: Span,
+    ran: &mut Ran,
+) -> Result<(), Box<Diagnostic>> {
+    let view = panel.look();
+    let Some(row) = view.rows.iter().find(|row| row.name == *name) else {
+        let names: Vec<&str> = view.rows.iter().map(|row| row.name.as_str()).collect();
+        let help = match names.is_empty() {
+            true => "write see digits, see lamp lit, see output, see screen or see border".to_string(),
+            false => format!("its rows of lights are {}", names.join(", ")),
+        };
+        return Err(Box::new(wrong(span, format!("the board has no row of lights `{name}`"), help)));
+    };
+    let set = panel.session().processor();
+    let value = row.lights.iter().fold(0, |value, &bright| value << 1 | u64::from(bright >= 0.5));
+    let shown = crate::number::digits(value, set.habit.table_radix(), row.lights.len() as u8);
+    let same = crate::number::parse(wanted, set.habit.table_radix()).is_ok_and(|wanted| wanted == value);
+    compare(ran, if same { &shown } else { wanted }, &shown);
+    Ok(())
 }
 
 /// Notes what was seen where something else was wanted.

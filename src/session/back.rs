@@ -12,7 +12,7 @@ const MOST: usize = 64;
 /// Cycles between two of them.
 const APART: u64 = 2_000_000;
 /// More than any instruction with an interrupt takes.
-const LONGEST_STEP: u64 = 64;
+const LONGEST_STEP: u64 = 256;
 
 /// The snapshots of a session, oldest first.
 #[derive(Debug, Clone, Default)]

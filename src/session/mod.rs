@@ -37,7 +37,7 @@ pub use trace::{
 use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::image::{Cell, Image};
 use crate::machine::{Event, LoadError, Machine, StopMap, Watching};
-use crate::processor::InstructionSet;
+use crate::processor::{InstructionSet, Role};
 use crate::report::pointed;
 use back::Timeline;
 
@@ -335,6 +335,26 @@ impl Session {
     pub fn reset(&mut self) {
         self.machine.reset();
         self.timeline.touched();
+    }
+
+    /// The power is switched off and on again.
+    pub fn power(&mut self) {
+        self.machine.power();
+        self.timeline.touched();
+    }
+
+    /// Sets a register by its place in the set's list; bits that do not exist are dropped.
+    pub fn set_register(&mut self, place: usize, value: u64) {
+        self.machine.set_register(place, value);
+        self.timeline.touched();
+    }
+
+    /// Where the next instruction stands.
+    pub fn set_pc(&mut self, address: u32) {
+        let program = self.processor().registers.iter().position(|one| one.role == Role::Program);
+        if let Some(place) = program {
+            self.set_register(place, address.into());
+        }
     }
 
     /// The addresses with breakpoints.

@@ -91,6 +91,11 @@ const CHAPTERS: &[Chapter] = &[
         cycles: Some(100_000),
         ..chapter!("border", "a routine that runs anywhere, in the memory of the screen, too", None, 8)
     },
+    chapter!("dusk", "five words for a 12-bit machine: the link lights, and it stops", None, 8),
+    Chapter {
+        listed: 60,
+        ..chapter!("passages-tape", "boats counted from paper tape, printed on a teleprinter", None, 8)
+    },
 ];
 
 /// A board worked by hand, from a script.
@@ -120,6 +125,7 @@ const SITTINGS: &[Sitting] = &[
     sitting!("unset", "tern", &["vectors"], "vectors that nobody set"),
     sitting!("keeper", "fulmar", &[], "opcodes typed, listed and called; numbers converted"),
     sitting!("border", "fulmar", &[], "DATA lines with a loader, and the same bytes at three addresses"),
+    sitting!("dusk", "heron", &[], "five words keyed in at switches, examined, stepped, run and continued"),
 ];
 
 pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {
@@ -131,7 +137,8 @@ pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {
     let sittings: Vec<&Sitting> = SITTINGS.iter().filter(|sitting| is_chosen(sitting.name)).collect();
     if let (Some(name), true) = (&arguments.name, chapters.is_empty() && sittings.is_empty()) {
         let mut names: Vec<&str> = CHAPTERS.iter().map(|chapter| chapter.name).collect();
-        names.extend(SITTINGS.iter().map(|sitting| sitting.name).filter(|name| *name != "border"));
+        let names_twice = ["border", "dusk"];
+        names.extend(SITTINGS.iter().map(|sitting| sitting.name).filter(|name| !names_twice.contains(name)));
         let help = format!("it has {}", names.join(", "));
         return Err(Failure::usage(format!("the tour has no program `{name}`"), help));
     }

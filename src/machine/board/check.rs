@@ -83,6 +83,7 @@ impl Check {
             keyboard,
             jumpers,
             stepper: description.step.and_then(|step| self.stepper(&step, &chips, set)),
+            front: description.front.map(|front| self.front(front, set)),
             console: description.console.map(|console| self.console(&console, clock, &chips)),
             chips,
             keys: self.keys(description.key, set),

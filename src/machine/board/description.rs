@@ -38,6 +38,7 @@ pub(super) struct Description {
     pub(super) jumper: Vec<JumperDescription>,
     pub(super) keying: Option<KeyingDescription>,
     pub(super) step: Option<StepDescription>,
+    pub(super) front: Option<FrontDescription>,
     #[serde(default)]
     pub(super) service: Vec<Spanned<ServiceDescription>>,
 }
@@ -138,6 +139,20 @@ pub(super) struct StepDescription {
     pub(super) active: Option<i64>,
     pub(super) input: Spanned<String>,
     pub(super) except: [i64; 2],
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct FrontDescription {
+    pub(super) switches: Option<Spanned<String>>,
+    pub(super) lights: Spanned<Vec<LightsDescription>>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct LightsDescription {
+    pub(super) name: String,
+    pub(super) shows: Spanned<String>,
 }
 
 #[derive(Debug, Deserialize)]

@@ -74,6 +74,8 @@ pub struct Board {
     pub jumpers: Vec<(String, String)>,
     /// The logic that steps the processor.
     pub stepper: Option<Stepper>,
+    /// Its front panel.
+    pub front: Option<FrontPlace>,
     /// How a program is keyed in.
     pub keying: Option<Keying>,
     /// Its console.
@@ -217,6 +219,37 @@ pub struct Keying {
     pub start: String,
 }
 
+/// A front panel: lights and switches of the processor itself.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FrontPlace {
+    /// The register in which a program reads the switches, by its place.
+    pub switches: Option<usize>,
+    /// The rows of lights from above.
+    pub rows: Vec<FrontRow>,
+}
+
+/// A row of lights.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FrontRow {
+    /// What is printed beside it.
+    pub name: String,
+    /// What it shows.
+    pub shows: Shows,
+}
+
+/// What a row of lights shows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Shows {
+    /// The address that the operator chose, or where the program is.
+    Address,
+    /// The cell there.
+    Data,
+    /// A register, by its place.
+    Register(usize),
+    /// That the machine runs.
+    Run,
+}
+
 /// What the console hangs on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Console {
@@ -255,6 +288,7 @@ impl Board {
             keyboard: None,
             jumpers: vec![],
             stepper: None,
+            front: None,
             keying: None,
             console: None,
             keys: vec![],

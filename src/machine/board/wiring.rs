@@ -2,10 +2,14 @@
 
 use super::check::Check;
 use super::description::{
-    ConsoleDescription, DigitsDescription, JumperDescription, KeyDescription, KeyboardDescription,
-    KeyingDescription, KeypadDescription, PinDescription, StepDescription,
+    ConsoleDescription, DigitsDescription, FrontDescription, JumperDescription, KeyDescription,
+    KeyboardDescription, KeyingDescription, KeypadDescription, LightsDescription, PinDescription,
+    StepDescription,
 };
-use super::{ChipPlace, Console, DigitsPlace, Key, KeyboardPlace, Keying, KeypadPlace, PinPlace};
+use super::{
+    ChipPlace, Console, DigitsPlace, FrontPlace, FrontRow, Key, KeyboardPlace, Keying, KeypadPlace, PinPlace,
+    Shows,
+};
 use crate::machine::chip::{self, Pin};
 use crate::machine::part::{Stepper, Wire};
 use crate::processor::InstructionSet;
@@ -258,6 +262,39 @@ impl Check {
             self.wrong(baud.span(), message, format!("give 1 to {most}"));
         }
         Console::Line((*baud.get_ref()).max(1) as u64)
+    }
+
+    pub(super) fn front(&mut self, front: FrontDescription, set: &'static InstructionSet) -> FrontPlace {
+        let registers = || set.registers.iter().map(|one| one.name).collect::<Vec<_>>().join(", ");
+        let switches = front.switches.and_then(|name| {
+            let place = set.register(name.get_ref());
+            if place.is_none() {
+                let message = format!("the {} has no register `{}`", set.name, name.get_ref());
+                self.wrong(name.span(), message, format!("its registers are {}", registers()));
+            }
+            place
+        });
+        if front.lights.get_ref().len() > 16 {
+            self.wrong(front.lights.span(), "more than 16 rows of lights", "leave some out");
+        }
+        let mut rows = Vec::new();
+        for LightsDescription { name, shows } in front.lights.into_inner() {
+            let found = match shows.get_ref().as_str() {
+                "address" => Some(Shows::Address),
+                "data" => Some(Shows::Data),
+                "run" => Some(Shows::Run),
+                register => set.register(register).map(Shows::Register),
+            };
+            match found {
+                Some(shows) => rows.push(FrontRow { name, shows }),
+                None => {
+                    let message = format!("no lights can show `{}`", shows.get_ref());
+                    let help = format!("give address, data, run or a register: {}", registers());
+                    self.wrong(shows.span(), message, help);
+                }
+            }
+        }
+        FrontPlace { switches, rows }
     }
 
     pub(super) fn keys(

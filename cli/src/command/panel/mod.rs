@@ -1,5 +1,6 @@
 //! `panel`: the operator's view of a board, at the full screen or from a script.
 
+mod front;
 mod keys;
 mod picture;
 mod screen;
@@ -18,7 +19,7 @@ use crossterm::event::{
 };
 use keys::Keys;
 use plain_byte::machine::Event;
-use plain_byte::panel::{Panel, Script, View};
+use plain_byte::panel::{Action, Panel, Script, View};
 use plain_byte::session::{Session, Stop, Tracer};
 use screen::{Screen, Spot};
 use std::io::IsTerminal;
@@ -153,6 +154,8 @@ pub struct State {
     pub said: String,
     /// Where the far end of the serial line is.
     pub console: Option<String>,
+    /// The machine runs: it is not paused, and at a front panel somebody started it.
+    pub goes: bool,
 }
 
 struct Operator {
@@ -202,7 +205,7 @@ fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
         last = begin;
         let drawing = Instant::now();
         // A machine that stands still keeps its lights as they were.
-        if operator.state.running {
+        if operator.panel.has_front() || operator.state.running {
             let seen = operator.panel.since();
             view = seen.behind(&view);
         }
@@ -228,10 +231,11 @@ impl Operator {
             speed: SPEEDS[REAL],
             stopped: None,
             help: false,
-            typing: types && keys.is_empty(),
+            typing: types && keys.is_empty() && !panel.has_front(),
             down: Vec::new(),
             said: far.as_ref().map_or(String::new(), |far| format!("console at {}", far.title)),
             console: far.as_ref().map(|far| far.title.clone()),
+            goes: panel.is_running(),
         };
         Self {
             panel,
@@ -270,7 +274,8 @@ impl Operator {
     /// Lets the machine run for the real time that has passed; as fast as it can, until there is just time to draw before
     /// `due`.
     fn run(&mut self, elapsed: Duration, due: Instant) {
-        if !self.state.running {
+        self.state.goes = self.state.running && self.panel.is_running();
+        if !self.state.goes {
             return;
         }
         let clock = self.panel.session().machine().board().clock as f64;
@@ -281,6 +286,10 @@ impl Operator {
                 while self.owed >= 1.0 {
                     self.owed -= 1.0;
                     self.panel.session_mut().step();
+                    if self.panel.session().machine().halted_at().is_some() && self.panel.has_front() {
+                        let _ = self.panel.act(Action::Stop);
+                        break;
+                    }
                 }
                 Stop::Cycles
             }
@@ -310,7 +319,7 @@ impl Operator {
             let set = self.panel.session().processor();
             self.state.stopped = Some(stop.words(set));
             // Where the machine waits for an interrupt, the next key may bring it.
-            self.state.running = matches!(stop, Stop::Halt | Stop::Endless);
+            self.state.running = self.panel.has_front() || matches!(stop, Stop::Halt | Stop::Endless);
         } else {
             self.state.stopped = None;
         }
@@ -356,7 +365,36 @@ impl Operator {
         self.queue.push(legend);
     }
 
+    /// An action of a front panel.
+    fn act(&mut self, action: Action) {
+        self.state.running = true;
+        self.state.stopped = None;
+        self.state.said = match self.panel.act(action) {
+            Ok(()) => action.words().to_string(),
+            Err(problem) => problem,
+        };
+    }
+
+    fn switch(&mut self, value: u64) {
+        if self.panel.set_switches(value) {
+            let set = self.panel.session().processor();
+            self.state.said = format!("switches {}", set.cell(value));
+        }
+    }
+
+    /// A digit goes into the switches from the right; what leaves them on the left is gone.
+    fn digit(&mut self, digit: u32) {
+        let set = self.panel.session().processor();
+        let radix = set.habit.table_radix();
+        if let Some((value, _)) = self.panel.switches().filter(|_| digit < radix) {
+            self.switch((value * u64::from(radix) + u64::from(digit)) & set.last_cell());
+        }
+    }
+
     fn step(&mut self) {
+        if self.panel.has_front() {
+            return self.act(Action::Single);
+        }
         self.state.running = false;
         self.state.stopped = None;
         let step = self.panel.session_mut().step();
@@ -386,6 +424,14 @@ impl Operator {
     fn spot(&mut self, spot: Spot) {
         match spot {
             Spot::Key(legend) => self.tap(legend),
+            Spot::Act(action) => self.act(action),
+            Spot::Switch(bit) => {
+                let value = self.panel.switches().map_or(0, |switches| switches.0);
+                self.switch(value ^ 1 << bit);
+            }
+            Spot::Run if self.panel.has_front() => {
+                self.act(if self.panel.is_running() { Action::Stop } else { Action::Continue });
+            }
             Spot::Run => self.state.running = !self.state.running,
             Spot::Step => self.step(),
             Spot::Slower => self.faster(-1),
@@ -425,6 +471,13 @@ impl Operator {
             KeyCode::Char('+' | '=') => self.faster(1),
             KeyCode::Char('-') => self.faster(-1),
             KeyCode::Char('?') => self.state.help = true,
+            KeyCode::Char(letter) if self.panel.has_front() => {
+                match (letter.to_digit(8), front::action(letter)) {
+                    (Some(digit), _) => self.digit(digit),
+                    (None, Some(action)) => self.act(action),
+                    _ => {}
+                }
+            }
             KeyCode::Char(letter) => {
                 if let Some(legend) = self.keys.of(letter) {
                     self.tap(legend);

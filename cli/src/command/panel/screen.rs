@@ -2,9 +2,9 @@
 //! right, or below on narrow terminals; board, state, speed and time in the last line.
 
 use super::keys::{Key, Keys};
-use super::{Speed, State, text_screen};
+use super::{Speed, State, front, text_screen};
 use plain_byte::number::{clock_text, thousands, time_text};
-use plain_byte::panel::{Panel, View, glyphs, processor_text};
+use plain_byte::panel::{Action, Panel, View, glyphs, processor_text};
 use plain_byte::report::{Text, Tone};
 use ratatui::Frame;
 use ratatui::layout::{Constraint, Layout, Position, Rect};
@@ -15,8 +15,8 @@ use ratatui::widgets::{Block, BorderType, Clear, Paragraph, Wrap};
 const AMBER: Color = Color::Rgb(0xFF, 0xB0, 0x40);
 pub const SLATE: Color = Color::Rgb(0x1C, 0x22, 0x2B);
 pub const TEXT: Color = Color::Rgb(0xD8, 0xDE, 0xE6);
-const FAINT: Color = Color::Rgb(0x7A, 0x86, 0x96);
-const LINE: Color = Color::Rgb(0x45, 0x50, 0x60);
+pub const FAINT: Color = Color::Rgb(0x7A, 0x86, 0x96);
+pub const LINE: Color = Color::Rgb(0x45, 0x50, 0x60);
 /// The back of a digit, and a segment that is not lit.
 const GLASS: Color = Color::Rgb(0x12, 0x16, 0x1C);
 const UNLIT: Color = Color::Rgb(0x2A, 0x30, 0x38);
@@ -25,6 +25,9 @@ const UNLIT: Color = Color::Rgb(0x2A, 0x30, 0x38);
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Spot {
     Key(String),
+    /// A switch of a front panel, by its bit.
+    Switch(u8),
+    Act(Action),
     Run,
     Step,
     Slower,
@@ -37,15 +40,15 @@ pub enum Spot {
 /// Where everything was drawn, for the mouse.
 #[derive(Debug, Default)]
 pub struct Screen {
-    spots: Vec<(Rect, Spot)>,
+    pub spots: Vec<(Rect, Spot)>,
 }
 
-fn faint() -> Style {
+pub fn faint() -> Style {
     Style::new().fg(FAINT)
 }
 
 /// A colour between unlit and amber. Five steps at least can be told apart.
-fn glow(bright: f32) -> Color {
+pub fn glow(bright: f32) -> Color {
     let steps = (bright * 8.0).round() / 8.0;
     let mix = |dark: u8, light: u8| (f32::from(dark) + (f32::from(light) - f32::from(dark)) * steps) as u8;
     Color::Rgb(mix(0x2A, 0xFF), mix(0x30, 0xB0), mix(0x38, 0x40))
@@ -73,6 +76,16 @@ impl Screen {
             left
         } else if machine.board().console.is_none() {
             main
+        } else if panel.has_front() && whole.width < 100 {
+            // A front panel needs the room: the console comes while somebody types.
+            if state.typing {
+                let [above, below] =
+                    Layout::vertical([Constraint::Min(10), Constraint::Percentage(45)]).areas(main);
+                self.console(frame, below, panel, state);
+                above
+            } else {
+                main
+            }
         } else if whole.width >= 100 {
             let [left, right] = Layout::horizontal([Constraint::Length(62), Constraint::Min(30)]).areas(main);
             self.console(frame, right, panel, state);
@@ -83,7 +96,8 @@ impl Screen {
             self.console(frame, below, panel, state);
             above
         };
-        let digits = u16::from(!view.digits.is_empty()) * 7;
+        let tall = if whole.height >= 36 { 2 } else { 1 };
+        let digits = u16::from(!view.digits.is_empty()) * 7 + front::light_lines(view, tall);
         // Where there is room a lamp is three lines high.
         let lamps = match view.lamps.len() as u16 {
             0 => 0,
@@ -96,24 +110,39 @@ impl Screen {
             Constraint::Min(0),
         ])
         .areas(main);
-        lights(frame, above, view);
+        if view.rows.is_empty() {
+            lights(frame, above, view);
+        } else {
+            let area = Rect::new(above.x, above.y + 1, above.width, above.height.saturating_sub(1));
+            front::lights(frame, inset(area), panel, view, tall);
+        }
         frame.render_widget(
             Paragraph::new(reading_lines(panel, view, state)).wrap(Wrap { trim: true }),
             inset(reading),
         );
-        let used = self.keypad(frame, below, keys, state);
+        let used = match panel.has_front() {
+            true => front::controls(self, frame, inset(below), panel, view),
+            false => self.keypad(frame, below, keys, state),
+        };
         // What the processor holds can be read only while it does not run.
-        if !state.running || state.stopped.is_some() || matches!(state.speed, Speed::Steps(_)) {
+        if !state.running
+            || !panel.is_running()
+            || state.stopped.is_some()
+            || matches!(state.speed, Speed::Steps(_))
+        {
             let top = (below.y + used + 1).min(below.bottom());
             let area = inset(Rect::new(below.x, top, below.width, below.bottom() - top));
             let lines = usize::from(area.height).min(16);
-            let text = processor_text(panel.session(), lines, area.width < 50);
-            frame.render_widget(Paragraph::new(toned(&text)), area);
+            // A head without what belongs below it says nothing.
+            if lines >= 4 {
+                let text = processor_text(panel.session(), lines, area.width < 50);
+                frame.render_widget(Paragraph::new(toned(&text)), area);
+            }
         }
         self.actions(frame, actions, machine.takes_typing(), state);
         status_line(frame, status, panel, state);
         if state.help {
-            help(frame, whole, keys, machine.takes_typing());
+            help(frame, whole, keys, (machine.takes_typing(), panel.has_front()));
         }
     }
 
@@ -203,7 +232,7 @@ impl Screen {
     /// The actions, the same on every board and always in the same place.
     fn actions(&mut self, frame: &mut Frame<'_>, area: Rect, types: bool, state: &State) {
         let mut list = vec![
-            ("Space", if state.running { "pause" } else { "run" }, Spot::Run),
+            ("Space", if state.goes { "pause" } else { "run" }, Spot::Run),
             (".", "step", Spot::Step),
             ("-", "slower", Spot::Slower),
             ("+", "faster", Spot::Faster),
@@ -349,13 +378,16 @@ fn reading_lines(panel: &Panel, view: &View, state: &State) -> Vec<Line<'static>
         first.push(Span::styled(format!("{name} "), faint()));
         first.push(Span::raw(format!("{}   ", glyphs(row))));
     }
-    let pc = machine.pc();
-    let (decoded, _) = plain_byte::session::instruction_at(machine, pc);
+    // At a front panel the operator looks where the address lights say.
+    let pc = panel.shown_address();
+    let (decoded, cells) = plain_byte::session::instruction_at(machine, pc);
     let text = decoded.map_or(String::new(), |one| {
         one.text(set, &|address| panel.session().label(address as u32).map(String::from))
     });
     first.push(Span::styled("at ", faint()));
-    first.push(Span::raw(format!("{} {text}", set.address(pc.into()))));
+    let cells: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
+    let cells = if panel.has_front() { format!("{}  ", cells.join(" ")) } else { String::new() };
+    first.push(Span::raw(format!("{} {cells}{text}", set.address(pc.into()))));
     let second = match &state.stopped {
         Some(words) => words.clone(),
         None => state.said.clone(),
@@ -374,6 +406,7 @@ fn status_line(frame: &mut Frame<'_>, area: Rect, panel: &Panel, state: &State) 
     };
     let word = match (&state.stopped, state.running) {
         (Some(_), _) => "■ stopped",
+        (None, true) if !state.goes => "■ stopped",
         (None, true) => "▶ running",
         (None, false) => "‖ paused",
     };
@@ -381,7 +414,7 @@ fn status_line(frame: &mut Frame<'_>, area: Rect, panel: &Panel, state: &State) 
     let cycles = machine.cycles();
     let line = Line::from(vec![
         Span::styled(format!(" {} ", board.name), Style::new().add_modifier(Modifier::BOLD)),
-        Span::styled(format!("{word}  "), Style::new().fg(if state.running { AMBER } else { TEXT })),
+        Span::styled(format!("{word}  "), Style::new().fg(if state.goes { AMBER } else { TEXT })),
         Span::raw(format!(
             "{} {}  {speed}  {} {}  {}",
             board.set.name,
@@ -394,7 +427,7 @@ fn status_line(frame: &mut Frame<'_>, area: Rect, panel: &Panel, state: &State) 
     frame.render_widget(Paragraph::new(line).style(style), area);
 }
 
-fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, console: bool) {
+fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, (console, state_front): (bool, bool)) {
     let mut lines = vec![
         Line::styled("The keys, the same on every board", Style::new().add_modifier(Modifier::BOLD)),
         Line::from("Space  run or pause        .  one instruction"),
@@ -403,6 +436,14 @@ fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, console: bool) {
     ];
     if console {
         lines.push(Line::from("Tab    type at the console or keyboard, and back"));
+    }
+    if state_front {
+        lines.push(Line::from(""));
+        lines.push(Line::styled(
+            "The front panel: digits go into the switches",
+            Style::new().add_modifier(Modifier::BOLD),
+        ));
+        lines.extend(front::help().into_iter().map(Line::from));
     }
     if !keys.pad.is_empty() {
         lines.push(Line::from(""));
@@ -465,6 +506,7 @@ mod tests {
             down: vec!["GO".to_string()],
             said: "pressed GO".to_string(),
             console: None,
+            goes: true,
         };
         let mut terminal = Terminal::new(TestBackend::new(width, height)).expect("a terminal");
         let mut screen = Screen::default();
@@ -493,13 +535,14 @@ mod tests {
         insta::assert_snapshot!("tern_80x24", drawn("tern", (80, 24), false).0);
         insta::assert_snapshot!("puffin_80x24", drawn("puffin", (80, 24), false).0);
         insta::assert_snapshot!("fulmar_80x24", drawn("fulmar", (80, 24), false).0);
+        insta::assert_snapshot!("heron_80x24", drawn("heron", (80, 24), false).0);
         insta::assert_snapshot!("help_80x24", drawn("tern", (80, 24), true).0);
     }
 
     #[test]
     fn no_size_is_too_small_to_be_drawn() {
         for size in [(1, 1), (2, 40), (40, 2), (10, 10), (79, 23), (300, 100)] {
-            for board in ["tern", "puffin", "plover", "fulmar"] {
+            for board in ["tern", "puffin", "plover", "fulmar", "heron"] {
                 drawn(board, size, true);
             }
         }
