@@ -219,7 +219,7 @@ pub fn control_name(value: u64) -> Option<&'static str> {
 /// Every notation of a value at once.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Notations {
-    /// The width that was taken: 8, 16, 32 or 64 bits.
+    /// The width that was taken: 8, 16, 32 or 64 bits, or that of a word.
     pub bits: u8,
     /// Hex as Intel's people write it.
     pub hex: String,
@@ -237,15 +237,47 @@ pub struct Notations {
     pub low: Option<u8>,
     /// The character or the control character's name, for values below 128.
     pub character: Option<String>,
+    /// The halves of a word in octal, the left one first.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub halves: Option<[String; 2]>,
+    /// A word as six-bit text, 20h to 5Fh from 0 on.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub six_bit: Option<String>,
+    /// A word as seven-bit text, where more than one character goes into it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub seven_bit: Option<String>,
 }
 
 impl Notations {
     /// Takes the narrowest of 8, 16, 32 and 64 bits that holds the value, as unsigned or as two's complement.
     pub fn of(value: i64) -> Self {
-        let bits = [8u8, 16, 32]
-            .into_iter()
-            .find(|&bits| value >= -(1i64 << (bits - 1)) && value < 1i64 << bits)
-            .unwrap_or(64);
+        let bits = [8u8, 16, 32].into_iter().find(|&bits| fits(value, bits)).unwrap_or(64);
+        Self::in_bits(value, bits)
+    }
+
+    /// A word of so many bits; `None` where the value has more.
+    pub fn of_word(value: i64, bits: u8) -> Option<Self> {
+        fits(value, bits).then(|| {
+            let plain = Self::in_bits(value, bits);
+            let word = plain.unsigned;
+            let half = bits / 2;
+            let halves = [word >> half, word & ((1 << half) - 1)].map(|one| digits(one, 8, half));
+            let text = |width: u8, first: u64| -> String {
+                let codes =
+                    (0..bits / width).map(|at| word >> (bits - width * (at + 1)) & ((1 << width) - 1));
+                codes.map(|code| character(code + first)).collect()
+            };
+            Self {
+                binary: grouped(&digits(word, 2, bits), 3),
+                halves: Some(halves),
+                six_bit: Some(text(6, 0x20)),
+                seven_bit: (bits >= 14).then(|| text(7, 0)),
+                ..plain
+            }
+        })
+    }
+
+    fn in_bits(value: i64, bits: u8) -> Self {
         let mask = if bits == 64 { u64::MAX } else { (1 << bits) - 1 };
         let unsigned = value as u64 & mask;
         let shift = 64 - u32::from(bits);
@@ -263,8 +295,16 @@ impl Notations {
             high: (bits == 16).then_some((unsigned >> 8) as u8),
             low: (bits == 16).then_some(unsigned as u8),
             character,
+            halves: None,
+            six_bit: None,
+            seven_bit: None,
         }
     }
+}
+
+/// True where so many bits hold the value, as unsigned or as two's complement.
+fn fits(value: i64, bits: u8) -> bool {
+    value >= -(1i64 << (bits - 1)) && value < 1i64 << bits
 }
 
 /// Digits in groups, counted from the right, with a blank between.

@@ -279,6 +279,25 @@ fn literals_and_links_stand_once_at_the_end_of_their_page() {
     assert_eq!(last.pool[0].address, 0o377);
 }
 
+#[test]
+fn blocks_without_labels_are_skips_with_jumps() {
+    let source = "        org 200\n        cycle\n        iac\n        leave mi\n        endcycle\n        when z\n        iac\n        otherwise\n        cma\n        endwhen\n        hlt\n";
+    let expected = [0o7001, 0o7510, 0o5204, 0o5200, 0o7440, 0o5210, 0o7001, 0o5211, 0o7040, 0o7402];
+    assert_eq!(cells(source), expected);
+    // A block that reaches into the next page jumps through the pool.
+    let long = format!(
+        "        org 200\n        when nz\n        copies 170\n        nop\n        endcopies\n        org 400\n        nop\n        endwhen\n        hlt\n"
+    );
+    let assembly = built(&long);
+    assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
+    assert_eq!(assembly.image.cells_at(0o200, 2), [0o7450, 0o5777]);
+    assert_eq!(assembly.image.cells_at(0o377, 1), [0o401]);
+    for condition in ["z", "eq", "nz", "ne", "mi", "m", "pl", "p", "l", "nl", "zl"] {
+        let assembly = built(&format!("        org 200\n        cycle\n        endcycle {condition}\n"));
+        assert!(assembly.succeeded(), "{condition}: {:?}", assembly.diagnostics);
+    }
+}
+
 fn machine(source: &str) -> Machine {
     let assembly = built(source);
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);

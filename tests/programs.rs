@@ -13,6 +13,9 @@ const SORT: &str = include_str!("../benches/programs/sort.asm");
 const SIEVE_6502: &str = include_str!("../benches/programs/sieve-6502.asm");
 const CRC32_6502: &str = include_str!("../benches/programs/crc32-6502.asm");
 const SORT_6502: &str = include_str!("../benches/programs/sort-6502.asm");
+const SIEVE_PDP8: &str = include_str!("../benches/programs/sieve-pdp8.asm");
+const CRC24_PDP8: &str = include_str!("../benches/programs/crc24-pdp8.asm");
+const SORT_PDP8: &str = include_str!("../benches/programs/sort-pdp8.asm");
 
 /// A program for every processor that has one of its own.
 fn every(i8080: &'static str, mos6502: &'static str) -> impl Iterator<Item = (&'static str, &'static str)> {
@@ -33,7 +36,7 @@ fn ran(cpu: &str, source: &str) -> Machine {
         machine.set_register(stack, 0xF000);
     }
     let stopped = machine.run(u64::MAX, Watching::Nothing);
-    assert!(matches!(stopped, Stopped::Halt | Stopped::Endless), "{stopped:?}");
+    assert!(matches!(stopped, Stopped::Halt | Stopped::Stop | Stopped::Endless), "{stopped:?}");
     machine
 }
 
@@ -98,6 +101,31 @@ fn the_sort_sorts_and_each_chip_takes_its_own_time() {
         times[1].1,
         passes * pair_8085 - 249 * 3 + around(pass_8085, 7 + 6 + 4 + 10, 10 + 7 + 7 + 5) - 3 - 3
     );
+}
+
+/// The 12-bit machine starts where its programs say, and has the same three jobs in its own sizes.
+#[test]
+fn the_12_bit_machine_sieves_sums_and_sorts() {
+    let cell = |machine: &Machine, source: &str, name: &str| {
+        let assembly = assemble("program", &mut Texts::one("program", source), &Options::default());
+        machine.cell(assembly.symbols.value(name).expect(name) as u32)
+    };
+    let prime =
+        |number: &u32| (2..*number).take_while(|step| step * step <= *number).all(|step| number % step != 0);
+    assert_eq!(cell(&ran("pdp8", SIEVE_PDP8), SIEVE_PDP8, "found"), (2..2048).filter(prime).count() as u64);
+    let mut crc = 0xB7_04CE_u32;
+    for at in 0..512u32 {
+        crc ^= ((at * 7) & 0xFF) << 16;
+        for _ in 0..8 {
+            crc = if crc & 0x80_0000 == 0 { crc << 1 } else { crc << 1 ^ 0x186_4CFB };
+        }
+    }
+    let machine = ran("pdp8", CRC24_PDP8);
+    let halves = ["upper", "lower"].map(|name| cell(&machine, CRC24_PDP8, name) as u32);
+    assert_eq!(halves[0] << 12 | halves[1], crc);
+    let machine = ran("pdp8", SORT_PDP8);
+    let cells: Vec<u64> = (0o2000..0o2000 + 250).map(|at| machine.cell(at)).collect();
+    assert_eq!(cells, (1..=250).collect::<Vec<u64>>());
 }
 
 #[test]

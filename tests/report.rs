@@ -246,6 +246,31 @@ fn values_are_shown_in_every_notation() {
 }
 
 #[test]
+fn a_word_is_shown_as_the_people_of_word_machines_read_it() {
+    let shown = |value: i64, bits: u8| {
+        let word = Notations::of_word(value, bits).expect("it fits");
+        let text = notations(&word).to_string();
+        text.lines()
+            .map(|line| line.split_whitespace().collect::<Vec<_>>().join(" "))
+            .collect::<Vec<_>>()
+            .join("|")
+    };
+    assert_eq!(
+        shown(0o4142, 12),
+        "hex 862h|decimal 2146|signed -1950|octal 4142|binary 100 001 100 010|halves 41 42|six-bit \"AB\"|width 12 bits"
+    );
+    assert_eq!(
+        shown(-1, 12),
+        "hex 0FFFh|decimal 4095|signed -1|octal 7777|binary 111 111 111 111|halves 77 77|six-bit \"__\"|width 12 bits"
+    );
+    // FOGGY in seven bits a letter, the last bit left over.
+    let foggy = b"FOGGY".iter().fold(0, |word, &letter| word << 7 | i64::from(letter)) << 1;
+    let text = shown(foggy, 36);
+    assert!(text.contains("|halves 432370 743662|") && text.contains("seven-bit \"FOGGY\""), "{text}");
+    assert!(Notations::of_word(4096, 12).is_none() && Notations::of_word(-2049, 12).is_none());
+}
+
+#[test]
 fn times_and_clocks_have_units_that_fit() {
     let rows = [
         (0, "0 s"),

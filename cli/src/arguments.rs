@@ -455,6 +455,9 @@ pub struct ValueArguments {
     /// An expression: numbers as 0FFh, 0xFF, $FF, 255, 1010b, 17o, 'A', with the operators of C, `low` and `high`
     #[arg(value_name = "EXPRESSION", required = true, allow_negative_numbers = true)]
     pub expression: Vec<String>,
+    /// Processor: on a word machine bare digits are octal, and the value is that of a word
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
     /// Print the notations as JSON
     #[arg(long)]
     pub json: bool,

@@ -2,12 +2,14 @@
 //! where the block ends.
 
 use super::emit::Field;
+use super::expression::Value;
 use super::instruction::{Rows, rows_of};
 use super::lexer::Kind;
+use super::pages::Reference;
 use super::parser::{Cursor, LineKind, Parser};
 use super::symbols::SymbolId;
 use crate::diagnostic::{Diagnostic, Span, nearest};
-use crate::processor::{Condition, InstructionSet, LONGEST, MOST_OPERANDS, Shape, encode};
+use crate::processor::{Condition, Flow, InstructionSet, LONGEST, MOST_OPERANDS, Shape, encode};
 
 /// An operand that waits for the address of the block's end.
 #[derive(Debug, Clone, Copy)]
@@ -16,6 +18,7 @@ pub(super) struct Hole {
     field: Field,
     /// Which branch of the blocks it belongs to.
     number: u32,
+    span: Span,
 }
 
 /// An open block.
@@ -119,15 +122,21 @@ impl Parser<'_> {
         let count = encode(row, before as u32, &operands[..row.operands.len()], &mut cells);
         let (piece, offset) = self.place();
         self.emit(&cells[..count], span);
+        let shape = row.operands.first().copied();
+        if let (Some(Shape::Page), Some(target)) = (shape, target) {
+            self.refer((piece, offset), before, Reference::default(), Value::Known(target as i64), span);
+        }
         let kind =
             LineKind::Generated { count: (self.location - before) as u32, row: (first + at) as u16 + 1 };
         self.record(span.source, line, before, kind);
-        let field = Field::Operand(row.operands[0]);
+        // The operand stands in the first cell or behind it.
+        let behind = u32::from(shape? != Shape::Page);
         let number = self.settling.branches;
         (target.is_none() && !self.output.overrun).then_some(Hole {
-            place: (piece, offset + 1),
-            field,
+            place: (piece, offset + behind),
+            field: Field::Operand(shape?),
             number,
+            span,
         })
     }
 
@@ -149,7 +158,13 @@ impl Parser<'_> {
             None => set.near_jump,
         };
         let near_row = near.and_then(|near| rows_of(set, near)).map(|found| &found.rows[0]);
-        let is_near = near_row.is_some_and(|row| row.operands[0] == Shape::Relative);
+        if let (Some(one), true) = (condition, near_row.is_some_and(|row| row.flow == Flow::Skip)) {
+            // A skip passes over the jump where it is not to be taken.
+            let around = if holds { one.fails } else { one.holds };
+            self.transfer(set, around, None, span, line);
+            return self.transfer(set, set.jump, target, span, line);
+        }
+        let is_near = near_row.is_some_and(|row| row.operands.first() == Some(&Shape::Relative));
         let reaches = match (near_row, target) {
             (Some(row), Some(target)) if is_near => {
                 let distance = self.distance(target as i64, self.location as i64 + row.cells() as i64);
@@ -173,6 +188,9 @@ impl Parser<'_> {
     fn fill_hole(&mut self, hole: Option<Hole>) {
         let Some(hole) = hole else { return };
         let start = self.output.pieces.get(hole.place.0 as usize).map_or(0, |piece| piece.start);
+        if hole.field == Field::Operand(Shape::Page) {
+            return self.reach(hole.place, start + hole.place.1, self.location, hole.span);
+        }
         let distance = self.location as i64 - (i64::from(start + hole.place.1) + 1);
         if hole.field == Field::Operand(Shape::Relative) && distance > 0x7F {
             // The walk is repeated with a jump here.

@@ -114,6 +114,17 @@ impl Parser<'_> {
         }
     }
 
+    /// Lets an instruction at `at` that is out already name the cell.
+    pub(super) fn reach(&mut self, place: (u32, u32), at: u32, address: u64, span: Span) {
+        match page_field(address, at) {
+            Some(bits) => self.patch_word(place, bits),
+            None => {
+                let (value, reference) = (Value::Known(address as i64), Reference::default());
+                self.pages.waiting.push(Waiting { place, at, value, reference, span, line: usize::MAX });
+            }
+        }
+    }
+
     /// Settles the operands that wait, and puts the pools out.
     pub(super) fn finish_pages(&mut self) {
         for waiting in std::mem::take(&mut self.pages.waiting) {

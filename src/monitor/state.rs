@@ -172,7 +172,10 @@ impl Monitor {
     }
 
     pub(super) fn value(&mut self, rest: &str, _: &mut dyn Host) -> Done {
-        Ok(notations(&Notations::of(self.value_of(rest)?)))
+        let value = self.value_of(rest)?;
+        let set = self.session.processor();
+        let word = Notations::of_word(value, set.cell_bits).filter(|_| set.is_word_machine());
+        Ok(notations(&word.unwrap_or_else(|| Notations::of(value))))
     }
 
     pub(super) fn type_text(&mut self, rest: &str, _: &mut dyn Host) -> Done {

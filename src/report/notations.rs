@@ -22,6 +22,15 @@ pub fn notations(value: &Notations) -> Text {
             format!("{}h {}h, decimal {high} {low}", digits(high.into(), 16, 8), digits(low.into(), 16, 8)),
         );
     }
+    if let Some([left, right]) = &value.halves {
+        row("halves", format!("{left} {right}"));
+    }
+    if let Some(text) = &value.six_bit {
+        row("six-bit", format!("\"{text}\""));
+    }
+    if let Some(text) = &value.seven_bit {
+        row("seven-bit", format!("\"{text}\""));
+    }
     if let Some(character) = &value.character {
         row("character", character.clone());
     }
