@@ -2,7 +2,7 @@
 
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::image::{Settings, data_lines};
-use plain_byte::panel::{Panel, Script};
+use plain_byte::panel::{NoFiles, Panel, Script};
 use plain_byte::processor::{decode, mos6502};
 use plain_byte::session::cases::Cases;
 use plain_byte::session::{Limits, Session, Stop};
@@ -14,7 +14,7 @@ fn panel() -> Panel {
 /// Runs a script and tells what was seen otherwise.
 fn run(panel: &mut Panel, text: &str) {
     let script = Script::parse(text).expect("a script");
-    let ran = script.run(panel, &mut |_, _| Ok(())).expect("it can be carried out");
+    let ran = script.run(panel, &mut NoFiles).expect("it can be carried out");
     assert_eq!(ran.failed, 0, "{}", ran.text);
 }
 
@@ -46,7 +46,7 @@ fn the_keyboard_makes_every_character() {
         typed(&mut panel, "\r");
     }
     let script = Script::parse("type \"é\"").expect("a script");
-    let error = script.run(&mut panel, &mut |_, _| Ok(())).expect_err("no key makes it");
+    let error = script.run(&mut panel, &mut NoFiles).expect_err("no key makes it");
     assert_eq!(error.message, "the keyboard of the board fulmar has no key that makes 'é'");
 }
 

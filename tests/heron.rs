@@ -3,7 +3,7 @@
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::image::{Format, Image, Segment, Settings};
 use plain_byte::machine::{Board, Event, Machine, Stopped, Watching, shipped};
-use plain_byte::panel::{ACTIONS, Action, Panel, Script};
+use plain_byte::panel::{ACTIONS, Action, Files, NoFiles, Panel, Script};
 use plain_byte::processor::pdp8::PDP8;
 use plain_byte::session::Session;
 use proptest::prelude::*;
@@ -194,7 +194,7 @@ fn a_session_knows_the_machine_by_name() {
 fn worked(script: &str) -> (String, usize) {
     let mut panel = Panel::new(Session::shipped("heron").expect("it opens"));
     let script = Script::parse(script).expect("it reads");
-    let ran = script.run(&mut panel, &mut |_, _| Ok(())).expect("it can be carried out");
+    let ran = script.run(&mut panel, &mut NoFiles).expect("it can be carried out");
     (ran.text.to_string(), ran.failed)
 }
 
@@ -202,6 +202,57 @@ fn worked(script: &str) -> (String, usize) {
 fn the_program_keyed_in_at_the_panel_halts_on_the_link() {
     let (text, failed) = worked(include_str!("../demo/dusk.panel"));
     assert_eq!(failed, 0, "{text}");
+}
+
+/// The tape that a script asks for, and what is punched.
+struct Shelf {
+    tape: Vec<u8>,
+    punched: Vec<(String, Vec<u8>)>,
+}
+
+impl Files for Shelf {
+    fn picture(&mut self, _: &mut Panel, _: &str) -> Result<(), String> {
+        Ok(())
+    }
+    fn tape(&mut self, _: &str) -> Result<Vec<u8>, String> {
+        Ok(self.tape.clone())
+    }
+    fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), String> {
+        self.punched.push((file.to_string(), tape.to_vec()));
+        Ok(())
+    }
+}
+
+/// Keyed in word by word, the loader reads the other program from its tape.
+#[test]
+fn a_loader_keyed_in_at_the_panel_reads_a_tape() {
+    let source = include_str!("../demo/dusk.asm");
+    let dusk = assemble("dusk", &mut Texts::one("dusk", source), &Options::default()).image;
+    let mut shelf = Shelf { tape: tape_of("read-in", &dusk), punched: vec![] };
+    let mut panel = Panel::new(Session::shipped("heron").expect("it opens"));
+    let script = Script::parse(include_str!("../demo/read-in.panel")).expect("it reads");
+    let ran = script.run(&mut panel, &mut shelf).expect("it can be carried out");
+    assert_eq!(ran.failed, 0, "{}", ran.text);
+    // The script keys in what the source says.
+    let loader = include_str!("../demo/read-in.asm");
+    let loader = assemble("read-in", &mut Texts::one("read-in", loader), &Options::default()).image;
+    for (at, cell) in loader.segments().iter().flat_map(|one| (one.start..).zip(&one.cells)).take(20) {
+        let is_kept = [0o7763, 0o7772, 0o7773].contains(&at);
+        assert!(is_kept || panel.session().cell(at) == *cell, "{at:05o}");
+    }
+}
+
+/// A program that punches itself as a tape for the loader: what comes out can be read back.
+#[test]
+fn a_tape_that_a_program_punched_is_read_back() {
+    let source = "        org 200\nstart:  tad #200\n        jms punch\nnext:   tad at\n        jms upper\n        tad #100\n        jms punch\n        tad at\n        and #77\n        jms punch\n        tad i at\n        jms upper\n        jms punch\n        tad i at\n        and #77\n        jms punch\n        isz at\n        tad at\n        tad #-240\n        sza cla\n        jmp next\n        tad #200\n        jms punch\n        hlt\nupper:  dw 0\n        bsw\n        and #77\n        jmp i upper\npunch:  dw 0\n        pls\n        psf\n        jmp $-1\n        cla\n        jmp i punch\nat:     dw start\n";
+    let mut machine = heron(source);
+    assert_eq!(machine.run(1_000_000_000, Watching::Nothing), Stopped::Stop);
+    let tape = machine.punched().expect("a punch").to_vec();
+    let image = format("read-in").read(&tape, &Settings::default()).expect("it is whole");
+    let again: Vec<u64> = image.cells_at(0o200, 0o27).to_vec();
+    let program = assemble("test", &mut Texts::one("test", source), &Options::default().set(&PDP8)).image;
+    assert_eq!(again, program.cells_at(0o200, 0o27));
 }
 
 #[test]
@@ -278,6 +329,7 @@ fn mistakes_in_a_script_for_a_front_panel_are_told() {
     let carried_out = [
         ("switches 17777", "the switches cannot say 17777", "there are 12 of them: give 0 to 7777"),
         ("switches 8", "`8` is no position of switches", "give 0 to 7777"),
+        ("tape \"none\"", "there is no `none` here", "read-in:FILE"),
         ("see lamp 7", "the board has no row of lights `lamp`", "address, data"),
         ("see dusk lit", "the board has no lamp `dusk`", "link"),
         (
@@ -289,7 +341,7 @@ fn mistakes_in_a_script_for_a_front_panel_are_told() {
     for (script, problem, help) in carried_out {
         let mut panel = Panel::new(Session::shipped("heron").expect("it opens"));
         let script = Script::parse(script).expect("it reads");
-        let error = script.run(&mut panel, &mut |_, _| Ok(())).expect_err(problem);
+        let error = script.run(&mut panel, &mut NoFiles).expect_err(problem);
         assert!(
             error.message.contains(problem) && error.help.contains(help),
             "{} {}",

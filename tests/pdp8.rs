@@ -81,7 +81,8 @@ fn state(random: &mut Random) -> State {
         mq: word(random),
         pc,
         field,
-        next_field: if bits & 2 != 0 { field } else { (bits >> 23 & 7) as u16 },
+        // Another one than the field itself only where it was chosen.
+        next_field: if bits & 32 == 0 { field } else { (bits >> 23 & 7) as u16 },
         data: (bits >> 26 & 7) as u16,
         saved: (bits >> 29 & 0o77) as u16,
         switches: word(random),

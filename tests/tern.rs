@@ -3,7 +3,7 @@
 mod common;
 
 use plain_byte::assembler::{Options, Texts, assemble};
-use plain_byte::panel::{Panel, Script};
+use plain_byte::panel::{NoFiles, Panel, Script};
 use plain_byte::session::{Session, find_board};
 
 fn panel(without: &[&str]) -> Panel {
@@ -17,7 +17,7 @@ fn panel(without: &[&str]) -> Panel {
 /// Runs a script and tells what was seen otherwise.
 fn run(panel: &mut Panel, text: &str) {
     let script = Script::parse(text).expect("a script");
-    let ran = script.run(panel, &mut |_, _| Ok(())).expect("it can be carried out");
+    let ran = script.run(panel, &mut NoFiles).expect("it can be carried out");
     assert_eq!(ran.failed, 0, "{}", ran.text);
 }
 
@@ -57,14 +57,14 @@ fn a_script_that_makes_no_sense_is_refused_with_every_line_that_does_not() {
         ("type \"7\"", "the board tern has no console"),
     ] {
         let script = Script::parse(line).expect("a script");
-        assert_eq!(script.run(&mut panel(&[]), &mut |_, _| Ok(())).expect_err(line).message, message);
+        assert_eq!(script.run(&mut panel(&[]), &mut NoFiles).expect_err(line).message, message);
     }
 }
 
 #[test]
 fn a_look_that_sees_something_else_is_told_and_the_panel_is_drawn() {
     let script = Script::parse("see digits \"0.2.0.0.01\"\nshow\n").expect("a script");
-    let ran = script.run(&mut panel(&[]), &mut |_, _| Ok(())).expect("it can be carried out");
+    let ran = script.run(&mut panel(&[]), &mut NoFiles).expect("it can be carried out");
     assert_eq!(ran.failed, 1);
     insta::assert_snapshot!(ran.text.to_string());
 }

@@ -2,7 +2,7 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use plain_byte::panel::{Panel, Script};
+use plain_byte::panel::{NoFiles, Panel, Script};
 use plain_byte::session::Session;
 
 /// Boards with an address of RAM or ROM where a program may stand.
@@ -21,7 +21,7 @@ fuzz_target!(|input: (u8, Vec<u8>, String)| {
     let text: String = lines.flat_map(|line| [line.chars().take(40).collect(), "\n".to_string()]).collect();
     if let Ok(script) = Script::parse(&text) {
         let mut panel = Panel::new(session);
-        let _ = script.run(&mut panel, &mut |_, _| Ok(()));
+        let _ = script.run(&mut panel, &mut NoFiles);
         let _ = panel.look().text().to_string();
     }
 });

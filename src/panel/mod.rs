@@ -7,7 +7,7 @@ mod script;
 
 pub use digits::{drawn, glyphs};
 pub use front::{ACTIONS, Action, Row};
-pub use script::{Ran, Script};
+pub use script::{Files, NoFiles, Ran, Script};
 
 use crate::machine::chip::{COLOURS, COLUMNS, Picture};
 use crate::report::{Text, Tone};

@@ -16,6 +16,8 @@
 //! single                  ; reset, load fields, power
 //! repeat 4 examine next   ; an action several times
 //! see accumulator 0014    ; a row of lights
+//! tape "log.ptape"        ; puts a paper tape into the reader
+//! punched "count.tape"    ; takes what the punch has punched into a file
 //! show                    ; draws the panel
 //! picture "tern.png"      ; a picture of it in a file
 //! ```
@@ -47,8 +49,47 @@ enum Action {
     SeeRow(String, String),
     Switches(String),
     Front(front::Action, u32),
+    Tape(String),
+    Punched(String),
     Show,
     Picture(String),
+}
+
+/// The files that a script names.
+pub trait Files {
+    /// Takes a picture of the panel into a file.
+    ///
+    /// # Errors
+    /// A sentence that says why it could not.
+    fn picture(&mut self, panel: &mut Panel, file: &str) -> Result<(), String>;
+    /// The tape in a file.
+    ///
+    /// # Errors
+    /// A sentence that says why there is none.
+    fn tape(&mut self, file: &str) -> Result<Vec<u8>, String>;
+    /// Keeps a tape that was punched in a file.
+    ///
+    /// # Errors
+    /// A sentence that says why it could not.
+    fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), String>;
+}
+
+/// No files: pictures and punched tapes are thrown away, and there is no tape to be read.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct NoFiles;
+
+impl Files for NoFiles {
+    fn picture(&mut self, _: &mut Panel, _: &str) -> Result<(), String> {
+        Ok(())
+    }
+
+    fn tape(&mut self, file: &str) -> Result<Vec<u8>, String> {
+        Err(format!("there is no `{file}` here"))
+    }
+
+    fn punched(&mut self, _: &str, _: &[u8]) -> Result<(), String> {
+        Ok(())
+    }
 }
 
 /// How a script went.
@@ -69,6 +110,8 @@ const WORDS: &[(&str, &str)] = &[
     ("see", "see digits \"0200A9\", see lamp lit, see output \"text\", see screen \"text\", see border lamp"),
     ("switches", "switches 7300"),
     ("repeat", "repeat 4 examine next"),
+    ("tape", "tape \"FILE\""),
+    ("punched", "punched \"FILE\""),
     ("show", "show"),
     ("picture", "picture \"FILE.png\""),
 ];
@@ -135,28 +178,39 @@ impl Script {
         if errors.is_empty() { Ok(Self { lines }) } else { Err(errors) }
     }
 
-    /// Carries the script out. `save` takes a picture of the panel into the file of that name, and says why it could not.
+    /// Carries the script out, with the files that it names.
     ///
     /// # Errors
     /// A line that asks for what the board does not have; what stood above it is carried out.
-    pub fn run(
-        &self,
-        panel: &mut Panel,
-        save: &mut dyn FnMut(&mut Panel, &str) -> Result<(), String>,
-    ) -> Result<Ran, Box<Diagnostic>> {
+    pub fn run(&self, panel: &mut Panel, files: &mut dyn Files) -> Result<Ran, Box<Diagnostic>> {
         let mut ran = Ran { text: Text::new(), failed: 0 };
         for (action, line, span) in &self.lines {
             ran.text.line().put(line.as_str());
             match action {
-                Action::Picture(file) => save(panel, file).map_err(|problem| {
+                Action::Picture(file) => files.picture(panel, file).map_err(|problem| {
                     let help = "the ending says what is drawn: .svg or .png";
                     Box::new(wrong(*span, format!("the picture is not written: {problem}"), help))
                 })?,
+                Action::Tape(file) => {
+                    let tape = files.tape(file).map_err(|problem| no_tape(*span, problem))?;
+                    let mounted = panel.session_mut().happen(Event::Tape(tape));
+                    mounted.map_err(|error| no_tape(*span, error.to_string()))?;
+                }
+                Action::Punched(file) => {
+                    let machine = panel.session().machine();
+                    let none = || format!("the board {} has no punch", machine.board().name);
+                    let tape = machine.punched().ok_or_else(|| no_tape(*span, none()))?;
+                    files.punched(file, tape).map_err(|problem| no_tape(*span, problem))?;
+                }
                 action => act(action, panel, *span, &mut ran)?,
             }
         }
         Ok(ran)
     }
+}
+
+fn no_tape(span: Span, problem: String) -> Box<Diagnostic> {
+    Box::new(wrong(span, problem, "`plainbyte build --output ptape:FILE` and `read-in:FILE` make tapes"))
 }
 
 fn action(line: &str, span: Span) -> Result<Action, Diagnostic> {
@@ -195,6 +249,8 @@ fn action(line: &str, span: Span) -> Result<Action, Diagnostic> {
         }
         "type" => Action::Type(quoted(rest).ok_or_else(incomplete)?),
         "see" => see(rest).ok_or_else(incomplete)?,
+        "tape" => Action::Tape(quoted(rest).filter(|file| !file.is_empty()).ok_or_else(incomplete)?),
+        "punched" => Action::Punched(quoted(rest).filter(|file| !file.is_empty()).ok_or_else(incomplete)?),
         "picture" => Action::Picture(quoted(rest).filter(|file| !file.is_empty()).ok_or_else(incomplete)?),
         _ => Action::Show,
     })
@@ -313,7 +369,7 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
             let is = usize::from(picture.border_beside(0) & 15);
             compare(ran, COLOURS[*wanted].0, COLOURS[is].0);
         }
-        Action::Picture(_) => {}
+        Action::Picture(_) | Action::Tape(_) | Action::Punched(_) => {}
         Action::Show => {
             let view = panel.look();
             ran.text.append(view.text());

@@ -8,8 +8,8 @@ use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Options, Texts, assemble};
 use plain_byte::diagnostic::Diagnostic;
-use plain_byte::image::{Settings, data_lines};
-use plain_byte::panel::{Panel, Script, screen_text};
+use plain_byte::image::{Format, Settings, data_lines};
+use plain_byte::panel::{Files, Panel, Script, screen_text};
 use plain_byte::report::flow::{SourceNames, flow_chart};
 use plain_byte::report::{Grouping, Text, Tone, card, chart, inspect, position, sizes, source_lines, starts};
 use plain_byte::session::cases::Cases;
@@ -91,6 +91,11 @@ const CHAPTERS: &[Chapter] = &[
         cycles: Some(100_000),
         ..chapter!("border", "a routine that runs anywhere, in the memory of the screen, too", None, 8)
     },
+    Chapter {
+        listed: 34,
+        cycles: Some(100_000),
+        ..chapter!("read-in", "a loader for paper tape, short enough to be keyed in", None, 8)
+    },
     chapter!("dusk", "five words for a 12-bit machine: the link lights, and it stops", None, 8),
     Chapter {
         listed: 60,
@@ -125,6 +130,7 @@ const SITTINGS: &[Sitting] = &[
     sitting!("unset", "tern", &["vectors"], "vectors that nobody set"),
     sitting!("keeper", "fulmar", &[], "opcodes typed, listed and called; numbers converted"),
     sitting!("border", "fulmar", &[], "DATA lines with a loader, and the same bytes at three addresses"),
+    sitting!("read-in", "heron", &[], "a loader keyed in, which then reads a program from paper tape"),
     sitting!("dusk", "heron", &[], "five words keyed in at switches, examined, stepped, run and continued"),
 ];
 
@@ -137,7 +143,7 @@ pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {
     let sittings: Vec<&Sitting> = SITTINGS.iter().filter(|sitting| is_chosen(sitting.name)).collect();
     if let (Some(name), true) = (&arguments.name, chapters.is_empty() && sittings.is_empty()) {
         let mut names: Vec<&str> = CHAPTERS.iter().map(|chapter| chapter.name).collect();
-        let names_twice = ["border", "dusk"];
+        let names_twice = ["border", "dusk", "read-in"];
         names.extend(SITTINGS.iter().map(|sitting| sitting.name).filter(|name| !names_twice.contains(name)));
         let help = format!("it has {}", names.join(", "));
         return Err(Failure::usage(format!("the tour has no program `{name}`"), help));
@@ -260,6 +266,30 @@ fn opened(board: &str, without: &[impl AsRef<str>]) -> Result<Session, Failure> 
 }
 
 /// A board worked by hand: what is pressed and what is seen, and the panel in the end.
+/// Tapes of the tour's own programs; what is drawn and punched is not kept.
+struct Shelf;
+
+impl Files for Shelf {
+    fn picture(&mut self, _: &mut Panel, _: &str) -> Result<(), String> {
+        Ok(())
+    }
+
+    fn tape(&mut self, file: &str) -> Result<Vec<u8>, String> {
+        let (name, ending) = file.rsplit_once('.').unwrap_or((file, ""));
+        let chapter = CHAPTERS.iter().find(|one| one.name == name);
+        let format = Format::of_ending(ending);
+        let (chapter, format) = chapter.zip(format).ok_or_else(|| format!("there is no `{file}` here"))?;
+        let mut texts = Texts::one(name, chapter.source);
+        let image = assemble(name, &mut texts, &Options::default()).image;
+        let mut written = format.write(&image, &Settings::default()).map_err(|error| error.to_string())?;
+        Ok(written.remove(0).bytes)
+    }
+
+    fn punched(&mut self, _: &str, _: &[u8]) -> Result<(), String> {
+        Ok(())
+    }
+}
+
 fn sit(sitting: &Sitting, out: &mut impl Write) -> Result<(), Failure> {
     let broken = |what: String| {
         Failure::input(format!("the script {}.panel {what}", sitting.name), "this is a mistake of ours")
@@ -268,7 +298,7 @@ fn sit(sitting: &Sitting, out: &mut impl Write) -> Result<(), Failure> {
     let first =
         |wrong: Vec<Diagnostic>| broken(wrong.first().map_or(String::new(), |one| one.message.clone()));
     let script = Script::parse(sitting.script).map_err(first)?;
-    let ran = script.run(&mut panel, &mut |_, _| Ok(())).map_err(|wrong| broken(wrong.message.clone()))?;
+    let ran = script.run(&mut panel, &mut Shelf).map_err(|wrong| broken(wrong.message.clone()))?;
     let mut text = Text::new();
     text.line().tone(Tone::Live, format!("{}.panel: {}", sitting.name, sitting.title));
     let without: String = sitting.without.iter().map(|name| format!(" --without {name}")).collect();

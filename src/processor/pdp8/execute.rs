@@ -1,6 +1,7 @@
 //! The executor: one loop, an arm for each of 32 kinds of words, the registers in locals.
 //!
-//! Link and accumulator are one number of 13 bits. The instruction field is kept where an address has it.
+//! Link and accumulator are one number of 13 bits. The instruction field is kept where an address has it; the upper bits of the
+//! program counter count for nothing. A cell never holds more than twelve bits, so that 32 kinds of words are all there are.
 
 use super::table::ROWS;
 use super::{Cpu, INDEX, Registers};
@@ -61,7 +62,7 @@ impl Cpu {
         macro_rules! leave {
             ($left:expr) => {{
                 self.registers.lac = lac as u16;
-                self.registers.pc = pc as u16;
+                self.registers.pc = (pc & WORD) as u16;
                 self.registers.field = (field >> 12) as u8;
                 self.registers.data = (data >> 12) as u8;
                 self.now = tally.now();
@@ -73,7 +74,7 @@ impl Cpu {
         macro_rules! outside {
             ($call:expr) => {{
                 self.registers.lac = lac as u16;
-                self.registers.pc = pc as u16;
+                self.registers.pc = (pc & WORD) as u16;
                 self.registers.field = (field >> 12) as u8;
                 self.registers.data = (data >> 12) as u8;
                 self.now = tally.now();
@@ -86,7 +87,7 @@ impl Cpu {
         }
         macro_rules! skip {
             () => {
-                pc = (pc + 1) & WORD
+                pc = pc.wrapping_add(1)
             };
         }
         // The address of an operand: in page zero or in the own page; from there, in the data field, for an indirect one.
@@ -113,15 +114,21 @@ impl Cpu {
                 if $kind & 2 == 0 { direct!($kind, $word) } else { data | pointer!($kind, $word) }
             };
         }
-        // Where a jump goes within its field; the new instruction field counts from there.
+        // Where a jump goes within its field.
         macro_rules! destination {
-            ($kind:expr, $word:ident) => {{
-                let to = if $kind & 2 == 0 { direct!($kind, $word) & WORD } else { pointer!($kind, $word) };
-                field = u32::from(self.registers.next_field) << 12;
-                to
-            }};
+            ($kind:expr, $word:ident) => {
+                if $kind & 2 == 0 { direct!($kind, $word) & WORD } else { pointer!($kind, $word) }
+            };
         }
-        // Behind a jump interrupts may come again that a change of fields has kept away.
+        // From a jump on the instruction field counts that was chosen, and behind it interrupts may come again.
+        macro_rules! chosen_field {
+            () => {
+                if self.registers.inhibit {
+                    unlikely();
+                    field = u32::from(self.registers.next_field) << 12;
+                }
+            };
+        }
         macro_rules! jumped {
             () => {
                 if self.registers.inhibit {
@@ -156,15 +163,17 @@ impl Cpu {
                         lac &= LINK;
                     }
                     4 => {
-                        let back = pc;
+                        let back = pc & WORD;
                         let to = destination!($kind, $word);
+                        chosen_field!();
                         bus.write(field | to, back as u16, tally.now());
-                        pc = (to + 1) & WORD;
+                        pc = to + 1;
                         jumped!();
                     }
                     _ => {
                         let (own, before) = (pc.wrapping_sub(1) & WORD, field);
                         pc = destination!($kind, $word);
+                        chosen_field!();
                         jumped!();
                         if pc == own && field == before {
                             leave!(Left::Exit(Exit::Idle));
@@ -177,14 +186,15 @@ impl Cpu {
             if tally.due() {
                 break;
             }
-            if W::before(&mut local, field | pc, tally.now()) {
+            if W::before(&mut local, field | pc & WORD, tally.now()) {
                 unlikely();
                 break;
             }
-            let word = u32::from(bus.fetch(field | pc)) & WORD;
-            pc = (pc + 1) & WORD;
-            tally.add(STEP[(word >> 7) as usize]);
-            match word >> 7 {
+            let word = u32::from(bus.fetch(field | pc & WORD));
+            pc = pc.wrapping_add(1);
+            let kind = word >> 7 & 31;
+            tally.add(STEP[kind as usize]);
+            match kind {
                 0 => reference!(0, word),
                 1 => reference!(1, word),
                 2 => reference!(2, word),
@@ -223,7 +233,7 @@ impl Cpu {
                     // Both ways at once.
                     if word & 0o014 == 0o014 {
                         unlikely();
-                        pc = pc.wrapping_sub(1) & WORD;
+                        pc = pc.wrapping_sub(1);
                         tally.undo_count();
                         leave!(Left::Exit(Exit::Undefined));
                     }
@@ -249,7 +259,7 @@ impl Cpu {
                         _ => lac = (lac >> 2 | lac << 11) & BOTH,
                     }
                 }
-                _ if word & 1 == 0 => {
+                30 | 31 if word & 1 == 0 => {
                     let holds = word & 0o100 != 0 && lac & 0o4000 != 0
                         || word & 0o040 != 0 && lac & WORD == 0
                         || word & 0o020 != 0 && lac & LINK != 0;

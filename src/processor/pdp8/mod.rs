@@ -98,7 +98,7 @@ pub struct Registers {
     pub pc: u16,
     /// The instruction field.
     pub field: u8,
-    /// What it will be behind the next jump.
+    /// What it will be behind the next jump, where [`inhibit`](Self::inhibit) says that one was chosen; else the same.
     pub next_field: u8,
     /// The data field.
     pub data: u8,
@@ -310,7 +310,10 @@ impl Processor for Cpu {
                 own.next_field = own.field;
             }
             4 => own.data = (value & 7) as u8,
-            5 => own.next_field = (value & 7) as u8,
+            5 => {
+                own.next_field = (value & 7) as u8;
+                own.inhibit |= own.next_field != own.field;
+            }
             6 => own.saved = (value & 0o77) as u8,
             7 => own.switches = word,
             8 => own.steps = (value & 0o37) as u8,

@@ -19,7 +19,7 @@ use crossterm::event::{
 };
 use keys::Keys;
 use plain_byte::machine::Event;
-use plain_byte::panel::{Action, Panel, Script, View};
+use plain_byte::panel::{Action, Files, Panel, Script, View};
 use plain_byte::session::{Session, Stop, Tracer};
 use screen::{Screen, Spot};
 use std::io::IsTerminal;
@@ -94,15 +94,33 @@ fn run_script(name: &str, panel: &mut Panel, size: (u16, u16)) -> Result<(), Fai
         sources.add(&name, &text, None);
         Failure::Places { sources, diagnostics, more: 0, status: 1 }
     })?;
-    let mut save = |panel: &mut Panel, file: &str| {
-        drawing::save(file, &seen(panel, size)).map_err(|failure| failure.sentence())
-    };
-    let ran = script.run(panel, &mut save).map_err(|wrong| Failure::in_text(&name, &text, *wrong, 1))?;
+    let ran =
+        script.run(panel, &mut Disk { size }).map_err(|wrong| Failure::in_text(&name, &text, *wrong, 1))?;
     paint::show(&ran.text)?;
     match ran.failed {
         0 => Ok(()),
         1 => Err(Failure::input("one look saw something else", "the line above says what")),
         many => Err(Failure::input(format!("{many} looks saw something else"), "the lines above say what")),
+    }
+}
+
+/// The files that a script names, as seen from here.
+struct Disk {
+    /// Of pictures.
+    size: (u16, u16),
+}
+
+impl Files for Disk {
+    fn picture(&mut self, panel: &mut Panel, file: &str) -> Result<(), String> {
+        drawing::save(file, &seen(panel, self.size)).map_err(|failure| failure.sentence())
+    }
+
+    fn tape(&mut self, file: &str) -> Result<Vec<u8>, String> {
+        files::read(file).map_err(|problem| format!("{file} cannot be read: {problem}"))
+    }
+
+    fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), String> {
+        files::write_whole(file, tape).map_err(|problem| format!("{file} cannot be written: {problem}"))
     }
 }
 
