@@ -286,10 +286,8 @@ fn blocks_without_labels_are_skips_with_jumps() {
     let expected = [0o7001, 0o7510, 0o5204, 0o5200, 0o7440, 0o5210, 0o7001, 0o5211, 0o7040, 0o7402];
     assert_eq!(cells(source), expected);
     // A block that reaches into the next page jumps through the pool.
-    let long = format!(
-        "        org 200\n        when nz\n        copies 170\n        nop\n        endcopies\n        org 400\n        nop\n        endwhen\n        hlt\n"
-    );
-    let assembly = built(&long);
+    let long = "        org 200\n        when nz\n        copies 170\n        nop\n        endcopies\n        org 400\n        nop\n        endwhen\n        hlt\n";
+    let assembly = built(long);
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
     assert_eq!(assembly.image.cells_at(0o200, 2), [0o7450, 0o5777]);
     assert_eq!(assembly.image.cells_at(0o377, 1), [0o401]);

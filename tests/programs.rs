@@ -110,8 +110,9 @@ fn the_12_bit_machine_sieves_sums_and_sorts() {
         let assembly = assemble("program", &mut Texts::one("program", source), &Options::default());
         machine.cell(assembly.symbols.value(name).expect(name) as u32)
     };
-    let prime =
-        |number: &u32| (2..*number).take_while(|step| step * step <= *number).all(|step| number % step != 0);
+    let prime = |number: &u32| {
+        (2..*number).take_while(|step| step * step <= *number).all(|step| !number.is_multiple_of(step))
+    };
     assert_eq!(cell(&ran("pdp8", SIEVE_PDP8), SIEVE_PDP8, "found"), (2..2048).filter(prime).count() as u64);
     let mut crc = 0xB7_04CE_u32;
     for at in 0..512u32 {

@@ -286,46 +286,54 @@ impl<P: Processor<Cell = u8> + 'static> Bytes<P> {
     }
 }
 
+/// What every machine leaves to its processor: the first items of an `impl Core`.
+macro_rules! of_its_processor {
+    () => {
+        fn set(&self) -> &'static InstructionSet {
+            P::set()
+        }
+
+        fn register(&self, place: usize) -> u64 {
+            self.processor.register(place)
+        }
+
+        fn set_register(&mut self, place: usize, value: u64) {
+            self.processor.set_register(place, value);
+        }
+
+        fn request(&mut self, input: &str) -> bool {
+            let known = P::set().inputs.contains(&input);
+            if known {
+                self.processor.request(input);
+            }
+            known
+        }
+
+        fn requested(&mut self, since: Option<u64>) {
+            self.processor.requested(since);
+        }
+
+        fn counters(&self) -> (u64, u64) {
+            self.processor.counters()
+        }
+
+        fn set_counters(&mut self, now: u64, instructions: u64) {
+            self.processor.set_counters(now, instructions);
+        }
+
+        fn halted(&self) -> bool {
+            self.processor.waits()
+        }
+    };
+}
+pub(super) use of_its_processor;
+
 impl<P: Processor<Cell = u8> + 'static> Core for Bytes<P> {
-    fn set(&self) -> &'static InstructionSet {
-        P::set()
-    }
-
-    fn register(&self, place: usize) -> u64 {
-        self.processor.register(place)
-    }
-
-    fn set_register(&mut self, place: usize, value: u64) {
-        self.processor.set_register(place, value);
-    }
+    of_its_processor!();
 
     fn reset(&mut self) {
         let Self { processor, memory, .. } = self;
         processor.reset(|address| memory.cell(address) as u8);
-    }
-
-    fn request(&mut self, input: &str) -> bool {
-        let known = P::set().inputs.contains(&input);
-        if known {
-            self.processor.request(input);
-        }
-        known
-    }
-
-    fn requested(&mut self, since: Option<u64>) {
-        self.processor.requested(since);
-    }
-
-    fn counters(&self) -> (u64, u64) {
-        self.processor.counters()
-    }
-
-    fn set_counters(&mut self, now: u64, instructions: u64) {
-        self.processor.set_counters(now, instructions);
-    }
-
-    fn halted(&self) -> bool {
-        self.processor.waits()
     }
 
     fn cell(&self, address: u32) -> u64 {

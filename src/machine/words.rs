@@ -2,7 +2,7 @@
 
 use super::board::Unmapped;
 use super::bus::{Access, CHECKED, Noted, PLAIN, RECORDED};
-use super::core::{AtStops, Core, EachInstruction, NOTED, Seen, Watching};
+use super::core::{AtStops, Core, EachInstruction, NOTED, Seen, Watching, of_its_processor};
 use super::io::Io;
 use super::memory::{self, Area, HOLES, MemoryKind};
 use crate::processor::{Bus, Exit, InstructionSet, NoWatch, Processor};
@@ -148,45 +148,11 @@ where
     P: Processor + 'static,
     P::Cell: Word,
 {
-    fn set(&self) -> &'static InstructionSet {
-        P::set()
-    }
-
-    fn register(&self, place: usize) -> u64 {
-        self.processor.register(place)
-    }
-
-    fn set_register(&mut self, place: usize, value: u64) {
-        self.processor.set_register(place, value);
-    }
+    of_its_processor!();
 
     fn reset(&mut self) {
         let Self { processor, cells, .. } = self;
         processor.reset(|address| cells[address as usize & (N - 1)]);
-    }
-
-    fn request(&mut self, input: &str) -> bool {
-        let known = P::set().inputs.contains(&input);
-        if known {
-            self.processor.request(input);
-        }
-        known
-    }
-
-    fn requested(&mut self, since: Option<u64>) {
-        self.processor.requested(since);
-    }
-
-    fn counters(&self) -> (u64, u64) {
-        self.processor.counters()
-    }
-
-    fn set_counters(&mut self, now: u64, instructions: u64) {
-        self.processor.set_counters(now, instructions);
-    }
-
-    fn halted(&self) -> bool {
-        self.processor.waits()
     }
 
     fn cell(&self, address: u32) -> u64 {
