@@ -69,7 +69,11 @@ fn monitor() -> (Monitor, Shelf) {
 
 /// What a person sees who types these lines.
 fn conversation(lines: &str) -> String {
-    let (mut monitor, mut shelf) = monitor();
+    let (monitor, shelf) = monitor();
+    conversation_with(monitor, shelf, lines)
+}
+
+fn conversation_with(mut monitor: Monitor, mut shelf: Shelf, lines: &str) -> String {
     let mut text = monitor.greeting().to_string();
     for line in lines.lines() {
         text.push_str(&format!("{}{line}\n", monitor.prompt()));
@@ -86,6 +90,18 @@ fn conversation(lines: &str) -> String {
 fn an_evening_of_stepping() {
     insta::assert_snapshot!(conversation(
         "registers\nlist\nstep\nstep 2\nout\nover\nback 2\nhistory 4\nexplain\nstop at done\nwatch b\nrun\nstep\nstep\nreset\nquit"
+    ));
+}
+
+/// Words of twelve bits, in octal throughout.
+#[test]
+fn an_evening_at_a_word_machine() {
+    let machine = Monitor::new(session("heron", include_str!("../demo/dusk.asm")));
+    let shelf = Shelf { files: HashMap::new(), patience: u32::MAX };
+    insta::assert_snapshot!(conversation_with(
+        machine,
+        shelf,
+        "registers\nlist 200..204\nmemory 200..207\nset ac = 7776, l = 1\nstep\nstep 2\nput 300 = 7200, 12., -1\nput 300 = 10000\nput 77777 = 1\ncode 310 tad i 20\ncode 311\ncla cll iac\ntad #5\n\nmemory 310..312 binary\nfind 200..210 = 7402\nstop at 203\nrun\nexplain\nback 2\nhistory 2\nvalue 4142\nset ac = 10000\nset sr = 1234\nset port 33 = 1, 2\nrun\nquit"
     ));
 }
 

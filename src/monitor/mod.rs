@@ -211,7 +211,12 @@ impl Monitor {
             }
             let value = self.value_of(part)?;
             if value < -(1i64 << (bits - 1)) || value >= 1i64 << bits {
-                let help = "write low(N), high(N) for the two bytes of a word";
+                let help = match bits {
+                    8 => "write low(N), high(N) for the two bytes of a word".to_string(),
+                    _ => {
+                        format!("a cell takes 0 to octal {}", self.session.processor().cell((1 << bits) - 1))
+                    }
+                };
                 return Err(Complaint::new(format!("{value} does not fit in a cell of {bits} bits"), help));
             }
             cells.push(value as u64 & ((1 << bits) - 1));

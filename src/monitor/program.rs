@@ -74,6 +74,13 @@ impl Monitor {
         if let Some(wrong) = assembly.diagnostics.iter().find(|one| one.severity == Severity::Error) {
             return Err(Complaint::new(wrong.message.clone(), wrong.help.clone()));
         }
+        if let Some(cell) = assembly.pool.first() {
+            let shown = set.cell(cell.value);
+            let message = format!("this needs a cell of its page's pool with {shown} in it");
+            let help =
+                "what is free in the page is not known here: `put` the value into a cell and name that";
+            return Err(Complaint::new(message, help));
+        }
         let cells: Vec<u64> = assembly.image.segments().iter().flat_map(|one| one.cells.clone()).collect();
         let start = assembly.image.bounds().map_or(address, |(first, _)| first);
         self.session.put(start, &cells)?;
