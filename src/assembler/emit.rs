@@ -147,7 +147,9 @@ impl Parser<'_> {
     /// Moves the location over cells that are not put out.
     pub fn reserve(&mut self, count: u64, span: Span) {
         self.room(count, span);
-        self.pages.reserved.push((self.location, count));
+        if self.set.is_some_and(|set| set.is_word_machine()) {
+            self.pages.reserved.push((self.location, count));
+        }
         self.location = self.location.saturating_add(count).min(FAR);
     }
 

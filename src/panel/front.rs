@@ -6,6 +6,7 @@
 
 use super::Panel;
 use crate::machine::{FrontRow, Shows};
+use crate::number::digits;
 use crate::session::{Limits, Stop};
 
 /// What an operator does at a front panel.
@@ -92,6 +93,25 @@ pub struct Row {
     pub lights: Vec<f32>,
     /// What it shows as a number, where it stands still.
     pub value: Option<u64>,
+    /// The radix in which it is read: lights stand together by its digits.
+    pub radix: u32,
+}
+
+impl Row {
+    /// How many lights stand together.
+    pub fn group(&self) -> usize {
+        group(self.radix)
+    }
+
+    /// What it shows as digits, where it stands still.
+    pub fn digits(&self) -> Option<String> {
+        self.value.map(|value| digits(value, self.radix, self.lights.len() as u8))
+    }
+}
+
+/// How many lights or switches make a digit.
+pub fn group(radix: u32) -> usize {
+    if radix == 8 { 3 } else { 4 }
 }
 
 impl Front {
@@ -298,13 +318,14 @@ impl Panel {
         let Some(front) = &mut self.front else { return Vec::new() };
         let names = self.session.machine().board().front.iter().flat_map(|front| &front.rows);
         let steady = !front.running || front.looks == 0;
+        let radix = self.session.processor().habit.table_radix();
         let rows = names.zip(&values).zip(&front.lit).map(|((row, &(value, bits)), lit)| {
             let bright = |bit: u8| match steady {
                 true => (value >> bit & 1) as f32,
                 false => lit[usize::from(bit)] as f32 / front.looks as f32,
             };
             let lights = (0..bits).rev().map(bright).collect();
-            Row { name: row.name.clone(), lights, value: steady.then_some(value) }
+            Row { name: row.name.clone(), lights, value: steady.then_some(value), radix }
         });
         let rows = rows.collect();
         front.looks = 0;

@@ -6,7 +6,7 @@ mod front;
 mod script;
 
 pub use digits::{drawn, glyphs};
-pub use front::{ACTIONS, Action, Row};
+pub use front::{ACTIONS, Action, Row, group};
 pub use script::{Files, NoFiles, Ran, Script};
 
 use crate::machine::chip::{COLOURS, COLUMNS, Picture};
@@ -200,13 +200,13 @@ impl View {
         for row in &self.rows {
             text.line().put(format!("{:>12}  ", row.name));
             for (at, &bright) in row.lights.iter().enumerate() {
-                let gap = at > 0 && (row.lights.len() - at).is_multiple_of(3);
+                let gap = at > 0 && (row.lights.len() - at).is_multiple_of(row.group());
                 let mark = if bright >= 0.5 { "●" } else { "○" };
                 text.put(if gap { " " } else { "" })
                     .tone(if bright >= 0.5 { Tone::Live } else { Tone::Faint }, mark);
             }
-            if let Some(value) = row.value {
-                text.put(format!("  {}", crate::number::digits(value, 8, row.lights.len() as u8)));
+            if let Some(digits) = row.digits() {
+                text.put(format!("  {digits}"));
             }
         }
         if let Some(picture) = &self.screen {

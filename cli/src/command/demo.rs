@@ -143,8 +143,8 @@ pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {
     let sittings: Vec<&Sitting> = SITTINGS.iter().filter(|sitting| is_chosen(sitting.name)).collect();
     if let (Some(name), true) = (&arguments.name, chapters.is_empty() && sittings.is_empty()) {
         let mut names: Vec<&str> = CHAPTERS.iter().map(|chapter| chapter.name).collect();
-        let names_twice = ["border", "dusk", "read-in"];
-        names.extend(SITTINGS.iter().map(|sitting| sitting.name).filter(|name| !names_twice.contains(name)));
+        let programs = names.clone();
+        names.extend(SITTINGS.iter().map(|sitting| sitting.name).filter(|name| !programs.contains(name)));
         let help = format!("it has {}", names.join(", "));
         return Err(Failure::usage(format!("the tour has no program `{name}`"), help));
     }

@@ -2,7 +2,7 @@
 
 use super::screen::{FAINT, LINE, Screen, Spot, TEXT, faint, glow};
 use plain_byte::number::digits;
-use plain_byte::panel::{ACTIONS, Action, Panel, Row, View};
+use plain_byte::panel::{ACTIONS, Action, Panel, Row, View, group};
 use ratatui::Frame;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -33,15 +33,10 @@ pub fn action(letter: char) -> Option<Action> {
 /// What the keys do, for the help.
 pub fn help() -> Vec<String> {
     let words = ACTIONS.iter().map(|(words, action, what)| {
-        let key = KEYS.iter().find(|row| row.1.is_ascii() && row.0 == *action).map_or(' ', |row| row.1);
+        let key = KEYS.iter().find(|row| row.0 == *action).map_or(' ', |row| row.1);
         format!("{key}  {words:13} {what}")
     });
     words.collect()
-}
-
-/// How many lights or switches stand together.
-fn group(panel: &Panel) -> usize {
-    if panel.session().processor().habit.table_radix() == 8 { 3 } else { 4 }
 }
 
 /// The column of each light, from the row's left end.
@@ -68,12 +63,12 @@ pub fn light_lines(view: &View, tall: u16) -> u16 {
 }
 
 /// Where the lights begin and how far they reach: the columns of the names, and those of the longest row.
-fn extent(view: &View, group: usize) -> (u16, u16) {
+fn extent(view: &View) -> (u16, u16) {
     let long = || view.rows.iter().filter(is_long);
     let label =
         long().map(|row| row.name.chars().count()).max().unwrap_or(0).max("switches".len()) as u16 + 1;
-    let most = long().map(|row| row.lights.len()).max().unwrap_or(1);
-    (label, columns(most, group).last().unwrap_or(0) + 1)
+    let reach = |row: &Row| columns(row.lights.len(), row.group()).last().unwrap_or(0) + 1;
+    (label, long().map(reach).max().unwrap_or(1))
 }
 
 fn light(bright: f32) -> Span<'static> {
@@ -82,20 +77,19 @@ fn light(bright: f32) -> Span<'static> {
 }
 
 /// The rows of lights, with what they say where they stand still.
-pub fn lights(frame: &mut Frame<'_>, area: Rect, panel: &Panel, view: &View, tall: u16) {
-    let group = group(panel);
-    let (label, width) = extent(view, group);
+pub fn lights(frame: &mut Frame<'_>, area: Rect, view: &View, tall: u16) {
+    let (label, width) = extent(view);
     let mut y = area.y;
     for row in view.rows.iter().filter(is_long) {
         let name = Line::styled(format!("{:>1$}", row.name, usize::from(label)), Style::new().fg(TEXT));
         frame.render_widget(name, Rect::new(area.x, y, label, 1).intersection(area));
         // Lights stand under each other by their weight.
-        let own = columns(row.lights.len(), group).last().unwrap_or(0) + 1;
+        let own = columns(row.lights.len(), row.group()).last().unwrap_or(0) + 1;
         let left = area.x + label + 2 + width - own;
-        for (x, &bright) in columns(row.lights.len(), group).zip(&row.lights) {
+        for (x, &bright) in columns(row.lights.len(), row.group()).zip(&row.lights) {
             frame.render_widget(light(bright), Rect::new(left + x, y, 1, 1).intersection(area));
         }
-        let said = Line::styled(said(panel, row), faint());
+        let said = Line::styled(row.digits().unwrap_or_default(), faint());
         let place = Rect::new(area.x + label + 4 + width, y, 24, 1);
         frame.render_widget(said, place.intersection(area));
         y += tall;
@@ -105,26 +99,20 @@ pub fn lights(frame: &mut Frame<'_>, area: Rect, panel: &Panel, view: &View, tal
         few.extend(row.lights.iter().map(|&bright| light(bright)));
         few.push(Span::raw(format!(" {}  ", row.name)));
         // A single light says all by itself.
-        if row.lights.len() > 1 {
-            few.push(Span::styled(format!("{}  ", said(panel, row)), faint()));
+        if let Some(digits) = row.digits().filter(|_| row.lights.len() > 1) {
+            few.push(Span::styled(format!("{digits}  "), faint()));
         }
     }
     frame.render_widget(Line::from(few), Rect::new(area.x, y, area.width, 1).intersection(area));
-}
-
-/// The number that a row shows, where it stands still.
-fn said(panel: &Panel, row: &Row) -> String {
-    let radix = panel.session().processor().habit.table_radix();
-    row.value.map_or(String::new(), |value| digits(value, radix, row.lights.len() as u8))
 }
 
 /// Switches and actions; gives the lines that they take.
 pub fn controls(screen: &mut Screen, frame: &mut Frame<'_>, area: Rect, panel: &Panel, view: &View) -> u16 {
     let Some((value, count)) = panel.switches() else { return 0 };
     let set = panel.session().processor();
-    let group = group(panel);
+    let group = group(set.habit.table_radix());
     let count = usize::from(count);
-    let (label, width) = extent(view, group);
+    let (label, width) = extent(view);
     let name = Line::raw(format!("{:>1$}", "switches", usize::from(label)));
     frame.render_widget(name, Rect::new(area.x, area.y, label, 1).intersection(area));
     let left = area.x + label + 1 + width - columns(count, group).last().unwrap_or(0);

@@ -114,7 +114,7 @@ impl Screen {
             lights(frame, above, view);
         } else {
             let area = Rect::new(above.x, above.y + 1, above.width, above.height.saturating_sub(1));
-            front::lights(frame, inset(area), panel, view, tall);
+            front::lights(frame, inset(area), view, tall);
         }
         frame.render_widget(
             Paragraph::new(reading_lines(panel, view, state)).wrap(Wrap { trim: true }),
