@@ -1,5 +1,7 @@
 //! Notations: reading and writing numbers in hex, octal, decimal, binary and as characters.
 
+pub mod floating;
+
 use serde::Serialize;
 
 /// How the people of a processor write numbers and addresses.

@@ -201,7 +201,7 @@ fn a_request_is_seen_in_the_last_cycle_but_one() {
     for (at, instructions) in [(0, 1), (1, 2), (2, 2), (3, 3)] {
         let (mut cpu, mut bus) = ready::<NMOS>(0x20, &[]);
         cpu.run(&mut bus, &mut NoWatch, at);
-        cpu.requested(Some(at));
+        cpu.requested(Requests { since: Some(at), channels: 0 });
         assert_eq!(until(&mut cpu, &mut bus, 0x6000).1, instructions, "at {at}");
         assert!(cpu.register(7) == 1, "the line is still low");
     }
@@ -221,7 +221,7 @@ fn a_changed_i_counts_one_instruction_later() {
         let (mut cpu, mut bus) = ready::<NMOS>(p, program);
         // What PLP and RTI pull: flags with I clear, and an address.
         bus.memory[0x102..0x105].copy_from_slice(&[0x20, 0x33, 0x03]);
-        cpu.requested(Some(0));
+        cpu.requested(Requests { since: Some(0), channels: 0 });
         for _ in 0..3 {
             let limit = cpu.now + 1;
             cpu.run(&mut bus, &mut NoWatch, limit);
@@ -239,7 +239,7 @@ fn waits_and_stops_end_as_the_maker_says() {
         let (mut cpu, mut bus) = ready::<C02>(p, &[0xCB, 0xEA]);
         assert_eq!(cpu.run(&mut bus, &mut NoWatch, 50), Exit::Halt);
         assert!(cpu.waits());
-        cpu.requested(Some(20));
+        cpu.requested(Requests { since: Some(20), channels: 0 });
         assert!(!cpu.waits());
         until(&mut cpu, &mut bus, goes_to);
         assert!(cpu.now >= 22 && cpu.now < 40);
@@ -248,7 +248,7 @@ fn waits_and_stops_end_as_the_maker_says() {
     let (mut cpu, mut bus) = ready::<C02>(0x20, &[0xDB]);
     cpu.run(&mut bus, &mut NoWatch, 50);
     cpu.request("NMI");
-    cpu.requested(Some(0));
+    cpu.requested(Requests { since: Some(0), channels: 0 });
     assert!(cpu.waits() && matches!(cpu.run(&mut bus, &mut NoWatch, 60), Exit::Halt | Exit::Limit));
     cpu.reset(|address| bus.memory[address as usize]);
     assert!(!cpu.waits() && cpu.registers.pc == 0x5000 && cpu.registers.p & 4 != 0);

@@ -40,6 +40,9 @@ pub(crate) enum Directive {
     Text,
     Image,
     Links,
+    Halves,
+    Pointer,
+    Float,
     /// A word that closes what is not open.
     Closes(&'static str),
     /// `equ` or `let` without a name.
@@ -80,6 +83,9 @@ pub(crate) const DIRECTIVES: &[(&str, Directive)] = &[
     ("text", Directive::Text),
     ("image", Directive::Image),
     ("links", Directive::Links),
+    ("halves", Directive::Halves),
+    ("pointer", Directive::Pointer),
+    ("float", Directive::Float),
     ("equ", Directive::Nameless),
     ("let", Directive::Nameless),
 ];
@@ -212,6 +218,21 @@ impl Parser<'_> {
             Directive::Text => self.encoded_text(cursor, span, line),
             Directive::Image => self.image_request(cursor, span),
             Directive::Links => self.links(cursor),
+            Directive::Halves | Directive::Pointer | Directive::Float if self.cell_bits() != 36 => {
+                let word = cursor.text(name);
+                let message =
+                    format!("`{word}` makes words of 36 bits, and the cells here have {}", self.cell_bits());
+                self.report(Diagnostic::error(
+                    "word-width",
+                    span,
+                    message,
+                    "it is for the pdp10; use `dw` here",
+                ));
+                cursor.skip_line();
+            }
+            Directive::Halves => self.halves(cursor, span, line),
+            Directive::Pointer => self.byte_pointer(cursor, span, line),
+            Directive::Float => self.floats(cursor, span, line),
             Directive::Closes(opener) => {
                 let word = cursor.text(name);
                 let message = format!("`{word}` without `{opener}`");

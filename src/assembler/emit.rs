@@ -19,8 +19,16 @@ pub(crate) enum Field {
     Cell,
     /// `dw`: two bytes, the low one first, or a cell of a word machine.
     Word,
-    /// `dd`: two words, the low one first.
+    /// `dd`: two words, the low one first; on a 36-bit machine the high one.
     Double,
+    /// The left half of a 36-bit word.
+    LeftHalf,
+    /// The right half.
+    RightHalf,
+    /// The size in a byte pointer.
+    ByteSize,
+    /// The last bit of the byte that a pointer names, from the left; -1 in front of the first byte.
+    LastBit,
 }
 
 impl Field {
@@ -29,6 +37,9 @@ impl Field {
         let word = if cell_bits > 8 { cell_bits } else { 16 };
         let bits = match self {
             Field::Operand(shape) => return shape.range().unwrap_or((0, 0)),
+            Field::LeftHalf | Field::RightHalf => 18,
+            Field::ByteSize => return (1, 36),
+            Field::LastBit => return (-1, 35),
             Field::Byte => 8,
             Field::Cell => cell_bits,
             Field::Word => word,
@@ -43,6 +54,7 @@ impl Field {
         match self {
             Field::Operand(shape) => shape.cells().max(1),
             Field::Byte | Field::Cell => 1,
+            Field::LeftHalf | Field::RightHalf | Field::ByteSize | Field::LastBit => 1,
             Field::Word => word,
             Field::Double => 2 * word,
         }
@@ -50,10 +62,36 @@ impl Field {
 }
 
 impl Field {
+    /// The bits that a value gives to the one word that it shares with others.
+    pub fn in_word(self, value: u64) -> u64 {
+        match self {
+            Field::Operand(
+                Shape::Digit { shift, last } | Shape::Choice { shift, last } | Shape::Count { shift, last },
+            ) => (value & u64::from(last)) << shift,
+            Field::Operand(Shape::Bits(mask)) => value & mask,
+            Field::Operand(Shape::Device(_)) => (value & 0o774) << 24,
+            Field::Operand(Shape::Effective(_)) | Field::RightHalf => value & 0o777777,
+            Field::LeftHalf => (value & 0o777777) << 18,
+            Field::ByteSize => (value & 0o77) << 24,
+            Field::LastBit => (35u64.wrapping_sub(value) & 0o77) << 30,
+            _ => 0,
+        }
+    }
+
+    /// True where it shares its word with others.
+    fn shares_word(self) -> bool {
+        match self {
+            Field::Operand(shape) => shape.cells() == 0,
+            Field::LeftHalf | Field::RightHalf | Field::ByteSize | Field::LastBit => true,
+            _ => false,
+        }
+    }
+
     /// True where the value has no bits that the field does not take.
     fn has_bits(self, value: i64) -> bool {
         match self {
             Field::Operand(Shape::Bits(mask)) => value as u64 & !mask == 0,
+            Field::Operand(Shape::Device(_)) => value & 3 == 0,
             _ => true,
         }
     }
@@ -240,6 +278,9 @@ impl Parser<'_> {
             Field::Byte | Field::Cell => "a byte".to_string(),
             Field::Word => "a word".to_string(),
             Field::Double => "a double word".to_string(),
+            Field::LeftHalf | Field::RightHalf => "half a word".to_string(),
+            Field::ByteSize => "the size of a byte".to_string(),
+            Field::LastBit => "the number of a bit".to_string(),
         };
         let message = format!("{value} ({hex}) does not fit where {what} is wanted");
         let mut help = format!("it takes {least} to {greatest}");
@@ -293,8 +334,7 @@ impl Parser<'_> {
             return;
         };
         match field {
-            Field::Operand(Shape::Digit { shift, last }) => cells[0] |= (value & u64::from(last)) << shift,
-            Field::Operand(Shape::Bits(mask)) => cells[0] |= value & mask,
+            field if field.shares_word() => cells[0] |= field.in_word(value),
             Field::Operand(Shape::Relative) => {
                 cells[0] = value.wrapping_sub(u64::from(piece.start + offset) + 1) & 0xFF;
             }

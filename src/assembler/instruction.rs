@@ -64,6 +64,9 @@ impl Parser<'_> {
         if !set.groups.is_empty() && self.operations(cursor, set, name, line) {
             return;
         }
+        if matches!(rows[0].operands.last(), Some(Shape::Effective(_))) {
+            return self.effective_instruction(cursor, Rows { first: first_row, rows, own }, name, line);
+        }
         let span = cursor.span_of(name);
         let mut operands = Operands {
             values: [Value::Known(0); MOST_OPERANDS],

@@ -188,6 +188,11 @@ impl<'a> Lexer<'a> {
         Token { kind, start: start as u32, end: self.at as u32 }
     }
 
+    /// Goes to a place in the text.
+    pub fn go_to(&mut self, at: u32) {
+        self.at = at as usize;
+    }
+
     /// Moves to the end of the line without looking at what is there.
     #[inline]
     pub fn skip_line(&mut self) {

@@ -7,6 +7,7 @@
 mod block;
 mod data;
 mod directive;
+mod effective;
 mod emit;
 mod expand;
 mod expression;

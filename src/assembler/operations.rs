@@ -45,7 +45,7 @@ impl Parser<'_> {
                 0
             }
         };
-        let row = set.index.get(word as usize).copied().unwrap_or(0);
+        let row = set.row_number(word);
         let mut cells = vec![word];
         let mut waits = None;
         if let Some(shape) = takes_word {

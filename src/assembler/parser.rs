@@ -78,6 +78,13 @@ impl<'a> Cursor<'a> {
         matches!(self.lexer.clone().token().kind, Kind::Line | Kind::End)
     }
 
+    /// Takes so many bytes of the token as one of their own and reads on behind them.
+    pub fn split(&mut self, bytes: u32) {
+        self.last_end = self.token.start + bytes;
+        self.lexer.go_to(self.last_end);
+        self.token = self.lexer.token();
+    }
+
     /// Goes to the end of the line.
     pub fn skip_line(&mut self) {
         if !self.at_line_end() {

@@ -5,7 +5,9 @@ use super::bus::{CHECKED, MAPPED, MachineBus, Noted, PLAIN, RECORDED};
 use super::io::Io;
 use super::memory::{Area, Memory};
 use super::words::Words;
-use crate::processor::{Exit, InstructionSet, NoWatch, Processor, Watch, i8080, mos6502, pdp8};
+use crate::processor::{
+    Exit, InstructionSet, NoWatch, Processor, Requests, Watch, i8080, mos6502, pdp8, pdp10,
+};
 use std::fmt::Debug;
 
 /// An instruction that was run.
@@ -207,8 +209,8 @@ pub trait Core: Debug + Send {
     fn reset(&mut self);
     /// A request on an interrupt input, by its name. False where there is no such input.
     fn request(&mut self, input: &str) -> bool;
-    /// The chips' common interrupt request is there since a cycle, or is not.
-    fn requested(&mut self, since: Option<u64>);
+    /// What the chips ask for together has changed.
+    fn requested(&mut self, requests: Requests);
     /// The cell at an address, as the processor would read it.
     fn cell(&self, address: u32) -> u64;
     /// The stretches of its memory.
@@ -256,6 +258,7 @@ const MAKERS: &[(&str, Maker)] = &[
     ("65c02", Bytes::<mos6502::Cpu<{ mos6502::C02 }>>::boxed),
     ("6502u", Bytes::<mos6502::Cpu<{ mos6502::NMOSU }>>::boxed),
     ("pdp8", Words::<pdp8::Cpu, 0o100000>::boxed),
+    ("pdp10", Words::<pdp10::Cpu, 0o1000000>::boxed),
 ];
 
 /// Makes the processor of an instruction set, with its memory and the stretches of addresses where chips answer.
@@ -293,14 +296,6 @@ macro_rules! of_its_processor {
             P::set()
         }
 
-        fn register(&self, place: usize) -> u64 {
-            self.processor.register(place)
-        }
-
-        fn set_register(&mut self, place: usize, value: u64) {
-            self.processor.set_register(place, value);
-        }
-
         fn request(&mut self, input: &str) -> bool {
             let known = P::set().inputs.contains(&input);
             if known {
@@ -309,8 +304,8 @@ macro_rules! of_its_processor {
             known
         }
 
-        fn requested(&mut self, since: Option<u64>) {
-            self.processor.requested(since);
+        fn requested(&mut self, requests: $crate::processor::Requests) {
+            self.processor.requested(requests);
         }
 
         fn counters(&self) -> (u64, u64) {
@@ -330,6 +325,14 @@ pub(super) use of_its_processor;
 
 impl<P: Processor<Cell = u8> + 'static> Core for Bytes<P> {
     of_its_processor!();
+
+    fn register(&self, place: usize) -> u64 {
+        self.processor.register(place)
+    }
+
+    fn set_register(&mut self, place: usize, value: u64) {
+        self.processor.set_register(place, value);
+    }
 
     fn reset(&mut self) {
         let Self { processor, memory, .. } = self;

@@ -6,6 +6,7 @@ use super::chip::Chip;
 use super::line::SerialLine;
 use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper};
 use crate::image::Cell;
+use crate::processor::Requests;
 use serde::Serialize;
 
 /// A value written to a port.
@@ -41,6 +42,9 @@ pub struct Fitted {
     held: bool,
 }
 
+/// As many as the machine with the most ports has device codes.
+const DEVICES: usize = 512;
+
 /// Changes of lamps beyond this many are not kept.
 const MOST_CHANGES: usize = 1 << 16;
 
@@ -55,7 +59,7 @@ pub struct Io {
     pub(super) on_bus: u8,
     given: Vec<Option<Given>>,
     /// The chip of each port, plus one.
-    chip_of: Box<[u8; 256]>,
+    chip_of: Box<[u8; DEVICES]>,
     /// First and last address of each chip among the memory, and which one it is.
     spaces: Vec<(u32, u32, usize)>,
     pub(super) chips: Vec<Fitted>,
@@ -72,8 +76,8 @@ pub struct Io {
     pub(super) writes_not_kept: u64,
     /// The cycle up to which the processor runs without looking back.
     pub(super) slice: u64,
-    /// Since when the chips ask for an interrupt.
-    pub(super) requested: Option<u64>,
+    /// The chips' requests for an interrupt.
+    pub(super) requested: Requests,
     /// Edges on other inputs that the processor has not been told of.
     pub(super) edges: Vec<&'static str>,
 }
@@ -85,8 +89,8 @@ impl Io {
             missing: None,
             attention: false,
             on_bus: 0xFF,
-            given: vec![None; 256],
-            chip_of: Box::new([0; 256]),
+            given: vec![None; DEVICES],
+            chip_of: Box::new([0; DEVICES]),
             spaces: Vec::new(),
             chips: Vec::new(),
             lamps: Vec::new(),
@@ -100,7 +104,7 @@ impl Io {
             writes: Vec::new(),
             writes_not_kept: 0,
             slice: 0,
-            requested: None,
+            requested: Requests::default(),
             edges: Vec::new(),
         }
     }
@@ -111,7 +115,7 @@ impl Io {
             ChipAt::Port(port) => {
                 let registers = super::chip::part(&place.part).map_or(1, |part| part.registers);
                 for port in port..port + registers {
-                    self.chip_of[port as usize & 0xFF] = self.chips.len() as u8;
+                    self.chip_of[port as usize & (DEVICES - 1)] = self.chips.len() as u8;
                 }
             }
             ChipAt::Memory { first, last } => self.spaces.push((first, last, self.chips.len() - 1)),
@@ -177,13 +181,16 @@ impl Io {
         for keypad in &mut self.keypads {
             keypad.settle(&mut self.chips, now);
         }
-        let mut requested: Option<u64> = None;
+        let mut requested = Requests::default();
         for fitted in &mut self.chips {
             let Some(input) = fitted.place.interrupt else { continue };
             let since = fitted.chip.requests();
             let edge = since.is_some() && !std::mem::replace(&mut fitted.held, since.is_some());
             if input.level {
-                requested = requested.into_iter().chain(since).min();
+                requested.since = requested.since.into_iter().chain(since).min();
+                if since.is_some() {
+                    requested.channels |= fitted.chip.channels();
+                }
             } else if edge {
                 self.edges.push(input.name);
                 self.attention = true;
@@ -213,18 +220,18 @@ impl Io {
 
     /// Gives the values that a port will read, in turn.
     pub fn give(&mut self, port: u32, values: &[Cell]) {
-        self.given[port as usize & 0xFF] =
+        self.given[port as usize & (DEVICES - 1)] =
             (!values.is_empty()).then(|| Given { values: values.to_vec(), next: 0 });
     }
 
     fn chip(&mut self, port: u32) -> Option<&mut Fitted> {
-        let at = self.chip_of[port as usize & 0xFF];
+        let at = self.chip_of[port as usize & (DEVICES - 1)];
         self.chips.get_mut(usize::from(at).checked_sub(1)?)
     }
 
     /// Values given from outside come before the chip; `None` where nothing answers.
     pub(super) fn input(&mut self, port: u32, now: u64) -> Option<Cell> {
-        if let Some(given) = &mut self.given[port as usize & 0xFF] {
+        if let Some(given) = &mut self.given[port as usize & (DEVICES - 1)] {
             let value = given.values[given.next];
             given.next = (given.next + 1).min(given.values.len() - 1);
             return Some(value);
@@ -255,7 +262,7 @@ impl Io {
                 took_effect
             }
             None => {
-                if self.given[port as usize & 0xFF].is_none() {
+                if self.given[port as usize & (DEVICES - 1)].is_none() {
                     self.miss(Access::Out, port);
                 }
                 self.unmapped != Unmapped::Stop
@@ -267,7 +274,7 @@ impl Io {
     /// nearly all of them: 1 skips if it is ready, 2 clears the accumulator, 4 brings what was given from outside, or takes what is
     /// in the accumulator.
     pub(super) fn transfer(&mut self, device: u32, function: u32, value: Cell, now: u64) -> (Cell, bool) {
-        let given = self.given[device as usize & 0xFF].is_some();
+        let given = self.given[device as usize & (DEVICES - 1)].is_some();
         let chip = if given { None } else { self.chip(device) };
         if let Some(fitted) = chip {
             let offset = device - fitted.place.at.first();

@@ -51,6 +51,8 @@ pub enum Stopped {
     Endless,
     /// The cell at the program counter is no instruction.
     Undefined,
+    /// An address, or an instruction that executes others, leads through cells without end.
+    Chain,
     /// It reached for memory or a port that does not exist.
     Unmapped(Missing),
     /// A watcher stopped it.
@@ -421,6 +423,7 @@ impl Machine {
                     break Stopped::Stop;
                 }
                 Exit::Undefined => break Stopped::Undefined,
+                Exit::Chain => break Stopped::Chain,
                 Exit::Attention => {
                     self.io.attention = false;
                     if let Some(missing) = self.io.missing.take() {
@@ -433,7 +436,7 @@ impl Machine {
                     None => break Stopped::Halt,
                 },
                 Exit::Idle if self.io.steps => {}
-                Exit::Idle if next.is_none() && self.io.requested.is_none() => break Stopped::Endless,
+                Exit::Idle if next.is_none() && self.io.requested.since.is_none() => break Stopped::Endless,
                 Exit::Idle if matches!(watching, Watching::Step(_) | Watching::Each(_)) => {}
                 Exit::Idle => self.idle(slice),
             }

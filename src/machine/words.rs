@@ -5,7 +5,7 @@ use super::bus::{Access, CHECKED, Noted, PLAIN, RECORDED};
 use super::core::{AtStops, Core, EachInstruction, NOTED, Seen, Watching, of_its_processor};
 use super::io::Io;
 use super::memory::{self, Area, HOLES, MemoryKind};
-use crate::processor::{Bus, Exit, InstructionSet, NoWatch, Processor};
+use crate::processor::{Bus, Exit, InstructionSet, NoWatch, Processor, Role};
 use std::fmt::Debug;
 
 /// What a cell is kept in.
@@ -29,6 +29,12 @@ pub(super) struct Words<P: Processor, const N: usize> {
     pages: Vec<u8>,
     areas: Vec<Area>,
     seen: Box<[Seen; NOTED]>,
+}
+
+impl Word for u64 {
+    fn of(value: u64) -> Self {
+        value
+    }
 }
 
 impl<P, const N: usize> Words<P, N>
@@ -133,6 +139,27 @@ impl<T: Word, const N: usize, const MODE: u8> Bus for WordBus<'_, T, N, MODE> {
         (T::of(after), skips)
     }
 
+    fn input(&mut self, port: u32, now: u64) -> T {
+        let value = T::of(self.io.input(port, now).unwrap_or(0));
+        self.note(Access::In, port, (value, value), true);
+        value
+    }
+
+    fn output(&mut self, port: u32, value: T, now: u64) {
+        let took_effect = self.io.output(port, value.into(), now);
+        self.note(Access::Out, port, (T::default(), value), took_effect);
+    }
+
+    #[inline(always)]
+    fn register(&self, number: u32) -> T {
+        self.cells[number as usize & 0o17]
+    }
+
+    #[inline(always)]
+    fn set_register(&mut self, number: u32, value: T) {
+        self.cells[number as usize & 0o17] = value;
+    }
+
     fn clear_devices(&mut self, now: u64) {
         self.io.reset_chips(now);
     }
@@ -149,6 +176,20 @@ where
     P::Cell: Word,
 {
     of_its_processor!();
+
+    fn register(&self, place: usize) -> u64 {
+        match P::set().registers[place].role {
+            Role::Cell => self.cells[place].into(),
+            _ => self.processor.register(place),
+        }
+    }
+
+    fn set_register(&mut self, place: usize, value: u64) {
+        match P::set().registers[place].role {
+            Role::Cell => self.cells[place] = P::Cell::of(value & P::set().last_cell()),
+            _ => self.processor.set_register(place, value),
+        }
+    }
 
     fn reset(&mut self) {
         let Self { processor, cells, .. } = self;

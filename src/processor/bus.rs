@@ -40,6 +40,12 @@ pub trait Bus {
     fn transfer(&mut self, _device: u32, _function: u32, value: Self::Cell, _now: u64) -> (Self::Cell, bool) {
         (value, false)
     }
+    /// An accumulator that is a memory cell, too, by its number.
+    fn register(&self, _number: u32) -> Self::Cell {
+        Self::Cell::default()
+    }
+    /// Sets such an accumulator.
+    fn set_register(&mut self, _number: u32, _value: Self::Cell) {}
     /// On a word machine: the program clears the flags of all devices.
     fn clear_devices(&mut self, _now: u64) {}
     /// True where the machine wants the processor to return behind this instruction.
@@ -95,6 +101,15 @@ impl Watch for NoWatch {
     }
 }
 
+/// The interrupt requests of all chips.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Requests {
+    /// Since which cycle their common line asks.
+    pub since: Option<u64>,
+    /// On a processor with seven channels: those that are asked for, channel 1 on the left.
+    pub channels: u8,
+}
+
 /// A processor as a machine holds it.
 pub trait Processor: Clone + Debug + Default + Send {
     /// What its memory cells are kept in.
@@ -108,8 +123,8 @@ pub trait Processor: Clone + Debug + Default + Send {
     fn reset(&mut self, cell: impl Fn(u32) -> Self::Cell);
     /// A request on an interrupt input, by the name in [`InstructionSet::inputs`].
     fn request(&mut self, input: &str);
-    /// The chips' common interrupt request is there since a cycle, or is not.
-    fn requested(&mut self, since: Option<u64>);
+    /// What the chips ask for together has changed.
+    fn requested(&mut self, requests: Requests);
     /// True where it rests and nothing that is there would wake it.
     fn waits(&self) -> bool;
     /// A register by its place in the set's list.
@@ -135,6 +150,8 @@ pub enum Exit {
     Idle,
     /// The next cell is no instruction of this set.
     Undefined,
+    /// An address, or an instruction that executes others, leads through cells without end.
+    Chain,
     /// The bus asked for attention.
     Attention,
     /// The watcher stopped it.

@@ -1,6 +1,7 @@
 //! Encoding and decoding, both driven by the rows of a table alone.
 
-use super::{Flow, InstructionSet, Row, Shape};
+use super::shape::Effective;
+use super::{Flow, InstructionSet, Reach, Row, Shape};
 use crate::number::push_decimal;
 
 /// The longest instruction of any processor here, in cells.
@@ -70,7 +71,11 @@ pub fn encode(row: &Row, address: u32, operands: &[u64], out: &mut [u64; LONGEST
     for (&operand, shape) in operands.iter().zip(row.operands) {
         match shape.inner() {
             Shape::Name { names, shift } => first |= (operand & (names.list.len() as u64 - 1)) << shift,
-            Shape::Digit { shift, last } => first |= (operand & u64::from(last)) << shift,
+            Shape::Digit { shift, last } | Shape::Choice { shift, last } | Shape::Count { shift, last } => {
+                first |= (operand & u64::from(last)) << shift;
+            }
+            Shape::Device(_) => first |= (operand & 0o774) << 24,
+            Shape::Effective(_) => first |= operand & 0o37_777777,
             Shape::Bits(mask) => first |= operand & mask,
             Shape::Micro(group) => first |= operand & group.bits,
             Shape::Page => first |= page_field(operand, address).unwrap_or(0),
@@ -90,6 +95,34 @@ pub fn encode(row: &Row, address: u32, operands: &[u64], out: &mut [u64; LONGEST
     }
     out[0] = first;
     at
+}
+
+/// An address of a 36-bit machine as it is written. An index may stand behind a small negative number.
+fn push_effective(
+    text: &mut String,
+    set: &InstructionSet,
+    reach: Reach,
+    field: u64,
+    name_of: &dyn Fn(u64) -> Option<String>,
+) {
+    let Effective { indirect, index, address } = Effective::of(field);
+    text.push_str(if indirect { "@" } else { "" });
+    let value = u64::from(address);
+    let name = if reach == Reach::Number { None } else { name_of(value) };
+    match name {
+        Some(name) => text.push_str(&name),
+        None if index != 0 && address == 0 => {}
+        None if index != 0 && address >= 0o400000 => {
+            text.push('-');
+            text.push_str(&set.habit.literal(0o1000000 - value, 1));
+        }
+        None => text.push_str(&set.habit.literal(value, 1)),
+    }
+    if index != 0 {
+        text.push('(');
+        text.push_str(&set.habit.literal(index.into(), 1));
+        text.push(')');
+    }
 }
 
 /// The cells of a page.
@@ -126,7 +159,9 @@ impl Decoded {
             text.extend(name.bytes().map(|byte| char::from(byte.to_ascii_lowercase())));
         };
         lower(&mut text, self.row.mnemonic);
-        for (at, (shape, &value)) in self.row.operands.iter().zip(&self.operands).enumerate() {
+        let shown = self.row.operands.iter().zip(&self.operands);
+        let shown = shown.filter(|(shape, value)| !matches!((shape, value), (Shape::Choice { .. }, 0)));
+        for (at, (shape, &value)) in shown.enumerate() {
             text.push_str(match (at, self.row.operands[..at].last()) {
                 (0, _) if self.row.mnemonic.is_empty() => "",
                 (0, _) | (_, Some(Shape::Micro(_))) => " ",
@@ -139,6 +174,12 @@ impl Decoded {
             match inner {
                 Shape::Name { names, .. } => lower(&mut text, names.list[value as usize]),
                 Shape::Fixed(name) => lower(&mut text, name),
+                Shape::Device(names) => match names.iter().find(|row| u64::from(row.1) == value) {
+                    Some((name, _)) => lower(&mut text, name),
+                    None => text.push_str(&set.habit.literal(value, 1)),
+                },
+                Shape::Effective(reach) => push_effective(&mut text, set, reach, value, name_of),
+                Shape::Choice { .. } | Shape::Count { .. } => text.push_str(&set.habit.literal(value, 1)),
                 Shape::Digit { .. } if set.habit.default_radix() == 8 => {
                     text.push_str(&set.habit.literal(value, 1));
                 }
@@ -194,10 +235,19 @@ impl Decoded {
             Flow::Restart(every) => Some(self.operands[0] as u32 * every),
             Flow::Trap(address) => Some(address),
             Flow::Skip | Flow::Over => Some(self.at + self.cells() as u32 + 1),
-            Flow::CallBehind if self.pointer().is_none() => Some(self.operands[0] as u32 + 1),
+            Flow::CallBehind if self.effective().is_none() && self.pointer().is_none() => {
+                Some(self.operands[0] as u32 + 1)
+            }
             Flow::Jump if self.row.operands.first() == Some(&Shape::Page) => Some(self.operands[0] as u32),
+            Flow::CallBehind => self.effective().and_then(Effective::plain).map(|address| address + 1),
             _ => self.target().map(|target| target as u32),
         }
+    }
+
+    /// The address as a 36-bit machine finds it, where the instruction has one.
+    pub fn effective(&self) -> Option<Effective> {
+        let at = self.row.operands.iter().position(|shape| matches!(shape, Shape::Effective(_)))?;
+        Some(Effective::of(self.operands[at]))
     }
 
     /// The address of the cell that says where the instruction goes to.
@@ -209,8 +259,12 @@ impl Decoded {
 
     /// The address of code that the instruction may go to, if it has one.
     pub fn target(&self) -> Option<u64> {
-        let at =
-            self.row.operands.iter().position(|shape| matches!(shape, Shape::Target | Shape::Relative))?;
-        Some(self.operands[at])
+        let is_code =
+            |shape: &Shape| matches!(shape, Shape::Target | Shape::Relative | Shape::Effective(Reach::Code));
+        let at = self.row.operands.iter().position(is_code)?;
+        match self.row.operands[at] {
+            Shape::Effective(_) => Effective::of(self.operands[at]).plain().map(u64::from),
+            _ => Some(self.operands[at]),
+        }
     }
 }

@@ -11,18 +11,19 @@ mod foreign;
 pub mod i8080;
 pub mod micro;
 pub mod mos6502;
+pub mod pdp10;
 pub mod pdp8;
 mod row;
 mod set;
 mod shape;
 mod tally;
 
-pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, Watch};
+pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, Requests, Watch};
 pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, PAGE, decode, encode, page_address, page_field};
 pub use foreign::{Foreign, foreign};
 pub use row::{Flow, Row, Timing, Usage};
 pub use set::{Condition, Flag, InstructionSet, Mnemonics, Register, Role, index_rows, index_words, pack};
-pub use shape::{Names, Shape, Within};
+pub use shape::{Effective, Names, Reach, Shape, Within};
 use tally::{Tally, unlikely};
 
 /// Every instruction set there is.
@@ -34,6 +35,7 @@ pub static ALL: &[&InstructionSet] = &[
     &mos6502::C65C02,
     &mos6502::MOS6502U,
     &pdp8::PDP8,
+    &pdp10::PDP10,
 ];
 
 /// An instruction set by its name, capitals or not.

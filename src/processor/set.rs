@@ -22,6 +22,8 @@ pub struct InstructionSet {
     pub bare_clock: u64,
     /// The row of every first cell, plus one; 0 where there is none.
     pub index: &'static [u16],
+    /// Bits of a first cell on the right that the index does without.
+    pub index_shift: u8,
     /// Groups of operations that stand in one word.
     pub groups: &'static [&'static super::micro::Group],
     /// The mnemonics with their rows.
@@ -88,6 +90,8 @@ pub enum Role {
     Stack,
     /// The program counter.
     Program,
+    /// Is the memory cell whose address is the register's place in the list.
+    Cell,
     /// Two others seen as one; shown only when asked for.
     Pair,
     /// Interrupt state and the like.
@@ -125,8 +129,14 @@ impl InstructionSet {
     /// The row that a first cell belongs to.
     #[inline]
     pub fn row_of(&self, first: u64) -> Option<&'static Row> {
-        let at = *self.index.get(usize::try_from(first).ok()?)?;
-        self.rows.get(usize::from(at).checked_sub(1)?)
+        self.rows.get(usize::from(self.row_number(first)).checked_sub(1)?)
+    }
+
+    /// The number of that row plus one, 0 where there is none.
+    #[inline]
+    pub fn row_number(&self, first: u64) -> u16 {
+        let at = usize::try_from(first >> self.index_shift).ok();
+        at.and_then(|at| self.index.get(at)).copied().unwrap_or(0)
     }
 
     /// This set's rows in table order.
@@ -218,8 +228,9 @@ pub const fn index_rows(rows: &[Row], model: u8) -> [u16; 256] {
     index
 }
 
-/// The same for words of `N` values, where a row stands behind those that it leaves some of its words to.
-pub const fn index_words<const N: usize>(rows: &[Row]) -> [u16; N] {
+/// The same for words, by those of their bits that are left without `shift` ones on the right: `N` values. A row stands behind
+/// those that it leaves some of its words to.
+pub const fn index_words<const N: usize>(rows: &[Row], shift: u8) -> [u16; N] {
     let mut index = [0; N];
     let mut at = rows.len();
     while at > 0 {
@@ -228,12 +239,12 @@ pub const fn index_words<const N: usize>(rows: &[Row]) -> [u16; N] {
             continue;
         }
         // Every value of the bits that are not fixed.
-        let free = !rows[at].mask & (N as u64 - 1);
+        let free = !(rows[at].mask >> shift) & (N as u64 - 1);
         let mut bits = free;
         loop {
-            let word = rows[at].value | bits;
-            if rows[at].matches(word) {
-                index[word as usize] = at as u16 + 1;
+            let first = rows[at].value >> shift | bits;
+            if rows[at].matches(first << shift) {
+                index[first as usize] = at as u16 + 1;
             }
             if bits == 0 {
                 break;
@@ -250,7 +261,7 @@ pub struct Mnemonics {
     slots: [(u64, u16, u16, u32); SLOTS],
 }
 
-const SLOTS: usize = 512;
+const SLOTS: usize = 1024;
 
 /// A mnemonic packed into a word: capitals, first letter lowest. `None` where it is longer than eight letters.
 #[inline]
@@ -279,7 +290,7 @@ const fn pack_const(name: &str) -> u64 {
 
 #[inline]
 const fn slot(packed: u64) -> usize {
-    (packed.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 55) as usize
+    (packed.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 54) as usize
 }
 
 impl Mnemonics {

@@ -48,6 +48,25 @@ pub enum Shape {
         /// The largest value; the field is as wide as this needs.
         last: u8,
     },
+    /// The same, left out where it is 0.
+    Choice {
+        /// Distance of the field from the right end, in bits.
+        shift: u8,
+        /// The largest value.
+        last: u8,
+    },
+    /// The same, never 0.
+    Count {
+        /// Distance of the field from the right end, in bits.
+        shift: u8,
+        /// The largest value.
+        last: u8,
+    },
+    /// The code of a device, a multiple of 4, in bits 3 to 9 of a 36-bit word; those that have names, with them.
+    Device(&'static [(&'static str, u16)]),
+    /// An address as a 36-bit machine finds it, `@addr(index)`, in the 23 bits on the right: whether the cell there has the
+    /// address, which accumulator is added, and 18 bits.
+    Effective(Reach),
     /// Eight bits of data in the next cell.
     Data8,
     /// Sixteen bits of data in the next two cells, low byte first.
@@ -77,6 +96,44 @@ pub enum Shape {
     Micro(&'static Group),
 }
 
+/// What is at an address that a machine finds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Reach {
+    /// Data.
+    Data,
+    /// Code.
+    Code,
+    /// Nothing: the address itself is the operand.
+    Number,
+}
+
+/// An address of a 36-bit machine, as an instruction has it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Effective {
+    /// The cell there has the address.
+    pub indirect: bool,
+    /// The accumulator that is added; none for 0.
+    pub index: u8,
+    /// What it is added to.
+    pub address: u32,
+}
+
+impl Effective {
+    /// Takes the field of an instruction apart.
+    pub const fn of(field: u64) -> Self {
+        Self {
+            indirect: field >> 22 & 1 != 0,
+            index: (field >> 18 & 0o17) as u8,
+            address: (field & 0o777777) as u32,
+        }
+    }
+
+    /// The address, where it stands in the instruction as it is.
+    pub const fn plain(self) -> Option<u32> {
+        if self.indirect || self.index != 0 { None } else { Some(self.address) }
+    }
+}
+
 /// An operand with the signs around it: `#data8`, `(zp), y`.
 #[derive(Debug, PartialEq, Eq)]
 pub struct Within {
@@ -96,6 +153,7 @@ impl Shape {
         match self {
             Shape::Name { .. } | Shape::Fixed(_) | Shape::Digit { .. } => 0,
             Shape::Page | Shape::Bits(_) | Shape::Micro(_) => 0,
+            Shape::Choice { .. } | Shape::Count { .. } | Shape::Device(_) | Shape::Effective(_) => 0,
             Shape::Data8 | Shape::Port | Shape::ZeroPage | Shape::Relative => 1,
             Shape::Data12 | Shape::Address12 => 1,
             Shape::Data16 | Shape::Address | Shape::Target => 2,
@@ -124,7 +182,11 @@ impl Shape {
     pub const fn field(self, first: u64) -> Option<u64> {
         match self {
             Shape::Name { names, shift } => Some((first >> shift) & (names.list.len() as u64 - 1)),
-            Shape::Digit { shift, last } => Some((first >> shift) & last as u64),
+            Shape::Digit { shift, last } | Shape::Choice { shift, last } | Shape::Count { shift, last } => {
+                Some((first >> shift) & last as u64)
+            }
+            Shape::Device(_) => Some(first >> 24 & 0o774),
+            Shape::Effective(_) => Some(first & 0o37_777777),
             Shape::Bits(mask) => Some(first & mask),
             Shape::Micro(group) => Some(first & group.bits),
             _ => None,
@@ -136,6 +198,7 @@ impl Shape {
         match (self, self.field(first)) {
             (Shape::Name { names, .. }, Some(field)) => !names.list[field as usize].is_empty(),
             (Shape::Micro(group), _) => group.accepts(first),
+            (Shape::Count { .. }, Some(0)) => false,
             _ => true,
         }
     }
@@ -145,7 +208,12 @@ impl Shape {
         match self {
             Shape::Name { names, .. } => names.place,
             Shape::Fixed(name) => name,
-            Shape::Digit { .. } => "n",
+            Shape::Digit { shift: 23, .. } | Shape::Choice { .. } => "ac",
+            Shape::Digit { .. } | Shape::Count { .. } => "n",
+            Shape::Device(_) => "dev",
+            Shape::Effective(Reach::Number) => "number",
+            Shape::Effective(Reach::Data) => "addr",
+            Shape::Effective(Reach::Code) => "label",
             Shape::Data8 => "data8",
             Shape::Data16 => "data16",
             Shape::Address => "addr",
@@ -170,7 +238,16 @@ impl Shape {
                 format!("a {} ({})", names.what, list.join(" "))
             }
             Shape::Fixed(name) => name.to_string(),
+            Shape::Digit { shift: 23, .. } | Shape::Choice { .. } => {
+                "an accumulator from 0 to 17".to_string()
+            }
             Shape::Digit { last, .. } => format!("a number from 0 to {last}"),
+            Shape::Count { last, .. } => format!("a number from 1 to {last:o}"),
+            Shape::Device(names) => {
+                let names: Vec<_> = names.iter().map(|row| row.0).collect();
+                format!("a device ({}, or a multiple of 4 up to 774)", names.join(" "))
+            }
+            Shape::Effective(_) => "an address, `@addr(index)` in full".to_string(),
             Shape::Data8 => "an 8-bit number".to_string(),
             Shape::Data16 => "a 16-bit number".to_string(),
             Shape::Address => "an address".to_string(),
@@ -192,7 +269,10 @@ impl Shape {
     pub const fn range(self) -> Option<(i64, i64)> {
         match self {
             Shape::Name { .. } | Shape::Fixed(_) => None,
-            Shape::Digit { last, .. } => Some((0, last as i64)),
+            Shape::Digit { last, .. } | Shape::Choice { last, .. } => Some((0, last as i64)),
+            Shape::Count { last, .. } => Some((1, last as i64)),
+            Shape::Device(_) => Some((0, 0o774)),
+            Shape::Effective(_) => Some((-0o400000, 0o777777)),
             Shape::Port | Shape::ZeroPage => Some((0, 0xFF)),
             Shape::Data8 => Some((-0x80, 0xFF)),
             Shape::Data16 => Some((-0x8000, 0xFFFF)),
@@ -215,6 +295,7 @@ impl Shape {
                 | Shape::Relative
                 | Shape::Page
                 | Shape::Address12
+                | Shape::Effective(Reach::Data | Reach::Code)
         )
     }
 }

@@ -30,6 +30,11 @@ impl Tally {
         (cycles as i64) << 32
     }
 
+    /// The same for a number that no table has.
+    pub const fn more_of(cycles: u64) -> i64 {
+        (cycles as i64) << 32
+    }
+
     /// Adds what [`step`](Self::step) or [`more`](Self::more) gave.
     #[inline(always)]
     pub fn add(&mut self, amount: i64) {

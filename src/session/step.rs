@@ -122,7 +122,7 @@ struct Seen {
 }
 
 fn is_told(role: Role) -> bool {
-    matches!(role, Role::Data | Role::Stack | Role::Control)
+    matches!(role, Role::Data | Role::Cell | Role::Stack | Role::Control)
 }
 
 impl Seen {
@@ -152,7 +152,12 @@ impl Seen {
             }
         }
         changes.append(&mut flags);
-        changes.extend(notes.iter().filter_map(|note| match note.access {
+        // A register that is a cell is told as a register.
+        let is_register = |note: &&Noted| {
+            let register = set.registers.get(note.address as usize);
+            note.access == Access::Write && register.is_some_and(|one| one.role == Role::Cell)
+        };
+        changes.extend(notes.iter().filter(|note| !is_register(note)).filter_map(|note| match note.access {
             Access::Read | Access::Write if machine.is_chip(note.address) => Some(Change::Chip {
                 address: note.address,
                 value: note.value,

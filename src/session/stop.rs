@@ -24,6 +24,8 @@ pub enum Stop {
     Cycles,
     /// The cell at the program counter is no instruction.
     Undefined,
+    /// An address, or an instruction that executes others, leads through cells without end.
+    Chain,
     /// The program reached for memory or a port that does not exist.
     Unmapped(Missing),
     /// The operator stopped it.
@@ -37,6 +39,7 @@ impl Stop {
             Stopped::Halt | Stopped::Stop => Self::Halt,
             Stopped::Endless => Self::Endless,
             Stopped::Undefined => Self::Undefined,
+            Stopped::Chain => Self::Chain,
             Stopped::Unmapped(missing) => Self::Unmapped(missing),
             Stopped::Watched => Self::Breakpoint,
         }
@@ -53,6 +56,7 @@ impl Stop {
             Self::Condition(_) => "condition",
             Self::Cycles => "cycles",
             Self::Undefined => "undefined",
+            Self::Chain => "chain",
             Self::Unmapped(_) => "unmapped",
             Self::Operator => "operator",
         }
@@ -72,6 +76,9 @@ impl Stop {
             Self::Condition(text) => format!("the condition {text} holds"),
             Self::Cycles => format!("the limit of {} was reached", set.cycle_name),
             Self::Undefined => format!("the cell here is no instruction of the {}", set.name),
+            Self::Chain => {
+                "the cells that lead on from the instruction here come round again without end".to_string()
+            }
             Self::Unmapped(missing) => {
                 let place = set.address(missing.address.into());
                 let port = set.cell(missing.address.into());

@@ -53,6 +53,10 @@ pub trait Chip: Debug + Send {
     fn requests(&self) -> Option<u64> {
         None
     }
+    /// The channels that its requests go to, where the processor has seven: channel 1 on the left.
+    fn channels(&self) -> u8 {
+        0
+    }
     /// The reset line.
     fn reset(&mut self, _now: u64) {}
     /// The level that it gives a pin; `None` where it leaves it alone.

@@ -10,7 +10,8 @@ pub use execute::{I80, I85, U85};
 pub use interrupts::{Input, Interrupts};
 
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Role, Watch, index_rows,
+    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Requests, Role, Watch,
+    index_rows,
 };
 use crate::number::Habit;
 use execute::Left;
@@ -98,6 +99,7 @@ pub static I8080: InstructionSet = InstructionSet {
     cycle_name: "T-states",
     bare_clock: 1_000_000,
     index: &INDEX_8080,
+    index_shift: 0,
     groups: &[],
     mnemonics: &MNEMONICS_8080,
     operand_names: &["A", "B", "C", "D", "E", "H", "L", "M", "SP", "PSW"],
@@ -137,6 +139,7 @@ pub static I8085: InstructionSet = InstructionSet {
     model: M8085,
     column: 1,
     index: &INDEX_8085,
+    index_shift: 0,
     mnemonics: &MNEMONICS_8085,
     registers: REGISTERS,
     inputs: &["TRAP", "RST7.5", "RST6.5", "RST5.5", "INTR"],
@@ -150,6 +153,7 @@ pub static I8085U: InstructionSet = InstructionSet {
     title: "Intel 8085A with undocumented instructions",
     model: M8085U,
     index: &INDEX_8085U,
+    index_shift: 0,
     mnemonics: &MNEMONICS_8085U,
     flags: FLAGS_8085U,
     conditions: CONDITIONS_8085U,
@@ -241,7 +245,7 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
         }
     }
 
-    fn requested(&mut self, since: Option<u64>) {
+    fn requested(&mut self, Requests { since, .. }: Requests) {
         // What the operator asked for stays until it is taken; the chips' request goes when they let go.
         match since {
             Some(_) => self.interrupts.request(Input::Intr { vector: 7 }),

@@ -13,7 +13,8 @@ mod table;
 pub use execute::{C02, NMOS, NMOSU};
 
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Role, Watch, index_rows,
+    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Requests, Role, Watch,
+    index_rows,
 };
 use crate::number::Habit;
 use alu::{B, D, I, ONE};
@@ -80,6 +81,7 @@ pub static MOS6502: InstructionSet = InstructionSet {
     cycle_name: "cycles",
     bare_clock: 1_000_000,
     index: &INDEX_6502,
+    index_shift: 0,
     groups: &[],
     mnemonics: &MNEMONICS_6502,
     operand_names: &["A", "X", "Y"],
@@ -110,6 +112,7 @@ pub static C65C02: InstructionSet = InstructionSet {
     model: M65C02,
     column: 1,
     index: &INDEX_65C02,
+    index_shift: 0,
     mnemonics: &MNEMONICS_65C02,
     near_jump: Some("BRA"),
     ..MOS6502
@@ -121,6 +124,7 @@ pub static MOS6502U: InstructionSet = InstructionSet {
     title: "MOS Technology 6502 with undocumented instructions",
     model: M6502U,
     index: &INDEX_6502U,
+    index_shift: 0,
     mnemonics: &MNEMONICS_6502U,
     ..MOS6502
 };
@@ -242,8 +246,8 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
         }
     }
 
-    fn requested(&mut self, since: Option<u64>) {
-        self.irq = since.map(|since| since + LOOK_AHEAD);
+    fn requested(&mut self, requests: Requests) {
+        self.irq = requests.since.map(|since| since + LOOK_AHEAD);
     }
 
     fn counters(&self) -> (u64, u64) {

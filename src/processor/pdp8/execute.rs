@@ -34,6 +34,22 @@ const STEP: [i64; 32] = {
 /// What counting a pointer up adds.
 const AUTO_INDEX: i64 = Tally::more(ROWS[INDEX[0o400] as usize - 1].timing[0].page);
 
+/// What CLA, CLL, CMA and CML, the upper four bits, keep of link and accumulator, and what they turn round then.
+const CHANGES: [(u32, u32); 16] = {
+    let mut changes = [(BOTH, 0); 16];
+    let mut bits = 0;
+    while bits < 16 {
+        let kept = if bits & 8 != 0 { LINK } else { BOTH } & if bits & 4 != 0 { WORD } else { BOTH };
+        let turned = if bits & 2 != 0 { WORD } else { 0 } | if bits & 1 != 0 { LINK } else { 0 };
+        changes[bits] = (kept, turned);
+        bits += 1;
+    }
+    changes
+};
+
+/// How many places RAL, RTL, RAR and RTR, by their bits, go round to the left.
+const LEFT: [u32; 8] = [0, 0, 1, 2, 12, 11, 0, 0];
+
 /// Why the inner loop ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum Left {
@@ -92,14 +108,13 @@ impl Cpu {
         }
         // The address of an operand: in page zero or in the own page; from there, in the data field, for an indirect one.
         macro_rules! direct {
-            ($kind:expr, $word:ident) => {
-                field
-                    | if $kind & 1 == 0 { $word & 0o177 } else { $word & 0o177 | pc.wrapping_sub(1) & 0o7600 }
+            ($kind:expr, $word:ident, $at:ident) => {
+                $word & 0o177 | if $kind & 1 == 0 { field } else { $at & !0o177 }
             };
         }
         macro_rules! pointer {
-            ($kind:expr, $word:ident) => {{
-                let at = direct!($kind, $word);
+            ($kind:expr, $word:ident, $at:ident) => {{
+                let at = direct!($kind, $word, $at);
                 let mut pointer = u32::from(bus.read(at, tally.now()));
                 if at & 0o7770 == 0o10 {
                     pointer = (pointer + 1) & WORD;
@@ -110,14 +125,14 @@ impl Cpu {
             }};
         }
         macro_rules! operand {
-            ($kind:expr, $word:ident) => {
-                if $kind & 2 == 0 { direct!($kind, $word) } else { data | pointer!($kind, $word) }
+            ($kind:expr, $word:ident, $at:ident) => {
+                if $kind & 2 == 0 { direct!($kind, $word, $at) } else { data | pointer!($kind, $word, $at) }
             };
         }
         // Where a jump goes within its field.
         macro_rules! destination {
-            ($kind:expr, $word:ident) => {
-                if $kind & 2 == 0 { direct!($kind, $word) & WORD } else { pointer!($kind, $word) }
+            ($kind:expr, $word:ident, $at:ident) => {
+                if $kind & 2 == 0 { direct!($kind, $word, $at) & WORD } else { pointer!($kind, $word, $at) }
             };
         }
         // From a jump on the instruction field counts that was chosen, and behind it interrupts may come again.
@@ -139,18 +154,18 @@ impl Cpu {
             };
         }
         macro_rules! reference {
-            ($kind:expr, $word:ident) => {{
+            ($kind:expr, $word:ident, $at:ident) => {{
                 match $kind >> 2 {
                     0 => {
-                        let at = operand!($kind, $word);
+                        let at = operand!($kind, $word, $at);
                         lac &= LINK | u32::from(bus.read(at, tally.now()));
                     }
                     1 => {
-                        let at = operand!($kind, $word);
+                        let at = operand!($kind, $word, $at);
                         lac = (lac + u32::from(bus.read(at, tally.now()))) & BOTH;
                     }
                     2 => {
-                        let at = operand!($kind, $word);
+                        let at = operand!($kind, $word, $at);
                         let value = (u32::from(bus.read(at, tally.now())) + 1) & WORD;
                         bus.write(at, value as u16, tally.now());
                         if value == 0 {
@@ -158,24 +173,23 @@ impl Cpu {
                         }
                     }
                     3 => {
-                        let at = operand!($kind, $word);
+                        let at = operand!($kind, $word, $at);
                         bus.write(at, (lac & WORD) as u16, tally.now());
                         lac &= LINK;
                     }
                     4 => {
                         let back = pc & WORD;
-                        let to = destination!($kind, $word);
+                        let to = destination!($kind, $word, $at);
                         chosen_field!();
                         bus.write(field | to, back as u16, tally.now());
                         pc = to + 1;
                         jumped!();
                     }
                     _ => {
-                        let (own, before) = (pc.wrapping_sub(1) & WORD, field);
-                        pc = destination!($kind, $word);
+                        pc = destination!($kind, $word, $at);
                         chosen_field!();
                         jumped!();
-                        if pc == own && field == before {
+                        if field | pc == $at {
                             leave!(Left::Exit(Exit::Idle));
                         }
                     }
@@ -186,39 +200,40 @@ impl Cpu {
             if tally.due() {
                 break;
             }
-            if W::before(&mut local, field | pc & WORD, tally.now()) {
+            let here = field | pc & WORD;
+            if W::before(&mut local, here, tally.now()) {
                 unlikely();
                 break;
             }
-            let word = u32::from(bus.fetch(field | pc & WORD));
+            let word = u32::from(bus.fetch(here));
             pc = pc.wrapping_add(1);
             let kind = word >> 7 & 31;
             tally.add(STEP[kind as usize]);
             match kind {
-                0 => reference!(0, word),
-                1 => reference!(1, word),
-                2 => reference!(2, word),
-                3 => reference!(3, word),
-                4 => reference!(4, word),
-                5 => reference!(5, word),
-                6 => reference!(6, word),
-                7 => reference!(7, word),
-                8 => reference!(8, word),
-                9 => reference!(9, word),
-                10 => reference!(10, word),
-                11 => reference!(11, word),
-                12 => reference!(12, word),
-                13 => reference!(13, word),
-                14 => reference!(14, word),
-                15 => reference!(15, word),
-                16 => reference!(16, word),
-                17 => reference!(17, word),
-                18 => reference!(18, word),
-                19 => reference!(19, word),
-                20 => reference!(20, word),
-                21 => reference!(21, word),
-                22 => reference!(22, word),
-                23 => reference!(23, word),
+                0 => reference!(0, word, here),
+                1 => reference!(1, word, here),
+                2 => reference!(2, word, here),
+                3 => reference!(3, word, here),
+                4 => reference!(4, word, here),
+                5 => reference!(5, word, here),
+                6 => reference!(6, word, here),
+                7 => reference!(7, word, here),
+                8 => reference!(8, word, here),
+                9 => reference!(9, word, here),
+                10 => reference!(10, word, here),
+                11 => reference!(11, word, here),
+                12 => reference!(12, word, here),
+                13 => reference!(13, word, here),
+                14 => reference!(14, word, here),
+                15 => reference!(15, word, here),
+                16 => reference!(16, word, here),
+                17 => reference!(17, word, here),
+                18 => reference!(18, word, here),
+                19 => reference!(19, word, here),
+                20 => reference!(20, word, here),
+                21 => reference!(21, word, here),
+                22 => reference!(22, word, here),
+                23 => reference!(23, word, here),
                 24..28 => {
                     let left = outside!(self.transfer(bus, word));
                     if let Some(left) = left {
@@ -237,26 +252,16 @@ impl Cpu {
                         tally.undo_count();
                         leave!(Left::Exit(Exit::Undefined));
                     }
-                    if word & 0o200 != 0 {
-                        lac &= LINK;
-                    }
-                    if word & 0o100 != 0 {
-                        lac &= WORD;
-                    }
-                    if word & 0o040 != 0 {
-                        lac ^= WORD;
-                    }
-                    if word & 0o020 != 0 {
-                        lac ^= LINK;
-                    }
-                    lac = (lac + (word & 1)) & BOTH;
-                    match word >> 1 & 7 {
-                        0 => {}
-                        1 => lac = lac & LINK | (lac & 0o77) << 6 | lac >> 6 & 0o77,
-                        2 => lac = (lac << 1 | lac >> 12) & BOTH,
-                        3 => lac = (lac << 2 | lac >> 11) & BOTH,
-                        4 => lac = (lac >> 1 | lac << 12) & BOTH,
-                        _ => lac = (lac >> 2 | lac << 11) & BOTH,
+                    let change = CHANGES[(word >> 4 & 0o17) as usize];
+                    lac = ((lac & change.0 ^ change.1) + (word & 1)) & BOTH;
+                    if word & 0o016 != 0 {
+                        // Bytes are swapped, or link and accumulator go round as one number.
+                        lac = if word & 0o014 == 0 {
+                            lac & LINK | (lac & 0o77) << 6 | lac >> 6 & 0o77
+                        } else {
+                            let left = LEFT[(word >> 1 & 7) as usize];
+                            (lac << left | lac >> (13 - left)) & BOTH
+                        };
                     }
                 }
                 30 | 31 if word & 1 == 0 => {

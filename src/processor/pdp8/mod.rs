@@ -10,7 +10,8 @@ mod execute;
 mod table;
 
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Role, Watch, index_words,
+    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Requests, Role, Watch,
+    index_words,
 };
 use crate::number::Habit;
 use execute::Left;
@@ -52,7 +53,7 @@ const CONDITIONS: &[Condition] = &[
 ];
 
 static MNEMONICS: Mnemonics = Mnemonics::new(ROWS, MODEL);
-pub(super) static INDEX: [u16; 0o10000] = index_words(ROWS);
+pub(super) static INDEX: [u16; 0o10000] = index_words(ROWS, 0);
 
 /// Digital Equipment Corporation PDP-8.
 pub static PDP8: InstructionSet = InstructionSet {
@@ -64,6 +65,7 @@ pub static PDP8: InstructionSet = InstructionSet {
     cycle_name: "ticks",
     bare_clock: 10_000_000,
     index: &INDEX,
+    index_shift: 0,
     groups: GROUPS,
     mnemonics: &MNEMONICS,
     operand_names: &[],
@@ -272,8 +274,8 @@ impl Processor for Cpu {
         self.asked = true;
     }
 
-    fn requested(&mut self, since: Option<u64>) {
-        self.requested = since.is_some();
+    fn requested(&mut self, requests: Requests) {
+        self.requested = requests.since.is_some();
     }
 
     fn waits(&self) -> bool {
