@@ -197,6 +197,20 @@ pub fn parse(text: &str, default_radix: u32) -> Result<u64, NumberError> {
     if any { Ok(value) } else { Err(NumberError::Empty(text.to_string())) }
 }
 
+/// Reads a number as it stands on a panel: digits of the radix alone, even where a letter at its end would mean another one, or any
+/// notation of the source language.
+///
+/// # Errors
+/// As for [`parse`].
+pub fn parse_digits(text: &str, radix: u32) -> Result<u64, NumberError> {
+    let is_plain = !text.is_empty() && text.len() <= 16 && text.chars().all(|c| c.is_digit(radix));
+    if is_plain {
+        u64::from_str_radix(text, radix).map_err(|_| NumberError::TooLarge)
+    } else {
+        parse(text, radix)
+    }
+}
+
 /// A character as it is shown in a table: itself where it is printable ASCII, else a point.
 pub fn character(value: u64) -> char {
     match u8::try_from(value) {

@@ -6,7 +6,7 @@ use common::{assembled, cells, error, told};
 use plain_byte::assembler::{
     Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals,
 };
-use plain_byte::processor::{InstructionSet, Shape, Usage, i8080, mos6502, pdp8};
+use plain_byte::processor::{InstructionSet, Shape, Usage, i8080, mos6502, pdp8, pdp10};
 use plain_byte::report::{Follow, disassemble, disassembly_source};
 use proptest::prelude::*;
 use std::collections::HashMap;
@@ -497,8 +497,8 @@ fn every_operand_of_every_instruction_refuses_what_it_cannot_take() {
 }
 
 /// The sets whose instructions are put together at random, every family with all it has.
-const SETS: [&InstructionSet; 5] =
-    [&i8080::I8085U, &mos6502::MOS6502, &mos6502::C65C02, &mos6502::MOS6502U, &pdp8::PDP8];
+const SETS: [&InstructionSet; 6] =
+    [&i8080::I8085U, &mos6502::MOS6502, &mos6502::C65C02, &mos6502::MOS6502U, &pdp8::PDP8, &pdp10::PDP10];
 
 fn operand(shape: &Shape, number: u16) -> String {
     match shape {
@@ -508,6 +508,16 @@ fn operand(shape: &Shape, number: u16) -> String {
         }
         Shape::Fixed(name) => (*name).to_string(),
         Shape::Digit { last, .. } => format!("{}.", number % (u16::from(*last) + 1)),
+        Shape::Choice { last, .. } => format!("{:o}", number % (u16::from(*last) + 1)),
+        Shape::Count { last, .. } => format!("{:o}", number % u16::from(*last) + 1),
+        Shape::Device(names) if number & 3 == 0 => names[usize::from(number) % names.len()].0.to_string(),
+        Shape::Device(_) => format!("{:o}", number & 0o774),
+        Shape::Effective(_) => {
+            let index = [String::new(), format!("({:o})", number % 15 + 1)];
+            let sign = if number & 0o10 != 0 && number & 4 != 0 { "-" } else { "" };
+            let at = if number & 1 != 0 { "@" } else { "" };
+            format!("{at}{sign}{number:o}{}", index[usize::from(number >> 1 & 1)])
+        }
         Shape::Data8 | Shape::Port | Shape::ZeroPage => format!("0{:X}h", number & 0xFF),
         Shape::Address if number & 7 == 0 => format!("absolute {}", number & 0xFF),
         Shape::Data16 | Shape::Address | Shape::Target => number.to_string(),

@@ -287,6 +287,9 @@ fn what_an_operator_may_do_while_the_machine_runs() {
     for &(words, action, what) in ACTIONS {
         assert!(!what.is_empty());
         assert_eq!(Action::named(&words.to_uppercase()), Some(action));
+        if action == Action::Repeat {
+            continue;
+        }
         panel.act(Action::Start).or_else(|_| panel.act(Action::Continue)).expect("it goes");
         let allowed =
             [Action::Continue, Action::Stop, Action::Single, Action::Reset, Action::Power].contains(&action);

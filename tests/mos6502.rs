@@ -10,7 +10,7 @@ mod random;
 use flat::Flat;
 use model::{Chip, Model};
 use plain_byte::processor::mos6502::{C02, C65C02, Cpu, MOS6502, MOS6502U, NMOS, NMOSU, Registers};
-use plain_byte::processor::{Exit, InstructionSet, NoWatch, Processor};
+use plain_byte::processor::{Exit, InstructionSet, NoWatch, Processor, Requests};
 use random::Random;
 
 fn registers(model: &Model) -> Registers {

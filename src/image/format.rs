@@ -1,6 +1,6 @@
 //! What every format is to the rest: a name, settings, a writer and a reader.
 
-use super::{Image, boot, com, data_lines, hex, prefixed, raw, roms, srec, tape12};
+use super::{Image, boot, com, data_lines, hex, prefixed, raw, roms, srec, tape12, tape36};
 use crate::diagnostic::nearest;
 use serde::Serialize;
 
@@ -30,6 +30,7 @@ pub static FORMATS: &[&Format] = &[
     &roms::FORMAT,
     &tape12::BINARY,
     &tape12::READ_IN,
+    &tape36::BLOCKS,
 ];
 
 impl std::fmt::Debug for Format {

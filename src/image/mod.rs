@@ -15,6 +15,7 @@ pub mod roms;
 pub mod srec;
 mod sums;
 mod tape12;
+mod tape36;
 
 pub use format::{FORMATS, Format, Place, ReadError, SETTINGS, SettingError, Settings, WriteError, Written};
 pub use sums::{Sums, sums};

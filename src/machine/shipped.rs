@@ -22,6 +22,10 @@ pub fn bare_starter(set: &InstructionSet) -> (&'static str, &'static str) {
     let cases = include_str!("../../boards/bare.start.cases.toml");
     match set.level_input {
         Some("IRQ") => (include_str!("../../boards/bare.6502.start.asm"), cases),
+        Some("PI") => (
+            include_str!("../../boards/pdp10.start.asm"),
+            include_str!("../../boards/pdp10.start.cases.toml"),
+        ),
         Some("INT") => {
             (include_str!("../../boards/pdp8.start.asm"), include_str!("../../boards/pdp8.start.cases.toml"))
         }
@@ -65,6 +69,24 @@ pub const BOARDS: &[Shipped] = &[
         starter: (
             include_str!("../../boards/fulmar.start.asm"),
             include_str!("../../boards/fulmar.start.cases.toml"),
+        ),
+    },
+    Shipped {
+        name: "gannet",
+        description: include_str!("../../boards/gannet.toml"),
+        firmware: ("", ""),
+        starter: (
+            include_str!("../../boards/bare.start.asm"),
+            include_str!("../../boards/bare.start.cases.toml"),
+        ),
+    },
+    Shipped {
+        name: "osprey",
+        description: include_str!("../../boards/osprey.toml"),
+        firmware: ("", ""),
+        starter: (
+            include_str!("../../boards/pdp10.start.asm"),
+            include_str!("../../boards/pdp10.start.cases.toml"),
         ),
     },
     Shipped {

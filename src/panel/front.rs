@@ -7,7 +7,7 @@
 use super::Panel;
 use crate::machine::{FrontRow, Shows};
 use crate::number::digits;
-use crate::session::{Limits, Stop};
+use crate::session::{Limits, Stop, instruction_at};
 
 /// What an operator does at a front panel.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -33,6 +33,8 @@ pub enum Action {
     Stop,
     /// A single instruction.
     Single,
+    /// The action before is done again and again, as fast as the speed says, until this or `stop` ends it.
+    Repeat,
     /// The processor and the devices are as they are when the power comes on; memory stays.
     Reset,
     /// The power is switched off and on again: what memory keeps without it stays.
@@ -51,8 +53,19 @@ pub const ACTIONS: &[(&str, Action, &str)] = &[
     ("continue", Action::Continue, "run on"),
     ("stop", Action::Stop, "stop behind the instruction"),
     ("single", Action::Single, "one instruction"),
+    ("repeat", Action::Repeat, "the action before, at the speed chosen"),
     ("reset", Action::Reset, "processor and devices as at power-on"),
     ("power", Action::Power, "off and on again"),
+];
+
+/// Actions that can be repeated.
+const REPEATABLE: &[Action] = &[
+    Action::Examine,
+    Action::ExamineNext,
+    Action::Deposit,
+    Action::DepositNext,
+    Action::Single,
+    Action::Continue,
 ];
 
 impl Action {
@@ -74,6 +87,9 @@ pub(super) struct Front {
     address: u32,
     switches: u64,
     running: bool,
+    /// What was done last of that which can be repeated, and whether it is.
+    last: Option<Action>,
+    repeats: bool,
     /// For each row how often each bit was lit, and how often that was looked at.
     lit: Vec<[u32; 36]>,
     looks: u32,
@@ -120,6 +136,8 @@ impl Front {
             address: 0,
             switches: 0,
             running: false,
+            last: None,
+            repeats: false,
             lit: vec![[0; 36]; rows],
             looks: 0,
             moment: 0x2545_F491_4F6C_DD1D,
@@ -156,12 +174,24 @@ impl Panel {
 
     /// What the switches say, and how many there are.
     pub fn switches(&self) -> Option<(u64, u8)> {
-        Some((self.front.as_ref()?.switches, self.session().processor().cell_bits))
+        Some((self.front.as_ref()?.switches, self.switch_count()))
+    }
+
+    /// The rows of switches that the program reads: names and positions.
+    pub fn program_switches(&self) -> Vec<(String, u64)> {
+        let chips = self.session.machine().chips().iter();
+        chips.filter_map(|one| Some((one.place.name.clone(), one.chip.switches()?))).collect()
+    }
+
+    /// As many as a word has bits, or an address where cells are narrower.
+    fn switch_count(&self) -> u8 {
+        let set = self.session.processor();
+        if set.is_word_machine() { set.cell_bits } else { set.address_bits }
     }
 
     /// Sets the switches. False where there is no front panel, or the value has more bits than there are switches.
     pub fn set_switches(&mut self, value: u64) -> bool {
-        let fits = value <= self.session.processor().last_cell();
+        let fits = value >> self.switch_count() == 0;
         let Some(front) = self.front.as_mut().filter(|_| fits) else { return false };
         front.switches = value;
         if let Some(register) = self.session.machine().board().front.as_ref().and_then(|front| front.switches)
@@ -171,11 +201,52 @@ impl Panel {
         true
     }
 
+    /// The action that is repeated.
+    pub fn repeats(&self) -> Option<Action> {
+        self.front.as_ref().and_then(|front| front.last.filter(|_| front.repeats))
+    }
+
+    /// Does the repeated action once more. Where it cannot be done any more, repeating ends.
+    ///
+    /// # Errors
+    /// As for [`act`](Self::act).
+    pub fn repeat_once(&mut self) -> Result<(), String> {
+        let Some(action) = self.repeats() else { return Ok(()) };
+        let done = self.do_action(action);
+        if let Some(front) = self.front.as_mut().filter(|_| done.is_err()) {
+            front.repeats = false;
+        }
+        done
+    }
+
+    /// `repeat`: begins or ends.
+    fn toggle_repeat(&mut self) -> Result<(), String> {
+        let Some(front) = &mut self.front else { return Ok(()) };
+        if front.last.is_none() {
+            let words = "there is nothing to repeat: do `single`, `examine next` or `deposit next` first";
+            return Err(words.to_string());
+        }
+        front.repeats = !front.repeats;
+        Ok(())
+    }
+
     /// Does what the operator does.
     ///
     /// # Errors
     /// A sentence that says why it has no effect.
     pub fn act(&mut self, action: Action) -> Result<(), String> {
+        if self.front.is_some() && action == Action::Repeat {
+            return self.toggle_repeat();
+        }
+        let done = self.do_action(action);
+        if let Some(front) = self.front.as_mut().filter(|_| done.is_ok()) {
+            front.repeats = false;
+            front.last = REPEATABLE.contains(&action).then_some(action);
+        }
+        done
+    }
+
+    fn do_action(&mut self, action: Action) -> Result<(), String> {
         let Some(front) = &mut self.front else {
             return Err("the board has no front panel".to_string());
         };
@@ -189,7 +260,8 @@ impl Panel {
         }
         let set = self.session.processor();
         let last = set.last_address();
-        let within = set.last_cell() as u32;
+        // As much of an address as the switches and the counter have.
+        let within = if set.is_word_machine() { set.last_cell() as u32 & last } else { last };
         // The next address lies in the same memory field.
         let next = if within < last {
             front.address & !within | front.address.wrapping_add(1) & within
@@ -199,7 +271,7 @@ impl Panel {
         match action {
             Action::Load => {
                 let fields = if within < last { front.address & !within } else { 0 };
-                front.address = fields | front.switches as u32 & within & last;
+                front.address = fields | front.switches as u32 & within;
                 let address = front.address;
                 self.session.set_pc(address);
             }
@@ -213,13 +285,13 @@ impl Panel {
                 self.session.set_pc(address);
                 let _ = self.session.set("DF", data as i64);
             }
-            Action::Examine => {}
+            Action::Examine | Action::Repeat => {}
             Action::ExamineNext => front.address = next,
             Action::Deposit | Action::DepositNext => {
                 if action == Action::DepositNext {
                     front.address = next;
                 }
-                let (address, value) = (front.address, front.switches);
+                let (address, value) = (front.address, front.switches & set.last_cell());
                 self.session.put(address, &[value]).map_err(|error| error.to_string())?;
             }
             Action::Start => self.start(),
@@ -288,7 +360,8 @@ impl Panel {
     }
 
     fn look_at_lights(&mut self) {
-        let values: Vec<(u64, u8)> = self.values();
+        let moment = self.front.as_mut().map_or(0, |front| front.any(u64::MAX));
+        let values: Vec<(u64, u8)> = self.values(moment);
         let Some(front) = &mut self.front else { return };
         front.looks += 1;
         for (lit, (value, _)) in front.lit.iter_mut().zip(values) {
@@ -298,8 +371,21 @@ impl Panel {
         }
     }
 
-    /// What each row shows now, and how many lights it has.
-    fn values(&self) -> Vec<(u64, u8)> {
+    /// What the processor puts out in the cycle that is so far behind the beginning of its instruction.
+    fn status(&self, moment: u64) -> u8 {
+        let machine = self.session.machine();
+        let set = machine.set();
+        let Some(status) = set.status else { return 0 };
+        if machine.halted_at().is_some() {
+            return status.halted;
+        }
+        let decoded = instruction_at(machine, machine.pc()).0;
+        decoded.map_or(0, |decoded| (status.at)(&decoded, set.timing(decoded.row).base.into(), moment))
+    }
+
+    /// What each row shows now, in the cycle so far behind the beginning of an instruction, and how many lights it has.
+    fn values(&self, moment: u64) -> Vec<(u64, u8)> {
+        let status = self.status(moment);
         let machine = self.session.machine();
         let set = machine.set();
         let address = self.shown_address();
@@ -307,6 +393,12 @@ impl Panel {
             Shows::Address => (address.into(), set.address_bits),
             Shows::Data => (machine.cell(address), set.cell_bits),
             Shows::Register(place) => (machine.register(place), set.registers[place].bits),
+            Shows::Flag(place) => {
+                let flags = set.flags_register().map_or(0, |place| machine.register(place));
+                ((flags & set.flags[place].mask != 0).into(), 1)
+            }
+            Shows::Status(bit) => (u64::from(status >> bit & 1), 1),
+            Shows::Lamps(chip) => (machine.chips()[chip].chip.lamps().unwrap_or(0), 8),
             Shows::Run => (self.is_running().into(), 1),
         };
         machine.board().front.as_ref().map_or(Vec::new(), |front| front.rows.iter().map(value).collect())
@@ -314,7 +406,7 @@ impl Panel {
 
     /// The rows of lights as they were since the last look.
     pub(super) fn rows(&mut self) -> Vec<Row> {
-        let values = self.values();
+        let values = self.values(0);
         let Some(front) = &mut self.front else { return Vec::new() };
         let names = self.session.machine().board().front.iter().flat_map(|front| &front.rows);
         let steady = !front.running || front.looks == 0;

@@ -197,8 +197,9 @@ impl View {
             text.line().tone(if lit { Tone::Live } else { Tone::Faint }, if lit { "● " } else { "○ " });
             text.put(format!("{name}  {:3.0} %", bright * 100.0));
         }
+        let wide = self.rows.iter().map(|row| row.name.chars().count()).max().unwrap_or(0).max(12);
         for row in &self.rows {
-            text.line().put(format!("{:>12}  ", row.name));
+            text.line().put(format!("{:>wide$}  ", row.name));
             for (at, &bright) in row.lights.iter().enumerate() {
                 let gap = at > 0 && (row.lights.len() - at).is_multiple_of(row.group());
                 let mark = if bright >= 0.5 { "●" } else { "○" };

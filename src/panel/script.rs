@@ -12,8 +12,9 @@
 //! see screen "ready"      ; somewhere in a line of the screen
 //! see border lamp         ; the colour around it
 //! switches 7300           ; of a front panel: what they say, in the habitual radix
+//! switches program switches 0F ; a row of switches that the program reads, by its name
 //! load                    ; and every other action: examine, examine next, deposit, deposit next, start, continue, stop, single,
-//! single                  ; reset, load fields, power
+//! single                  ; repeat, reset, load fields, power
 //! repeat 4 examine next   ; an action several times
 //! see accumulator 0014    ; a row of lights
 //! tape "log.ptape"        ; puts a paper tape into the reader
@@ -333,6 +334,7 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
             compare(ran, word(*lit), word(*bright >= 0.5));
         }
         Action::SeeRow(name, wanted) => see_row(panel, (name, wanted), span, ran)?,
+        Action::Switches(text) if text.contains(char::is_whitespace) => program_switches(panel, text, span)?,
         Action::Switches(text) => {
             let (value, help) = value_of(panel, text, span)?;
             if !panel.set_switches(value) {
@@ -383,16 +385,41 @@ fn screen(panel: &mut Panel, span: Span) -> Result<Picture, Box<Diagnostic>> {
     panel.look().screen.ok_or_else(none)
 }
 
+/// Sets a row of switches that the program reads, by its name.
+fn program_switches(panel: &mut Panel, text: &str, span: Span) -> Result<(), Box<Diagnostic>> {
+    let (name, value) = text.rsplit_once(char::is_whitespace).unwrap_or((text, ""));
+    let name = name.trim();
+    let names: Vec<String> = panel.program_switches().into_iter().map(|row| row.0).collect();
+    let set = panel.session().processor();
+    let problem = match crate::number::parse_digits(value, set.habit.table_radix()) {
+        _ if !names.iter().any(|known| known == name) => format!("the board has no switches `{name}`"),
+        Ok(value) if value <= 0xFF => {
+            let event = Event::Switches(name.to_string(), value);
+            return panel
+                .session_mut()
+                .happen(event)
+                .map_err(|error| Box::new(wrong(span, error.to_string(), "look at the board")));
+        }
+        Ok(_) => format!("the switches cannot say {value}"),
+        Err(error) => format!("`{value}` is no position of switches: {error}"),
+    };
+    let help = match names.is_empty() {
+        true => "write `switches VALUE` for those of the panel".to_string(),
+        false => format!("there are eight of each: {}", names.join(", ")),
+    };
+    Err(Box::new(wrong(span, problem, help)))
+}
+
 /// A number as the board's people write it, and what the switches take.
 fn value_of(panel: &Panel, text: &str, span: Span) -> Result<(u64, String), Box<Diagnostic>> {
     let Some((_, count)) = panel.switches() else {
         return Err(Box::new(wrong(span, "the board has no front panel", "look at its keys")));
     };
     let set = panel.session().processor();
-    let most = set.habit.literal(set.last_cell(), count);
+    let most = set.habit.literal((1 << count) - 1, count);
     let help = format!("there are {count} of them: give 0 to {most}");
     let radix = set.habit.table_radix();
-    match crate::number::parse(text, radix) {
+    match crate::number::parse_digits(text, radix) {
         Ok(value) => Ok((value, help)),
         Err(error) => {
             Err(Box::new(wrong(span, format!("`{text}` is no position of switches: {error}"), help)))
@@ -418,7 +445,8 @@ fn see_row(
     let set = panel.session().processor();
     let value = row.lights.iter().fold(0, |value, &bright| value << 1 | u64::from(bright >= 0.5));
     let shown = crate::number::digits(value, set.habit.table_radix(), row.lights.len() as u8);
-    let same = crate::number::parse(wanted, set.habit.table_radix()).is_ok_and(|wanted| wanted == value);
+    let same =
+        crate::number::parse_digits(wanted, set.habit.table_radix()).is_ok_and(|wanted| wanted == value);
     compare(ran, if same { &shown } else { wanted }, &shown);
     Ok(())
 }

@@ -240,6 +240,8 @@ impl Decoded {
             }
             Flow::Jump if self.row.operands.first() == Some(&Shape::Page) => Some(self.operands[0] as u32),
             Flow::CallBehind => self.effective().and_then(Effective::plain).map(|address| address + 1),
+            // A halt that names no address goes on behind itself as far as anybody knows.
+            Flow::Stop => self.target().map(|target| target as u32).filter(|&target| target != 0),
             _ => self.target().map(|target| target as u32),
         }
     }

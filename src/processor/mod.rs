@@ -21,8 +21,11 @@ mod tally;
 pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, Requests, Watch};
 pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, PAGE, decode, encode, page_address, page_field};
 pub use foreign::{Foreign, foreign};
+pub(crate) use pdp10::channel_bit;
 pub use row::{Flow, Row, Timing, Usage};
-pub use set::{Condition, Flag, InstructionSet, Mnemonics, Register, Role, index_rows, index_words, pack};
+pub use set::{
+    Condition, Flag, InstructionSet, Mnemonics, Register, Role, Status, index_rows, index_words, pack,
+};
 pub use shape::{Effective, Names, Reach, Shape, Within};
 use tally::{Tally, unlikely};
 

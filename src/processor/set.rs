@@ -60,6 +60,8 @@ pub struct InstructionSet {
     pub stack_users: &'static [&'static str],
     /// What is added to the stack pointer to give an address.
     pub stack_page: u32,
+    /// What it puts out about each machine cycle, where it does.
+    pub status: Option<&'static Status>,
     /// Bits in a memory cell.
     pub cell_bits: u8,
     /// Bits in an address.
@@ -107,6 +109,17 @@ pub struct Flag {
     pub mask: u64,
     /// What a 1 says, in words.
     pub meaning: &'static str,
+}
+
+/// What a processor puts out about each of its machine cycles.
+#[derive(Debug)]
+pub struct Status {
+    /// The names of the bits, from the right.
+    pub names: &'static [&'static str],
+    /// While it waits in a halt.
+    pub halted: u8,
+    /// In an instruction that takes so many cycles, at one of them.
+    pub at: fn(&super::Decoded, u64, u64) -> u8,
 }
 
 /// A condition that a branch can test.
@@ -198,6 +211,21 @@ impl InstructionSet {
     /// An address in the habitual radix, full width, without decoration.
     pub fn address(&self, address: u64) -> String {
         self.habit.plain(address, self.address_bits)
+    }
+
+    /// A port, or the code of a device, in the habitual radix without decoration.
+    pub fn port(&self, port: u32) -> String {
+        self.habit.plain(port.into(), self.cell_bits.min(12))
+    }
+
+    /// The largest port, or the last register of a device.
+    pub fn last_port(&self) -> u32 {
+        if self.cell_bits == 36 { 0o777 } else { 0xFF }
+    }
+
+    /// What its people call the places where devices are reached.
+    pub fn port_word(&self) -> &'static str {
+        if self.is_word_machine() { "device" } else { "port" }
     }
 
     /// A cell in the habitual radix, full width, without decoration.

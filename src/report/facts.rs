@@ -117,7 +117,7 @@ pub fn board_facts(board: &Board) -> Text {
 pub fn chip_place(set: &InstructionSet, at: ChipAt) -> String {
     match at {
         ChipAt::Port(port) => {
-            format!("{} {}", if set.is_word_machine() { "device" } else { "port" }, set.cell(port.into()))
+            format!("{} {}", set.port_word(), set.port(port))
         }
         ChipAt::Memory { first, last } => {
             format!("{}..{}", set.address(first.into()), set.address(last.into()))

@@ -201,6 +201,7 @@ impl<'i> Reach<'i> {
             }
             match decoded.row.flow {
                 Flow::Jump | Flow::Over | Flow::Return | Flow::Away => return,
+                Flow::Stop if target.is_some() => return,
                 Flow::Halt => {
                     halts.push((at, next));
                     return;

@@ -81,7 +81,7 @@ impl Stop {
             }
             Self::Unmapped(missing) => {
                 let place = set.address(missing.address.into());
-                let port = set.cell(missing.address.into());
+                let port = set.port(missing.address);
                 match missing.access {
                     Access::Read => format!("the instruction before read {place}, where there is no memory"),
                     Access::Write => {

@@ -124,10 +124,12 @@ pub(super) fn change_text(set: &InstructionSet, change: &Change, text: &mut Text
                 .tone(Tone::Live, set.cell(*value));
         }
         Change::In { port, value } => {
-            text.put(format!("port {} gives ", set.cell((*port).into()))).tone(Tone::Live, set.cell(*value));
+            text.put(format!("{} {} gives ", set.port_word(), set.port(*port)))
+                .tone(Tone::Live, set.cell(*value));
         }
         Change::Out { port, value, took_effect } => {
-            text.put(format!("port {} gets ", set.cell((*port).into()))).tone(Tone::Live, set.cell(*value));
+            text.put(format!("{} {} gets ", set.port_word(), set.port(*port)))
+                .tone(Tone::Live, set.cell(*value));
             if !took_effect {
                 text.tone(Tone::Wrong, " (nothing there)");
             }

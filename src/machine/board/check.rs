@@ -83,7 +83,7 @@ impl Check {
             keyboard,
             jumpers,
             stepper: description.step.and_then(|step| self.stepper(&step, &chips, set)),
-            front: description.front.map(|front| self.front(front, set)),
+            front: description.front.map(|front| self.front(front, set, &chips)),
             console: description.console.map(|console| self.console(&console, clock, &chips)),
             chips,
             keys: self.keys(description.key, set),
@@ -197,7 +197,7 @@ impl Check {
         memory: &[Area],
     ) -> ChipAt {
         match (&chip.port, &chip.first, &chip.last) {
-            (Some(port), None, None) => ChipAt::Port(self.number(port, 0xFF, "the port")),
+            (Some(port), None, None) => ChipAt::Port(self.number(port, set.last_port().into(), "the port")),
             (None, Some(from), to) => {
                 let top = i64::from(set.last_address());
                 let first = self.number(from, top, "the address");

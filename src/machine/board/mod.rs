@@ -246,6 +246,12 @@ pub enum Shows {
     Data,
     /// A register, by its place.
     Register(usize),
+    /// A flag, by its place.
+    Flag(usize),
+    /// A bit of what the processor puts out about its machine cycles.
+    Status(u8),
+    /// The lamps of a chip, from 0.
+    Lamps(usize),
     /// That the machine runs.
     Run,
 }

@@ -8,16 +8,13 @@ use super::description::{
 };
 use super::{
     ChipPlace, Console, DigitsPlace, FrontPlace, FrontRow, Key, KeyboardPlace, Keying, KeypadPlace, PinPlace,
-    Shows,
+    Shows, Wiring,
 };
 use crate::machine::chip::{self, Pin};
 use crate::machine::part::{Stepper, Wire};
 use crate::processor::InstructionSet;
 use std::ops::Range;
 use toml::Spanned;
-
-/// The parts that a console can hang on.
-const SERIAL: &[&str] = &["6850", "teleprinter"];
 
 impl Check {
     /// A pin, written `CHIP.PB7`.
@@ -236,9 +233,8 @@ impl Check {
         chips: &[ChipPlace],
     ) -> Console {
         let line = console.line.get_ref();
-        if let Some(chip) =
-            chips.iter().position(|place| place.name == *line && SERIAL.contains(&place.part.as_str()))
-        {
+        let takes_console = |place: &ChipPlace| chip::part(&place.part).is_some_and(|part| part.console);
+        if let Some(chip) = chips.iter().position(|place| place.name == *line && takes_console(place)) {
             if let Some(baud) = &console.baud {
                 self.wrong(baud.span(), "the chip's clock and program set the speed", "remove `baud`");
             }
@@ -264,7 +260,12 @@ impl Check {
         Console::Line((*baud.get_ref()).max(1) as u64)
     }
 
-    pub(super) fn front(&mut self, front: FrontDescription, set: &'static InstructionSet) -> FrontPlace {
+    pub(super) fn front(
+        &mut self,
+        front: FrontDescription,
+        set: &'static InstructionSet,
+        chips: &[ChipPlace],
+    ) -> FrontPlace {
         let registers = || set.registers.iter().map(|one| one.name).collect::<Vec<_>>().join(", ");
         let switches = front.switches.and_then(|name| {
             let place = set.register(name.get_ref());
@@ -283,13 +284,16 @@ impl Check {
                 "address" => Some(Shows::Address),
                 "data" => Some(Shows::Data),
                 "run" => Some(Shows::Run),
-                register => set.register(register).map(Shows::Register),
+                name => shown_by_name(name, set, chips),
             };
             match found {
                 Some(shows) => rows.push(FrontRow { name, shows }),
                 None => {
                     let message = format!("no lights can show `{}`", shows.get_ref());
-                    let help = format!("give address, data, run or a register: {}", registers());
+                    let help = format!(
+                        "give address, data, run, a flag, a chip with lamps or a register: {}",
+                        registers()
+                    );
                     self.wrong(shows.span(), message, help);
                 }
             }
@@ -312,4 +316,20 @@ impl Check {
         }
         keys
     }
+}
+
+/// A row of lights by the name of a register, a flag, a status or a chip.
+fn shown_by_name(name: &str, set: &'static InstructionSet, chips: &[ChipPlace]) -> Option<Shows> {
+    let is = |known: &str| known.eq_ignore_ascii_case(name);
+    let register = || set.register(name).map(Shows::Register);
+    let flag = || set.flags.iter().position(|flag| is(flag.name)).map(Shows::Flag);
+    let status = || {
+        let names = set.status?.names;
+        names.iter().position(|known| is(known)).map(|bit| Shows::Status(bit as u8))
+    };
+    let lamps = || {
+        let found = chips.iter().position(|chip| chip.name == name && chip.wiring == Some(Wiring::Lamps));
+        found.map(Shows::Lamps)
+    };
+    register().or_else(flag).or_else(status).or_else(lamps)
 }

@@ -2,21 +2,28 @@
 //!
 //! To add a chip: a file here and a row in [`PARTS`].
 
+mod byte_tape;
+mod device36;
 mod i8212;
 mod mc6850;
 mod mos6522;
 mod mos6532;
 mod port;
 mod tape;
+mod tape36;
 mod teleprinter;
+mod teleprinter36;
 mod text_screen;
 
+pub use byte_tape::ByteTape;
 pub use i8212::I8212;
 pub use mc6850::Mc6850;
 pub use mos6522::Mos6522;
 pub use mos6532::Mos6532;
 pub use tape::Tape;
+pub use tape36::Tape36;
 pub use teleprinter::Teleprinter;
+pub use teleprinter36::Teleprinter36;
 pub use text_screen::{COLOURS, COLUMNS, Glyph, Picture, ROWS, Raster, TextScreen};
 
 use super::board::ChipPlace;
@@ -132,6 +139,8 @@ pub struct Part {
     pub registers: u32,
     /// The letters of its ports, each with eight pins: pin 3 of the second is `PB3`.
     pub ports: &'static [&'static str],
+    /// True where a console can hang on it.
+    pub console: bool,
     /// What its description must have beside part, name and place.
     pub needs: Needs,
     make: fn(&ChipPlace, u64) -> Box<dyn Chip>,
@@ -155,6 +164,7 @@ pub const PARTS: &[Part] = &[
         title: "8-bit latch",
         registers: 1,
         ports: &[],
+        console: false,
         needs: Needs::Wiring,
         make: |place, _| Box::new(I8212::new(place.wiring)),
     },
@@ -163,6 +173,7 @@ pub const PARTS: &[Part] = &[
         title: "two ports, two timers, shift register",
         registers: 16,
         ports: &["PA", "PB"],
+        console: false,
         needs: Needs::Nothing,
         make: |_, _| Box::new(Mos6522::default()),
     },
@@ -171,6 +182,7 @@ pub const PARTS: &[Part] = &[
         title: "128 cells of RAM, two ports, timer",
         registers: 256,
         ports: &["PA", "PB"],
+        console: false,
         needs: Needs::Nothing,
         make: |_, _| Box::new(Mos6532::default()),
     },
@@ -179,6 +191,7 @@ pub const PARTS: &[Part] = &[
         title: "serial line",
         registers: 2,
         ports: &[],
+        console: true,
         needs: Needs::Clock,
         make: |place, clock| Box::new(Mc6850::new(clock, place.clock)),
     },
@@ -187,6 +200,7 @@ pub const PARTS: &[Part] = &[
         title: "keyboard and printer of a word machine",
         registers: 2,
         ports: &[],
+        console: true,
         needs: Needs::Clock,
         make: |place, clock| Box::new(Teleprinter::new(clock, place.clock)),
     },
@@ -195,14 +209,43 @@ pub const PARTS: &[Part] = &[
         title: "paper tape reader and punch of a word machine",
         registers: 2,
         ports: &[],
+        console: false,
         needs: Needs::Nothing,
         make: |_, clock| Box::new(Tape::new(clock)),
+    },
+    Part {
+        name: "teleprinter-36",
+        title: "console teleprinter of a 36-bit machine",
+        registers: 2,
+        ports: &[],
+        console: true,
+        needs: Needs::Clock,
+        make: |place, clock| Box::new(Teleprinter36::new(clock, place.clock)),
+    },
+    Part {
+        name: "tape-36",
+        title: "paper tape punch and reader of a 36-bit machine",
+        registers: 6,
+        ports: &[],
+        console: false,
+        needs: Needs::Nothing,
+        make: |_, clock| Box::new(Tape36::new(clock)),
+    },
+    Part {
+        name: "tape",
+        title: "paper tape reader and punch of a byte machine",
+        registers: 2,
+        ports: &[],
+        console: false,
+        needs: Needs::Nothing,
+        make: |_, clock| Box::new(ByteTape::new(clock)),
     },
     Part {
         name: "text-screen",
         title: "40 by 24 characters from memory, border, frame interrupt",
         registers: 16,
         ports: &[],
+        console: false,
         needs: Needs::Nothing,
         make: |_, _| Box::new(TextScreen::default()),
     },

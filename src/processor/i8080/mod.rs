@@ -4,6 +4,7 @@ pub mod alu;
 mod execute;
 mod foreign;
 mod interrupts;
+mod status;
 mod table;
 
 pub use execute::{I80, I85, U85};
@@ -127,6 +128,7 @@ pub static I8080: InstructionSet = InstructionSet {
     two_widths: false,
     stack_users: &["PUSH", "POP", "XTHL"],
     stack_page: 0,
+    status: Some(&status::STATUS),
     cell_bits: 8,
     address_bits: 16,
     habit: Habit::IntelHex,

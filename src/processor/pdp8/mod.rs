@@ -84,6 +84,7 @@ pub static PDP8: InstructionSet = InstructionSet {
     two_widths: false,
     stack_users: &[],
     stack_page: 0,
+    status: None,
     cell_bits: 12,
     address_bits: 15,
     habit: Habit::Octal,

@@ -21,6 +21,7 @@ const KEYS: &[(Action, char)] = &[
     (Action::Continue, 'c'),
     (Action::Stop, 'p'),
     (Action::Single, 'i'),
+    (Action::Repeat, 'o'),
     (Action::Reset, 'r'),
     (Action::Power, 'w'),
 ];
@@ -39,14 +40,64 @@ pub fn help() -> Vec<String> {
     words.collect()
 }
 
-/// The column of each light, from the row's left end.
-fn columns(count: usize, group: usize) -> impl Iterator<Item = u16> {
-    // The first group may have fewer.
-    (0..count).map(move |at| {
-        let from_right = count - 1 - at;
-        let gaps = (count - 1) / group - from_right / group;
-        (2 * at + gaps) as u16
-    })
+/// Where the rows of lights and switches begin and how far they reach.
+#[derive(Debug, Clone, Copy)]
+struct Extent {
+    /// Columns of the names.
+    label: u16,
+    /// Columns of the longest row.
+    width: u16,
+    /// Columns of a light: with a blank where there is room.
+    step: usize,
+}
+
+impl Extent {
+    fn of(view: &View, room: u16) -> Self {
+        let long = || view.rows.iter().filter(is_long);
+        let names = long().map(|row| row.name.chars().count());
+        let label = names.max().unwrap_or(0).max("switches".len()) as u16 + 1;
+        let most = long().max_by_key(|row| row.lights.len());
+        let said = most.and_then(Row::digits).map_or(0, |digits| digits.len() as u16);
+        let (count, group) = most.map_or((1, 3), |row| (row.lights.len(), row.group()));
+        let reach = |step| Self { label, width: 0, step }.reach(count, group);
+        let step = if label + BESIDE + reach(2) + said <= room { 2 } else { 1 };
+        Self { label, width: reach(step), step }
+    }
+
+    /// The column of each light, from the row's left end.
+    fn columns(self, count: usize, group: usize) -> impl Iterator<Item = u16> {
+        // The first group may have fewer.
+        (0..count).map(move |at| {
+            let from_right = count - 1 - at;
+            let gaps = (count - 1) / group - from_right / group;
+            (self.step * at + gaps) as u16
+        })
+    }
+
+    /// The columns of a row.
+    fn reach(self, count: usize, group: usize) -> u16 {
+        self.columns(count, group).last().unwrap_or(0) + 1
+    }
+
+    /// Where a row begins that ends below the others.
+    fn left(self, count: usize, group: usize) -> u16 {
+        self.label + 2 + self.width - self.reach(count, group)
+    }
+
+    /// Where the digits stand.
+    fn digits(self) -> u16 {
+        self.label + BESIDE + self.width
+    }
+}
+
+/// Blanks between names, lights and digits.
+const BESIDE: u16 = 4;
+
+/// The columns that the rows take with a blank between all lights.
+pub fn wanted_width(view: &View) -> u16 {
+    let extent = Extent::of(view, u16::MAX);
+    let said = view.rows.iter().filter_map(Row::digits).map(|digits| digits.len()).max().unwrap_or(0);
+    extent.digits() + said as u16 + 2
 }
 
 /// Rows of a few lights stand side by side in a line of their own.
@@ -56,19 +107,11 @@ fn is_long(row: &&Row) -> bool {
     row.lights.len() > FEW
 }
 
-/// Lines that the lights take, `tall` for each row.
-pub fn light_lines(view: &View, tall: u16) -> u16 {
+/// Lines that the lights take in so many columns, `tall` for each row.
+pub fn light_lines(view: &View, tall: u16, width: u16) -> u16 {
     let long = view.rows.iter().filter(is_long).count() as u16;
-    if view.rows.is_empty() { 0 } else { (long + 1) * tall }
-}
-
-/// Where the lights begin and how far they reach: the columns of the names, and those of the longest row.
-fn extent(view: &View) -> (u16, u16) {
-    let long = || view.rows.iter().filter(is_long);
-    let label =
-        long().map(|row| row.name.chars().count()).max().unwrap_or(0).max("switches".len()) as u16 + 1;
-    let reach = |row: &Row| columns(row.lights.len(), row.group()).last().unwrap_or(0) + 1;
-    (label, long().map(reach).max().unwrap_or(1))
+    let few = few_lines(view, Extent::of(view, width), width).len() as u16;
+    if view.rows.is_empty() { 0 } else { long * tall + few }
 }
 
 fn light(bright: f32) -> Span<'static> {
@@ -78,62 +121,121 @@ fn light(bright: f32) -> Span<'static> {
 
 /// The rows of lights, with what they say where they stand still.
 pub fn lights(frame: &mut Frame<'_>, area: Rect, view: &View, tall: u16) {
-    let (label, width) = extent(view);
+    let extent = Extent::of(view, area.width);
+    let label = extent.label;
     let mut y = area.y;
     for row in view.rows.iter().filter(is_long) {
         let name = Line::styled(format!("{:>1$}", row.name, usize::from(label)), Style::new().fg(TEXT));
         frame.render_widget(name, Rect::new(area.x, y, label, 1).intersection(area));
         // Lights stand under each other by their weight.
-        let own = columns(row.lights.len(), row.group()).last().unwrap_or(0) + 1;
-        let left = area.x + label + 2 + width - own;
-        for (x, &bright) in columns(row.lights.len(), row.group()).zip(&row.lights) {
+        let left = area.x + extent.left(row.lights.len(), row.group());
+        for (x, &bright) in extent.columns(row.lights.len(), row.group()).zip(&row.lights) {
             frame.render_widget(light(bright), Rect::new(left + x, y, 1, 1).intersection(area));
         }
         let said = Line::styled(row.digits().unwrap_or_default(), faint());
-        let place = Rect::new(area.x + label + 4 + width, y, 24, 1);
+        let place = Rect::new(area.x + extent.digits(), y, 24, 1);
         frame.render_widget(said, place.intersection(area));
         y += tall;
     }
-    let mut few = vec![Span::raw(" ".repeat(usize::from(label) - "status".len())), Span::raw("status  ")];
+    for line in few_lines(view, extent, area.width) {
+        frame.render_widget(line, Rect::new(area.x, y, area.width, 1).intersection(area));
+        y += 1;
+    }
+}
+
+/// Rows of a few lights side by side, in as many lines as they take.
+fn few_lines(view: &View, extent: Extent, width: u16) -> Vec<Line<'static>> {
+    let head = |word: &str| Span::raw(format!("{:>1$}  ", word, usize::from(extent.label)));
+    let mut lines = vec![Line::from(head("status"))];
     for row in view.rows.iter().filter(|row| !is_long(row)) {
-        few.extend(row.lights.iter().map(|&bright| light(bright)));
-        few.push(Span::raw(format!(" {}  ", row.name)));
+        let mut spans: Vec<Span<'_>> = row.lights.iter().map(|&bright| light(bright)).collect();
+        spans.push(Span::raw(format!(" {}  ", row.name)));
         // A single light says all by itself.
         if let Some(digits) = row.digits().filter(|_| row.lights.len() > 1) {
-            few.push(Span::styled(format!("{digits}  "), faint()));
+            spans.push(Span::styled(format!("{digits}  "), faint()));
+        }
+        let own: usize = spans.iter().map(Span::width).sum();
+        if lines.last().is_some_and(|line| line.width() + own > usize::from(width)) {
+            lines.push(Line::from(head("")));
+        }
+        if let Some(line) = lines.last_mut() {
+            line.spans.extend(spans);
         }
     }
-    frame.render_widget(Line::from(few), Rect::new(area.x, y, area.width, 1).intersection(area));
+    lines
+}
+
+/// A row of switches.
+struct Switches<'s> {
+    name: &'s str,
+    value: u64,
+    count: usize,
+    /// Digits go here.
+    chosen: bool,
+    spot: &'s dyn Fn(u8) -> Spot,
+}
+
+impl Switches<'_> {
+    fn draw(&self, screen: &mut Screen, frame: &mut Frame<'_>, area: Rect, extent: Extent, radix: u32) {
+        let (label, group, count) = (extent.label, group(radix), self.count);
+        let mark = if self.chosen { "▸" } else { "" };
+        let name = format!("{:>1$}", format!("{mark}{}", self.name), usize::from(label));
+        frame.render_widget(Line::raw(name), Rect::new(area.x, area.y, label, 1).intersection(area));
+        let left = area.x + extent.left(count, group);
+        for (at, x) in extent.columns(count, group).enumerate() {
+            let bit = count - 1 - at;
+            let up = self.value >> bit & 1 == 1;
+            let style =
+                if up { Style::new().fg(TEXT).add_modifier(Modifier::BOLD) } else { Style::new().fg(FAINT) };
+            let place = Rect::new(left + x, area.y, 1, 1).intersection(area);
+            frame.render_widget(Span::styled(if up { "▲" } else { "▽" }, style), place);
+            screen.spots.push((place, (self.spot)(bit as u8)));
+        }
+        let said = digits(self.value, radix, count as u8);
+        let place = Rect::new(area.x + extent.digits(), area.y, 30, 1);
+        frame.render_widget(Line::raw(said), place.intersection(area));
+    }
 }
 
 /// Switches and actions; gives the lines that they take.
-pub fn controls(screen: &mut Screen, frame: &mut Frame<'_>, area: Rect, panel: &Panel, view: &View) -> u16 {
+pub fn controls(
+    screen: &mut Screen,
+    frame: &mut Frame<'_>,
+    area: Rect,
+    panel: &Panel,
+    (view, chosen): (&View, usize),
+) -> u16 {
     let Some((value, count)) = panel.switches() else { return 0 };
     let set = panel.session().processor();
-    let group = group(set.habit.table_radix());
-    let count = usize::from(count);
-    let (label, width) = extent(view);
-    let name = Line::raw(format!("{:>1$}", "switches", usize::from(label)));
-    frame.render_widget(name, Rect::new(area.x, area.y, label, 1).intersection(area));
-    let left = area.x + label + 1 + width - columns(count, group).last().unwrap_or(0);
-    for (at, x) in columns(count, group).enumerate() {
-        let bit = count - 1 - at;
-        let up = value >> bit & 1 == 1;
-        let style =
-            if up { Style::new().fg(TEXT).add_modifier(Modifier::BOLD) } else { Style::new().fg(FAINT) };
-        let place = Rect::new(left + x, area.y, 1, 1).intersection(area);
-        frame.render_widget(Span::styled(if up { "▲" } else { "▽" }, style), place);
-        screen.spots.push((place, Spot::Switch(bit as u8)));
+    let extent = Extent::of(view, area.width);
+    let radix = set.habit.table_radix();
+    let programs = panel.program_switches();
+    let several = !programs.is_empty();
+    let line = |at: usize| Rect::new(area.x, area.y + at as u16, area.width, 1).intersection(area);
+    let entry = Switches {
+        name: "switches",
+        value,
+        count: count.into(),
+        chosen: several && chosen == 0,
+        spot: &Spot::Switch,
+    };
+    entry.draw(screen, frame, line(0), extent, radix);
+    for (at, (name, value)) in programs.iter().enumerate() {
+        let spot = |bit| Spot::ProgramSwitch(name.clone(), bit);
+        let row = Switches { name, value: *value, count: 8, chosen: chosen == at + 1, spot: &spot };
+        row.draw(screen, frame, line(at + 1), extent, radix);
     }
-    let end = area.x + label + 4 + width;
-    let said = digits(value, set.habit.table_radix(), count as u8);
-    frame.render_widget(Line::raw(said), Rect::new(end, area.y, 30, 1).intersection(area));
-    // The actions, six to a line.
+    let area = Rect::new(
+        area.x,
+        area.y + programs.len() as u16,
+        area.width,
+        area.height.saturating_sub(programs.len() as u16),
+    );
     let fields = set.register("DF").is_some();
     let list = ACTIONS.iter().filter(|row| fields || row.1 != Action::LoadFields);
     let wide = 18;
     let across = (area.width / wide).clamp(1, 4);
-    let tall = if area.height >= 2 + 3 * 12u16.div_ceil(across) { 3 } else { 1 };
+    let tall = if area.height >= 2 + 3 * 13u16.div_ceil(across) { 3 } else { 1 };
     let mut lines = 0;
     for (at, (words, action, _)) in list.enumerate() {
         let (column, line) = (at as u16 % across, at as u16 / across);
@@ -155,7 +257,7 @@ pub fn controls(screen: &mut Screen, frame: &mut Frame<'_>, area: Rect, panel: &
             frame.render_widget(Paragraph::new(Line::from(framed)), place);
         }
         screen.spots.push((place, Spot::Act(*action)));
-        lines = 2 + (line + 1) * tall;
+        lines = programs.len() as u16 + 2 + (line + 1) * tall;
     }
     lines
 }

@@ -155,6 +155,9 @@ const FRAME: Duration = Duration::from_nanos(16_666_667);
 /// What a slice takes where the machine runs as fast as it can.
 const SLICE: Duration = Duration::from_millis(1);
 
+/// So often a second an action is repeated where no number of instructions is chosen.
+const FAST_REPEAT: f64 = 300.0;
+
 /// Keys of the keypad stay down for so long, since a terminal does not tell when they are let go.
 const HELD: Duration = Duration::from_millis(70);
 
@@ -172,6 +175,8 @@ pub struct State {
     pub said: String,
     /// Where the far end of the serial line is.
     pub console: Option<String>,
+    /// The row of switches that digits go into: those of the panel, or one that the program reads.
+    pub chosen: usize,
     /// The machine runs: it is not paused, and at a front panel somebody started it.
     pub goes: bool,
 }
@@ -253,6 +258,7 @@ impl Operator {
             down: Vec::new(),
             said: far.as_ref().map_or(String::new(), |far| format!("console at {}", far.title)),
             console: far.as_ref().map(|far| far.title.clone()),
+            chosen: 0,
             goes: panel.is_running(),
         };
         Self {
@@ -293,6 +299,9 @@ impl Operator {
     /// `due`.
     fn run(&mut self, elapsed: Duration, due: Instant) {
         self.state.goes = self.state.running && self.panel.is_running();
+        if self.panel.repeats().is_some() {
+            self.repeat(elapsed);
+        }
         if !self.state.goes {
             return;
         }
@@ -343,6 +352,23 @@ impl Operator {
         }
     }
 
+    /// Does the action again that is repeated, as often as the speed says.
+    fn repeat(&mut self, elapsed: Duration) {
+        let rate = match self.state.speed {
+            Speed::Steps(rate) => f64::from(rate),
+            Speed::Clock(_) => FAST_REPEAT,
+            Speed::Most => 10.0 * FAST_REPEAT,
+        };
+        self.owed += elapsed.min(Duration::from_millis(100)).as_secs_f64() * rate;
+        while self.owed >= 1.0 {
+            self.owed -= 1.0;
+            if let Err(problem) = self.panel.repeat_once() {
+                self.state.said = problem;
+                return;
+            }
+        }
+    }
+
     /// What the console says goes to the far end of the line, and what is typed there comes.
     fn talk(&mut self) {
         let Some(far) = &mut self.far else { return };
@@ -387,7 +413,12 @@ impl Operator {
     fn act(&mut self, action: Action) {
         self.state.running = true;
         self.state.stopped = None;
+        self.owed = 0.0;
         self.state.said = match self.panel.act(action) {
+            Ok(()) if action == Action::Repeat => match self.panel.repeats() {
+                Some(what) => format!("repeats {}; + and - change the speed", what.words()),
+                None => "repeats no more".to_string(),
+            },
             Ok(()) => action.words().to_string(),
             Err(problem) => problem,
         };
@@ -395,8 +426,19 @@ impl Operator {
 
     fn switch(&mut self, value: u64) {
         if self.panel.set_switches(value) {
-            let set = self.panel.session().processor();
-            self.state.said = format!("switches {}", set.cell(value));
+            let (set, count) =
+                (self.panel.session().processor(), self.panel.switches().map_or(0, |row| row.1));
+            self.state.said = format!("switches {}", set.habit.plain(value, count));
+        }
+    }
+
+    /// Sets a row of switches that the program reads.
+    fn program_switch(&mut self, name: &str, value: u64) {
+        let set = self.panel.session().processor();
+        self.state.said = format!("{name} {}", set.cell(value));
+        let event = Event::Switches(name.to_string(), value);
+        if let Err(error) = self.panel.session_mut().happen(event) {
+            self.state.said = error.to_string();
         }
     }
 
@@ -404,8 +446,21 @@ impl Operator {
     fn digit(&mut self, digit: u32) {
         let set = self.panel.session().processor();
         let radix = set.habit.table_radix();
-        if let Some((value, _)) = self.panel.switches().filter(|_| digit < radix) {
-            self.switch((value * u64::from(radix) + u64::from(digit)) & set.last_cell());
+        if digit >= radix {
+            return;
+        }
+        let shifted = |value: u64, count: u8| {
+            let all = u64::MAX >> (64 - u32::from(count.clamp(1, 63)));
+            (value * u64::from(radix) + u64::from(digit)) & all
+        };
+        let chosen = self.state.chosen.checked_sub(1);
+        match chosen.and_then(|at| self.panel.program_switches().into_iter().nth(at)) {
+            Some((name, value)) => self.program_switch(&name, shifted(value, 8)),
+            None => {
+                if let Some((value, count)) = self.panel.switches() {
+                    self.switch(shifted(value, count));
+                }
+            }
         }
     }
 
@@ -446,6 +501,12 @@ impl Operator {
             Spot::Switch(bit) => {
                 let value = self.panel.switches().map_or(0, |switches| switches.0);
                 self.switch(value ^ 1 << bit);
+            }
+            Spot::ProgramSwitch(name, bit) => {
+                let rows = self.panel.program_switches();
+                if let Some((name, value)) = rows.into_iter().find(|row| row.0 == name) {
+                    self.program_switch(&name, value ^ 1 << bit);
+                }
             }
             Spot::Run if self.panel.has_front() => {
                 self.act(if self.panel.is_running() { Action::Stop } else { Action::Continue });
@@ -490,9 +551,16 @@ impl Operator {
             KeyCode::Char('-') => self.faster(-1),
             KeyCode::Char('?') => self.state.help = true,
             KeyCode::Char(letter) if self.panel.has_front() => {
-                match (letter.to_digit(8), front::action(letter)) {
+                let radix = self.panel.session().processor().habit.table_radix();
+                // Small letters are actions; capitals are hex digits where those are used.
+                let is_digit = letter.is_ascii_digit() || letter.is_ascii_uppercase();
+                match (letter.to_digit(radix).filter(|_| is_digit), front::action(letter)) {
                     (Some(digit), _) => self.digit(digit),
                     (None, Some(action)) => self.act(action),
+                    _ if letter == 'g' => {
+                        self.state.chosen =
+                            (self.state.chosen + 1) % (self.panel.program_switches().len() + 1);
+                    }
                     _ => {}
                 }
             }

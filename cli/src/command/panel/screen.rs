@@ -27,6 +27,8 @@ pub enum Spot {
     Key(String),
     /// A switch of a front panel, by its bit.
     Switch(u8),
+    /// A switch that the program reads: the row's name, and its bit.
+    ProgramSwitch(String, u8),
     Act(Action),
     Run,
     Step,
@@ -68,6 +70,8 @@ impl Screen {
         let [main, actions, status] =
             Layout::vertical([Constraint::Min(0), Constraint::Length(1), Constraint::Length(1)]).areas(whole);
         let machine = panel.session().machine();
+        // Long rows of lights go across the whole screen; the console stands beside the controls.
+        let wide = front::wanted_width(view) + 30 > whole.width;
         let main = if let Some(picture) = &view.screen {
             let beside = if whole.width >= 100 { text_screen::WHOLE.0 } else { text_screen::LEAST };
             let [left, right] =
@@ -75,6 +79,8 @@ impl Screen {
             text_screen::draw(frame, right, picture);
             left
         } else if machine.board().console.is_none() {
+            main
+        } else if panel.has_front() && whole.width >= 100 && wide {
             main
         } else if panel.has_front() && whole.width < 100 {
             // A front panel needs the room: the console comes while somebody types.
@@ -97,7 +103,8 @@ impl Screen {
             above
         };
         let tall = if whole.height >= 36 { 2 } else { 1 };
-        let digits = u16::from(!view.digits.is_empty()) * 7 + front::light_lines(view, tall);
+        let digits = u16::from(!view.digits.is_empty()) * 7
+            + front::light_lines(view, tall, main.width.saturating_sub(2));
         // Where there is room a lamp is three lines high.
         let lamps = match view.lamps.len() as u16 {
             0 => 0,
@@ -120,8 +127,17 @@ impl Screen {
             Paragraph::new(reading_lines(panel, view, state)).wrap(Wrap { trim: true }),
             inset(reading),
         );
+        let below = if panel.has_front() && wide && whole.width >= 100 && machine.board().console.is_some() {
+            let [left, right] =
+                Layout::horizontal([Constraint::Length(76), Constraint::Min(20)]).areas(below);
+            self.console(frame, right, panel, state);
+            // The switches stand below the lights, across the whole width.
+            Rect { width: below.width, ..left }
+        } else {
+            below
+        };
         let used = match panel.has_front() {
-            true => front::controls(self, frame, inset(below), panel, view),
+            true => front::controls(self, frame, inset(below), panel, (view, state.chosen)),
             false => self.keypad(frame, below, keys, state),
         };
         // What the processor holds can be read only while it does not run.
@@ -506,6 +522,7 @@ mod tests {
             down: vec!["GO".to_string()],
             said: "pressed GO".to_string(),
             console: None,
+            chosen: 0,
             goes: true,
         };
         let mut terminal = Terminal::new(TestBackend::new(width, height)).expect("a terminal");
@@ -536,13 +553,16 @@ mod tests {
         insta::assert_snapshot!("puffin_80x24", drawn("puffin", (80, 24), false).0);
         insta::assert_snapshot!("fulmar_80x24", drawn("fulmar", (80, 24), false).0);
         insta::assert_snapshot!("heron_80x24", drawn("heron", (80, 24), false).0);
+        insta::assert_snapshot!("gannet_80x24", drawn("gannet", (80, 24), false).0);
+        insta::assert_snapshot!("osprey_80x24", drawn("osprey", (80, 24), false).0);
+        insta::assert_snapshot!("osprey_128x40", drawn("osprey", (128, 40), false).0);
         insta::assert_snapshot!("help_80x24", drawn("tern", (80, 24), true).0);
     }
 
     #[test]
     fn no_size_is_too_small_to_be_drawn() {
         for size in [(1, 1), (2, 40), (40, 2), (10, 10), (79, 23), (300, 100)] {
-            for board in ["tern", "puffin", "plover", "fulmar", "heron"] {
+            for board in ["tern", "puffin", "plover", "fulmar", "heron", "gannet", "osprey"] {
                 drawn(board, size, true);
             }
         }
