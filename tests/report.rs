@@ -26,7 +26,8 @@ fn the_chart_has_every_opcode_with_every_column() {
             ("6502", 151),
             ("65c02", 256),
             ("6502u", 256),
-            ("pdp8", 114), ("pdp10", 375)
+            ("pdp8", 114),
+            ("pdp10", 375)
         ]
     );
     for set in ALL {

@@ -493,7 +493,7 @@ pub struct CardArguments {
     /// Group the switches in threes, for those who read octal
     #[arg(long)]
     pub octal: bool,
-    /// The board whose keypad the program is keyed in at: its keys instead of switches, as a panel script
+    /// The board whose keypad or front panel the program is keyed in at: what is pressed or done there, as a panel script
     #[arg(long, value_name = "NAME", conflicts_with_all = ["octal", "output"])]
     pub board: Option<String>,
 }

@@ -364,7 +364,7 @@ impl Parser<'_> {
             _ => 0,
         };
         let cell_bits = self.cell_bits();
-        let cells: [u64; 4] = std::array::from_fn(|at| super::emit::part(value, at, cell_bits));
+        let cells: [u64; 4] = std::array::from_fn(|at| super::emit::part(field, value, at, cell_bits));
         self.emit(&cells[..field.cells(cell_bits)], line_span);
         self.wait(place, field, expression.value, expression.span);
     }
@@ -410,7 +410,7 @@ impl Parser<'_> {
         cursor.next();
         let value = self.expression(cursor);
         let known = self.known(value, "the fill value")?;
-        let cell = super::emit::part(known as u64, 0, self.cell_bits());
+        let cell = super::emit::part(Field::Cell, known as u64, 0, self.cell_bits());
         self.fits(known, Field::Cell, value.span).then_some(cell)
     }
 

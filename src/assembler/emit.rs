@@ -43,6 +43,7 @@ impl Field {
             Field::Byte => 8,
             Field::Cell => cell_bits,
             Field::Word => word,
+            Field::Double if cell_bits == 36 => 71,
             Field::Double => 2 * word,
         };
         if bits >= 64 { (i64::MIN, i64::MAX) } else { (-(1 << (bits - 1)), (1 << bits) - 1) }
@@ -98,7 +99,13 @@ impl Field {
 }
 
 /// Cell `at` of a value that takes several, the low one first.
-pub(crate) fn part(value: u64, at: usize, cell_bits: u8) -> u64 {
+///
+/// The 36-bit machine's double word is 35 bits in each of two cells, the high one first, and the sign in both.
+pub(crate) fn part(field: Field, value: u64, at: usize, cell_bits: u8) -> u64 {
+    if (field, cell_bits) == (Field::Double, 36) {
+        let high = (value as i64 >> 35) as u64 & ((1 << 36) - 1);
+        return if at == 0 { high } else { high & 1 << 35 | value & ((1 << 35) - 1) };
+    }
     (value as i64 >> (usize::from(cell_bits) * at).min(63)) as u64 & ((1 << cell_bits) - 1)
 }
 
@@ -340,7 +347,7 @@ impl Parser<'_> {
             }
             _ => {
                 for (at, cell) in cells.iter_mut().enumerate() {
-                    *cell = part(value, at, cell_bits);
+                    *cell = part(field, value, at, cell_bits);
                 }
             }
         }

@@ -124,7 +124,7 @@ impl Parser<'_> {
         self.declare(
             name,
             (first, last),
-            fill.map(|fill| super::emit::part(fill as u64, 0, self.cell_bits())),
+            fill.map(|fill| super::emit::part(super::emit::Field::Cell, fill as u64, 0, self.cell_bits())),
             place,
             known,
         );

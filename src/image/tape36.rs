@@ -97,7 +97,11 @@ fn read(tape: &[u8]) -> Result<Image, Wrong> {
         if head >> 35 == 0 {
             let (mut image, overlaps) = Image::from_pieces(36, pieces);
             if !overlaps.is_empty() {
-                return Err(wrong(begin, "two blocks go to the same cells", "the tapes of two programs may be mixed"));
+                return Err(wrong(
+                    begin,
+                    "two blocks go to the same cells",
+                    "the tapes of two programs may be mixed",
+                ));
             }
             if head & !HALF == JRST {
                 image.entry = Some((head & HALF) as u32);
@@ -117,7 +121,8 @@ fn read(tape: &[u8]) -> Result<Image, Wrong> {
         }
         let (told, place) = want("the sum of a block")?;
         if told != sum {
-            let problem = format!("the sum on the tape is {told:012o}, and the block's words come to {sum:012o}");
+            let problem =
+                format!("the sum on the tape is {told:012o}, and the block's words come to {sum:012o}");
             return Err(wrong(place, problem, "a frame was read or punched wrongly; read the tape again"));
         }
         if first + count > HALF + 1 {

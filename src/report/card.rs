@@ -227,6 +227,66 @@ impl Card {
         text
     }
 
+    /// The card for a front panel: what is done at it, first to key the program in and then to look it through. It is a panel
+    /// script, too: switches are drawn and instructions written in comments.
+    pub fn front_text(&self) -> Text {
+        let set = self.set;
+        let mut text = Text::new();
+        text.line().tone(Tone::Faint, "; ").tone(Tone::Strong, self.title.clone());
+        text.put(format!("  {}", self.head()));
+        let bits = if set.is_word_machine() { set.cell_bits } else { set.address_bits };
+        let all = (1u64 << bits) - 1;
+        let mut field = 0;
+        let act = |text: &mut Text, words: &str, note: &str| {
+            text.line().tone(Tone::Live, format!("{words:22}"));
+            if !note.is_empty() {
+                text.tone(Tone::Faint, "; ").put(note.to_string());
+            }
+        };
+        let positions = |value: u64| format!("switches {}", set.habit.plain(value, bits.min(36)));
+        let drawn = |value: u64| switches(value, bits, self.grouping);
+        let mut go_to = |text: &mut Text, address: u32| {
+            let address = u64::from(address);
+            // What the switches cannot say is a memory field.
+            if address >> bits != field {
+                field = address >> bits;
+                let both = field << 3 | field;
+                act(text, &positions(both), &drawn(both));
+                act(text, "load fields", "");
+            }
+            act(text, &positions(address & all), &drawn(address & all));
+            act(text, "load", &format!("the address {}", set.address(address)));
+        };
+        for row in &self.rows {
+            if row.begins {
+                text.line();
+                go_to(&mut text, row.address);
+            }
+            let label = row.label.as_ref().map_or(String::new(), |label| format!("{label}: "));
+            text.line().tone(Tone::Live, format!("{:22}", positions(row.cell)));
+            text.tone(Tone::Faint, "; ").put(drawn(row.cell));
+            text.line()
+                .tone(Tone::Live, format!("{:22}", if row.begins { "deposit" } else { "deposit next" }));
+            text.tone(Tone::Faint, format!("; {}  ", set.address(row.address.into())));
+            text.put(format!("{label}{}", row.text));
+        }
+        text.line();
+        text.line().tone(Tone::Faint, "; The same cells once more, looked at.");
+        for row in &self.rows {
+            if row.begins {
+                go_to(&mut text, row.address);
+            }
+            text.line().tone(Tone::Live, if row.begins { "examine" } else { "examine next" });
+            text.line().tone(Tone::Live, format!("see data {}", set.cell(row.cell)));
+        }
+        if let Some(start) = self.start {
+            text.line();
+            text.line().tone(Tone::Faint, "; Where it starts.");
+            go_to(&mut text, start);
+        }
+        text
+    }
+
     /// The card as a page of A4, in SVG.
     ///
     /// # Errors

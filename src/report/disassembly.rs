@@ -342,5 +342,24 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
             },
         );
     }
+    // What the assembler put into the pools is keyed in, too.
+    for cell in &assembly.pool {
+        let literal = || assembly.set.map_or_else(String::new, |set| set.cell(cell.value));
+        let name = labels.get(&(cell.address & !0o7777 | cell.value as u32)).filter(|_| cell.link);
+        let text = match name {
+            Some(name) => format!("link to {name}"),
+            None if cell.link => format!("link to {}", literal()),
+            None => format!("literal {}", literal()),
+        };
+        let line = DisassembledLine {
+            address: cell.address,
+            cells: vec![cell.value],
+            label: None,
+            text,
+            meaning: "",
+            cycles: String::new(),
+        };
+        lines.insert(cell.address, line);
+    }
     lines.into_values().collect()
 }

@@ -19,13 +19,16 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
     let card = card(&program.name, program.set, &lines, program.image.start(), grouping);
     if let Some(board) = &arguments.board {
         let found = open::board(board, Some(program.set))?.board;
-        let Some(keying) = &found.keying else {
+        if found.keying.is_none() && found.front.is_none() {
             let help = "leave --board out for a card with switches; docs/boards.md describes `keying`";
             return Err(Failure::usage(
-                format!("the board {} has no keypad to key a program in", found.name),
+                format!(
+                    "the board {} has neither a keypad nor a front panel to key a program in",
+                    found.name
+                ),
                 help,
             ));
-        };
+        }
         let is_ram = |address: u32| {
             let holds = |area: &&Area| (area.first..=area.last).contains(&address);
             found.memory.iter().find(holds).is_some_and(|area| area.kind.is_writable())
@@ -35,7 +38,11 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
             let help = "choose another origin; `plainbyte boards NAME` shows its memory";
             return Err(Failure::input(format!("the board {} has no RAM at {place}", found.name), help));
         }
-        return Ok(paint::show(&card.keypad_text(keying))?);
+        let text = match &found.keying {
+            Some(keying) => card.keypad_text(keying),
+            None => card.front_text(),
+        };
+        return Ok(paint::show(&text)?);
     }
     match &arguments.drawing.output {
         None => Ok(paint::show(&card.text())?),

@@ -101,6 +101,28 @@ const CHAPTERS: &[Chapter] = &[
         listed: 60,
         ..chapter!("passages-tape", "boats counted from paper tape, printed on a teleprinter", None, 8)
     },
+    Chapter {
+        cycles: Some(20_000),
+        ..chapter!("signal", "an 8080 with a front panel: from its switches to its lights", None, 8)
+    },
+    Chapter {
+        cycles: Some(1_000_000),
+        ..chapter!("horn", "the fog horn's pattern, turned round on the lights", None, 8)
+    },
+    Chapter {
+        cycles: Some(1_000_000),
+        ..chapter!("paces", "two words for a 36-bit machine: a counter without end", None, 8)
+    },
+    Chapter {
+        listed: 34,
+        cycles: Some(10_000_000),
+        ..chapter!("turn", "the lamp's character, turned round on 36 lights", None, 8)
+    },
+    Chapter {
+        listed: 40,
+        cycles: Some(1_000_000),
+        ..chapter!("blocks", "a loader for paper tape of 36-bit words", None, 8)
+    },
 ];
 
 /// A board worked by hand, from a script.
@@ -132,6 +154,9 @@ const SITTINGS: &[Sitting] = &[
     sitting!("border", "fulmar", &[], "DATA lines with a loader, and the same bytes at three addresses"),
     sitting!("read-in", "heron", &[], "a loader keyed in, which then reads a program from paper tape"),
     sitting!("dusk", "heron", &[], "five words keyed in at switches, examined, stepped, run and continued"),
+    sitting!("signal", "gannet", &[], "a pair of instructions, then a loop, keyed in at the switches"),
+    sitting!("paces", "osprey", &[], "two words keyed in, run singly, slowly and at full speed"),
+    sitting!("blocks", "osprey", &[], "a loader keyed in, which then reads a program from paper tape"),
 ];
 
 pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {

@@ -32,6 +32,7 @@ fn behind(decoded: &Decoded) -> &'static [u8] {
     // The cell that HL points to, as the first operand or the second.
     let at_hl = |place: usize| match (decoded.row.operands.get(place), decoded.operands.get(place)) {
         (Some(Shape::Name { names, .. }), Some(&value)) => names.list.get(value as usize) == Some(&"M"),
+        (Some(Shape::Fixed(name)), _) => *name == "M",
         _ => false,
     };
     match decoded.row.mnemonic {

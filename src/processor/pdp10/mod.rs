@@ -210,6 +210,9 @@ impl Processor for Cpu {
     fn run<B: Bus<Cell = u64>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit {
         self.stopped = false;
         while self.now < limit {
+            // An overflow may ask behind any instruction.
+            let watched = self.interrupts.on && self.apr & 7 != 0;
+            let limit = if watched { self.now + 1 } else { limit };
             let left = match self.next_channel() {
                 Some(channel) => self.interrupt(bus, watch, channel),
                 None => self.execute(bus, watch, limit, None),

@@ -52,7 +52,8 @@ impl Cpu {
             0o254 => return self.special_jump(bus, word, e),
             0o700..=0o777 => {
                 self.serve(bus, word, e);
-                if self.next_channel().is_some() {
+                // The processor's own conditions may let an interrupt in, now or later.
+                if word >> 24 & 0o774 <= 4 {
                     return After::Leave(Left::Looks);
                 }
             }
