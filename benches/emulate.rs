@@ -10,25 +10,29 @@ use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::{Board, Machine, Seen, StopMap, Watching};
 use plain_byte::processor;
 
-/// Name, source for the 8080 and 8085, source for the 6502, source for the PDP-8, which has fewer cells and a checksum of 24 bits.
-const PROGRAMS: &[(&str, &str, &str, &str)] = &[
+/// Name, source for the 8080 and 8085, for the 6502, for the PDP-8, which has fewer cells and a checksum of 24 bits, for the
+/// PDP-10.
+const PROGRAMS: &[(&str, &str, &str, &str, &str)] = &[
     (
         "sieve",
         include_str!("programs/sieve.asm"),
         include_str!("programs/sieve-6502.asm"),
         include_str!("programs/sieve-pdp8.asm"),
+        include_str!("programs/sieve-pdp10.asm"),
     ),
     (
         "crc32",
         include_str!("programs/crc32.asm"),
         include_str!("programs/crc32-6502.asm"),
         include_str!("programs/crc24-pdp8.asm"),
+        include_str!("programs/crc32-pdp10.asm"),
     ),
     (
         "sort",
         include_str!("programs/sort.asm"),
         include_str!("programs/sort-6502.asm"),
         include_str!("programs/sort-pdp8.asm"),
+        include_str!("programs/sort-pdp10.asm"),
     ),
 ];
 
@@ -52,9 +56,10 @@ fn machine(cpu: &str, program: &str) -> Machine {
     let on_puffin = cpu == "puffin";
     let set = processor::find(if on_puffin { "6502" } else { cpu }).expect("a known processor");
     let row = PROGRAMS.iter().find(|row| row.0 == program).expect("a known program");
-    let source = match (set.is_word_machine(), set.register("X")) {
-        (true, _) => row.3,
-        (_, Some(_)) => row.2,
+    let source = match set.name {
+        "pdp8" => row.3,
+        "pdp10" => row.4,
+        _ if set.register("X").is_some() => row.2,
         _ => row.1,
     };
     let source = if on_puffin { format!("{TIMERS}{source}") } else { source.to_string() };
@@ -111,7 +116,7 @@ fn run(machine: &mut Machine, watched: Watched) -> (u64, u64) {
 
 macro_rules! workload {
     ($name:ident, $program:literal) => {
-        #[divan::bench(args = ["8080", "8085", "6502", "65c02", "pdp8"])]
+        #[divan::bench(args = ["8080", "8085", "6502", "65c02", "pdp8", "pdp10"])]
         fn $name(bencher: divan::Bencher, cpu: &str) {
             let mut machine = machine(cpu, $program);
             let (instructions, _) = run(&mut machine, Watched::Nothing);
@@ -176,8 +181,12 @@ fn anchor_native_sieve(bencher: divan::Bencher) {
 fn ratios() {
     let each =
         |cpu: &'static str| PROGRAMS.iter().map(move |row| (format!("{cpu}-{}", row.0), machine(cpu, row.0)));
-    let mut machines =
-        each("8080").chain(each("6502")).chain(each("puffin")).chain(each("pdp8")).collect::<Vec<_>>();
+    let mut machines = each("8080")
+        .chain(each("6502"))
+        .chain(each("puffin"))
+        .chain(each("pdp8"))
+        .chain(each("pdp10"))
+        .collect::<Vec<_>>();
     let mut best = std::collections::BTreeMap::<String, f64>::new();
     let mut take = |name: String, instructions: u64, begin: std::time::Instant| {
         let time = begin.elapsed().as_secs_f64() * 1e9 / instructions as f64;

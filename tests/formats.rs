@@ -275,7 +275,19 @@ fn formats_and_settings_are_known_by_name() {
     let names: Vec<&str> = FORMATS.iter().map(|format| format.name).collect();
     assert_eq!(
         names,
-        ["raw", "hex", "srec", "com", "boot", "prefixed", "data-lines", "roms", "ptape", "read-in"]
+        [
+            "raw",
+            "hex",
+            "srec",
+            "com",
+            "boot",
+            "prefixed",
+            "data-lines",
+            "roms",
+            "ptape",
+            "read-in",
+            "block-tape"
+        ]
     );
     for format in FORMATS {
         assert_eq!(Format::named(&format.name.to_uppercase()), Some(*format));

@@ -52,7 +52,7 @@ fn compare<const CHIP: u8>(model: &mut Model, bus: &mut Flat) {
     assert_eq!(exit == Exit::Undefined, !known, "{}", context());
     assert_eq!(cpu.registers, registers(model), "{}", context());
     assert_eq!(cpu.now, if known { model.cycles } else { 0 }, "cycles of {}", context());
-    assert_eq!(cpu.waits(), model.stopped, "{}", context());
+    assert_eq!(cpu.waits_at().is_some(), model.stopped, "{}", context());
 }
 
 fn every_opcode<const CHIP: u8>(chip: Chip) {
@@ -238,9 +238,9 @@ fn waits_and_stops_end_as_the_maker_says() {
     for (p, goes_to) in [(0x24, 0x202), (0x20, 0x6000)] {
         let (mut cpu, mut bus) = ready::<C02>(p, &[0xCB, 0xEA]);
         assert_eq!(cpu.run(&mut bus, &mut NoWatch, 50), Exit::Halt);
-        assert!(cpu.waits());
+        assert!(cpu.waits_at().is_some());
         cpu.requested(Requests { since: Some(20), channels: 0 });
-        assert!(!cpu.waits());
+        assert!(!cpu.waits_at().is_some());
         until(&mut cpu, &mut bus, goes_to);
         assert!(cpu.now >= 22 && cpu.now < 40);
     }
@@ -249,9 +249,11 @@ fn waits_and_stops_end_as_the_maker_says() {
     cpu.run(&mut bus, &mut NoWatch, 50);
     cpu.request("NMI");
     cpu.requested(Requests { since: Some(0), channels: 0 });
-    assert!(cpu.waits() && matches!(cpu.run(&mut bus, &mut NoWatch, 60), Exit::Halt | Exit::Limit));
+    assert!(
+        cpu.waits_at().is_some() && matches!(cpu.run(&mut bus, &mut NoWatch, 60), Exit::Halt | Exit::Limit)
+    );
     cpu.reset(|address| bus.memory[address as usize]);
-    assert!(!cpu.waits() && cpu.registers.pc == 0x5000 && cpu.registers.p & 4 != 0);
+    assert!(!cpu.waits_at().is_some() && cpu.registers.pc == 0x5000 && cpu.registers.p & 4 != 0);
 }
 
 #[test]

@@ -15,6 +15,9 @@ const CRC32_6502: &str = include_str!("../benches/programs/crc32-6502.asm");
 const SORT_6502: &str = include_str!("../benches/programs/sort-6502.asm");
 const SIEVE_PDP8: &str = include_str!("../benches/programs/sieve-pdp8.asm");
 const CRC24_PDP8: &str = include_str!("../benches/programs/crc24-pdp8.asm");
+const SIEVE_PDP10: &str = include_str!("../benches/programs/sieve-pdp10.asm");
+const CRC32_PDP10: &str = include_str!("../benches/programs/crc32-pdp10.asm");
+const SORT_PDP10: &str = include_str!("../benches/programs/sort-pdp10.asm");
 const SORT_PDP8: &str = include_str!("../benches/programs/sort-pdp8.asm");
 
 /// A program for every processor that has one of its own.
@@ -125,6 +128,22 @@ fn the_12_bit_machine_sieves_sums_and_sorts() {
     let halves = ["upper", "lower"].map(|name| cell(&machine, CRC24_PDP8, name) as u32);
     assert_eq!(halves[0] << 12 | halves[1], crc);
     let machine = ran("pdp8", SORT_PDP8);
+    let cells: Vec<u64> = (0o2000..0o2000 + 250).map(|at| machine.cell(at)).collect();
+    assert_eq!(cells, (1..=250).collect::<Vec<u64>>());
+}
+
+/// The 36-bit machine has a byte pointer for the bytes of the checksum, and words for the rest.
+#[test]
+fn the_36_bit_machine_sieves_sums_and_sorts() {
+    let value = |machine: &Machine, source: &str, name: &str| {
+        let assembly = assemble("program", &mut Texts::one("program", source), &Options::default());
+        machine.cell(assembly.symbols.value(name).expect(name) as u32)
+    };
+    assert_eq!(value(&ran("pdp10", SIEVE_PDP10), SIEVE_PDP10, "found"), 1028);
+    let bytes: Vec<u8> = (0..2048u32).map(|at| (at * 7) as u8).collect();
+    let crc = plain_byte::image::sums(&bytes).crc32;
+    assert_eq!(value(&ran("pdp10", CRC32_PDP10), CRC32_PDP10, "crc"), u64::from(crc));
+    let machine = ran("pdp10", SORT_PDP10);
     let cells: Vec<u64> = (0o2000..0o2000 + 250).map(|at| machine.cell(at)).collect();
     assert_eq!(cells, (1..=250).collect::<Vec<u64>>());
 }

@@ -243,7 +243,7 @@ pub struct BuildArguments {
     #[command(flatten)]
     pub warnings: WarningArguments,
     /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
-    /// prefixed, data-lines, roms, ptape, read-in; settings: first, length, fill, record, line, step, width, size, lanes
+    /// prefixed, data-lines, roms, ptape, read-in, block-tape; settings: first, length, fill, record, line, step, width, size, lanes
     #[arg(long, value_name = "KIND:FILE")]
     pub output: Vec<String>,
     /// Write the listing; `-` is standard output
@@ -417,7 +417,7 @@ pub struct ConvertArguments {
     #[arg(value_name = "IMAGE", required = true)]
     pub image: Vec<String>,
     /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
-    /// prefixed, data-lines, roms, ptape, read-in; settings: first, length, fill, record, line, step, width, size, lanes
+    /// prefixed, data-lines, roms, ptape, read-in, block-tape; settings: first, length, fill, record, line, step, width, size, lanes
     #[arg(long, value_name = "KIND:FILE", required = true)]
     pub output: Vec<String>,
     /// The kind of the images, where their ending does not tell

@@ -116,13 +116,14 @@ impl Parser<'_> {
         let Rows { first, rows, own } = rows_of(set, mnemonic)?;
         let (at, row) = rows.iter().enumerate().find(|(at, _)| own & 1 << at != 0)?;
         let mut operands = [0; MOST_OPERANDS];
-        operands[0] = target.unwrap_or(0);
+        // The address stands last, behind an accumulator where the machine has them.
+        operands[row.operands.len().saturating_sub(1)] = target.unwrap_or(0);
         let mut cells = [0; LONGEST];
         let before = self.location;
         let count = encode(row, before as u32, &operands[..row.operands.len()], &mut cells);
         let (piece, offset) = self.place();
         self.emit(&cells[..count], span);
-        let shape = row.operands.first().copied();
+        let shape = row.operands.last().copied();
         if let (Some(Shape::Page), Some(target)) = (shape, target) {
             self.refer((piece, offset), before, Reference::default(), Value::Known(target as i64), span);
         }
@@ -130,7 +131,7 @@ impl Parser<'_> {
             LineKind::Generated { count: (self.location - before) as u32, row: (first + at) as u16 + 1 };
         self.record(span.source, line, before, kind);
         // The operand stands in the first cell or behind it.
-        let behind = u32::from(shape? != Shape::Page);
+        let behind = u32::from(shape?.cells() > 0);
         let number = self.settling.branches;
         (target.is_none() && !self.output.overrun).then_some(Hole {
             place: (piece, offset + behind),

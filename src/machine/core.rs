@@ -217,8 +217,8 @@ pub trait Core: Debug + Send {
     fn areas(&self) -> &[Area];
     /// Sets a cell whatever it is made of. False where nothing is.
     fn put(&mut self, address: u32, value: u64) -> bool;
-    /// True where it waits for an interrupt, and none is pending that it would take.
-    fn halted(&self) -> bool;
+    /// The address of the halt in which it waits, where no interrupt is pending that it would take.
+    fn halted_at(&self) -> Option<u32>;
     /// Cycles and instructions since power-on.
     fn counters(&self) -> (u64, u64);
     /// Sets cycles and instructions.
@@ -316,8 +316,8 @@ macro_rules! of_its_processor {
             self.processor.set_counters(now, instructions);
         }
 
-        fn halted(&self) -> bool {
-            self.processor.waits()
+        fn halted_at(&self) -> Option<u32> {
+            self.processor.waits_at()
         }
     };
 }

@@ -240,9 +240,9 @@ impl Machine {
         self.by_role(Role::Program)
     }
 
-    /// Where the halt stands that the processor waits in. Halts are a single cell on every processor.
+    /// Where the halt stands that the processor waits in.
     pub fn halted_at(&self) -> Option<u32> {
-        self.core.halted().then(|| self.pc().wrapping_sub(1) & self.set().last_address())
+        self.core.halted_at()
     }
 
     /// The stack pointer, as an address.

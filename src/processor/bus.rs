@@ -125,8 +125,8 @@ pub trait Processor: Clone + Debug + Default + Send {
     fn request(&mut self, input: &str);
     /// What the chips ask for together has changed.
     fn requested(&mut self, requests: Requests);
-    /// True where it rests and nothing that is there would wake it.
-    fn waits(&self) -> bool;
+    /// The address of the halt in which it rests, where nothing that is there would wake it.
+    fn waits_at(&self) -> Option<u32>;
     /// A register by its place in the set's list.
     fn register(&self, place: usize) -> u64;
     /// Sets a register; bits that do not exist are dropped.

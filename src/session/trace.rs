@@ -167,7 +167,10 @@ pub fn written_at(session: &Session, address: u32) -> String {
     }
     match instruction_at(session.machine(), address) {
         (Some(decoded), _) => decoded.text(set, &|at| session.label(at as u32).map(String::from)),
-        (None, cells) => format!("db {}", set.habit.literal(cells[0], set.cell_bits)),
+        (None, cells) => {
+            let directive = if set.is_word_machine() { "dw" } else { "db" };
+            format!("{directive} {}", set.habit.literal(cells[0], set.cell_bits))
+        }
     }
 }
 
@@ -180,7 +183,8 @@ pub fn list_line(session: &Session, address: u32, text: &mut Text) -> u32 {
     let mark = if here { "▸" } else { " " };
     let stop = if session.breakpoints().contains(&address) { "*" } else { " " };
     let shown: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
-    let width = 3 * (set.cell(0).len() + 1);
+    let longest = set.own_rows().map(|row| row.cells()).max().unwrap_or(1);
+    let width = longest * (set.cell(0).len() + 1);
     let label = session.label(address).map(|label| format!("{label}:")).unwrap_or_default();
     let written = written_at(session, address);
     text.line().tone(Tone::Live, format!("{mark}{stop}")).tone(Tone::Strong, set.address(address.into()));
@@ -193,21 +197,30 @@ pub fn list_line(session: &Session, address: u32, text: &mut Text) -> u32 {
 pub fn memory_text(machine: &Machine, first: u32, last: u32, radix: Radix) -> Text {
     let set = machine.set();
     let mut text = Text::new();
-    let per_line = if radix == Radix::Binary { 8 } else { 16 };
+    let per_line = match (radix, set.cell_bits) {
+        (Radix::Binary, 36) => 2,
+        (_, 36) => 4,
+        (Radix::Binary, _) => 8,
+        _ => 16,
+    };
     let mut at = u64::from(first);
     while at <= u64::from(last) {
-        // A short range stands in one row; longer ones keep to the sixteens.
+        // A short range stands in one row; longer ones keep to addresses that are round.
         let short = u64::from(last - first) < per_line;
         let before = if short { 0 } else { at % per_line };
         let end = (at - before + per_line - 1).min(last.into());
         text.line().tone(Tone::Strong, set.address(at)).put(" ");
         let width = radix.width(set) + 1;
         text.put(" ".repeat(before as usize * width));
-        let mut characters = " ".repeat(before as usize);
+        let mut characters = " ".repeat(before as usize * if set.cell_bits == 36 { 5 } else { 1 });
         for address in at..=end {
             let cell = machine.cell(address as u32);
             let exists = machine.kind(address as u32).is_some();
-            characters.push(if exists { character(cell) } else { ' ' });
+            match set.cell_bits {
+                // Five of seven bits are in a word.
+                36 => characters.extend((0..5).map(|at| character(cell >> (29 - 7 * at) & 0x7F))),
+                _ => characters.push(if exists { character(cell) } else { ' ' }),
+            }
             let shown = if exists { radix.show(set, cell) } else { "-".repeat(radix.width(set)) };
             text.put(format!(" {shown:>width$}", width = width - 1));
         }
@@ -369,7 +382,25 @@ pub fn registers_card(machine: &Machine) -> Text {
     row(&mut text, radix, Tone::Plain, &|entry| entry.1.clone());
     row(&mut text, "decimal", Tone::Plain, &|entry| entry.2.clone());
     text.line().tone(Tone::Faint, "flags      ").put(flags_text(machine).replace(' ', "  "));
+    accumulators(machine, &mut text);
     text
+}
+
+/// Registers that are cells, as far as they hold something: four to a line.
+fn accumulators(machine: &Machine, text: &mut Text) {
+    let set = machine.set();
+    let cells = set.registers.iter().enumerate().filter(|(_, one)| one.role == Role::Cell);
+    let held: Vec<_> = cells.clone().filter(|&(place, _)| machine.register(place) != 0).collect();
+    for (row, part) in held.chunks(4).enumerate() {
+        text.line().tone(Tone::Faint, format!("{:11}", if row == 0 { "in use" } else { "" }));
+        for &(place, one) in part {
+            let value = machine.register(place);
+            text.tone(Tone::Strong, format!("{:>4} ", one.name)).put(format!("{}  ", set.cell(value)));
+        }
+    }
+    if cells.count() > held.len() && !held.is_empty() {
+        text.tone(Tone::Faint, "the others are 0");
+    }
 }
 
 fn lamps_line(machine: &Machine) -> Option<Text> {

@@ -306,8 +306,9 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     }
 
     /// True where it is halted and nothing that is pending would wake it.
-    fn waits(&self) -> bool {
-        self.halted && !self.interrupts.acceptable()
+    fn waits_at(&self) -> Option<u32> {
+        let waits = self.halted && !self.interrupts.acceptable();
+        waits.then(|| self.registers.pc.wrapping_sub(1).into())
     }
 
     /// The value of the register at `place` in the instruction set's list.

@@ -330,12 +330,13 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     }
 
     /// True where it rests and nothing that is there would wake it.
-    fn waits(&self) -> bool {
-        match self.rest {
+    fn waits_at(&self) -> Option<u32> {
+        let waits = match self.rest {
             Rest::None => false,
             Rest::Waiting => self.nmi.is_none() && self.irq().is_none(),
             Rest::Stopped => true,
-        }
+        };
+        waits.then(|| self.registers.pc.wrapping_sub(1).into())
     }
 
     /// The value of the register at `place` in the instruction set's list.

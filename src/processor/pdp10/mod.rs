@@ -192,7 +192,8 @@ pub struct Cpu {
     requested: u8,
     /// The word that the last address came from.
     last: u64,
-    stopped: bool,
+    /// The halt that it stands at, until it is let go on.
+    halt: Option<u32>,
 }
 
 /// The channel that a device is assigned to, as a bit; none for 0.
@@ -208,7 +209,7 @@ impl Processor for Cpu {
     }
 
     fn run<B: Bus<Cell = u64>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit {
-        self.stopped = false;
+        self.halt = None;
         while self.now < limit {
             // An overflow may ask behind any instruction.
             let watched = self.interrupts.on && self.apr & 7 != 0;
@@ -228,7 +229,7 @@ impl Processor for Cpu {
     fn reset(&mut self, _: impl Fn(u32) -> u64) {
         self.registers.flags = 0;
         self.registers.lights = 0;
-        (self.interrupts, self.apr, self.stopped) = (Interrupts::default(), 0, false);
+        (self.interrupts, self.apr, self.halt) = (Interrupts::default(), 0, None);
     }
 
     fn request(&mut self, input: &str) {
@@ -239,8 +240,8 @@ impl Processor for Cpu {
         self.requested = requests.channels;
     }
 
-    fn waits(&self) -> bool {
-        self.stopped
+    fn waits_at(&self) -> Option<u32> {
+        self.halt
     }
 
     fn register(&self, place: usize) -> u64 {

@@ -220,6 +220,7 @@ impl Cpu {
     /// JRST with bits in place of an accumulator.
     fn special_jump<B: Bus<Cell = u64>>(&mut self, bus: &mut B, word: u64, e: u32) -> After {
         let (bits, index) = ((word >> 23) as u32 & 0o17, (word >> 18) as u32 & 0o17);
+        let own = self.registers.pc.wrapping_sub(1) & RIGHT;
         self.registers.pc = e;
         if bits & 0o10 != 0 {
             self.dismiss();
@@ -234,7 +235,7 @@ impl Cpu {
             self.registers.flags = from & FLAG_BITS;
         }
         if bits & 0o4 != 0 {
-            self.stopped = true;
+            self.halt = Some(own);
             return After::Leave(Left::Exit(Exit::Stop));
         }
         After::Leave(Left::Looks)

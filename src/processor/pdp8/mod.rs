@@ -279,8 +279,10 @@ impl Processor for Cpu {
         self.requested = requests.since.is_some();
     }
 
-    fn waits(&self) -> bool {
-        self.stopped
+    fn waits_at(&self) -> Option<u32> {
+        let own = &self.registers;
+        let before = u32::from(own.pc.wrapping_sub(1) & 0o7777);
+        self.stopped.then(|| u32::from(own.field) << 12 | before)
     }
 
     fn register(&self, place: usize) -> u64 {

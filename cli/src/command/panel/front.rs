@@ -52,9 +52,12 @@ struct Extent {
 }
 
 impl Extent {
-    fn of(view: &View, room: u16) -> Self {
+    fn of(panel: &Panel, view: &View, room: u16) -> Self {
         let long = || view.rows.iter().filter(is_long);
-        let names = long().map(|row| row.name.chars().count());
+        let programs = panel.program_switches();
+        // In front of one of several rows of switches stands a mark.
+        let switches = programs.iter().map(|row| row.0.chars().count() + 1);
+        let names = long().map(|row| row.name.chars().count()).chain(switches);
         let label = names.max().unwrap_or(0).max("switches".len()) as u16 + 1;
         let most = long().max_by_key(|row| row.lights.len());
         let said = most.and_then(Row::digits).map_or(0, |digits| digits.len() as u16);
@@ -94,8 +97,8 @@ impl Extent {
 const BESIDE: u16 = 4;
 
 /// The columns that the rows take with a blank between all lights.
-pub fn wanted_width(view: &View) -> u16 {
-    let extent = Extent::of(view, u16::MAX);
+pub fn wanted_width(panel: &Panel, view: &View) -> u16 {
+    let extent = Extent::of(panel, view, u16::MAX);
     let said = view.rows.iter().filter_map(Row::digits).map(|digits| digits.len()).max().unwrap_or(0);
     extent.digits() + said as u16 + 2
 }
@@ -108,9 +111,9 @@ fn is_long(row: &&Row) -> bool {
 }
 
 /// Lines that the lights take in so many columns, `tall` for each row.
-pub fn light_lines(view: &View, tall: u16, width: u16) -> u16 {
+pub fn light_lines(panel: &Panel, view: &View, tall: u16, width: u16) -> u16 {
     let long = view.rows.iter().filter(is_long).count() as u16;
-    let few = few_lines(view, Extent::of(view, width), width).len() as u16;
+    let few = few_lines(view, Extent::of(panel, view, width), width).len() as u16;
     if view.rows.is_empty() { 0 } else { long * tall + few }
 }
 
@@ -120,8 +123,8 @@ fn light(bright: f32) -> Span<'static> {
 }
 
 /// The rows of lights, with what they say where they stand still.
-pub fn lights(frame: &mut Frame<'_>, area: Rect, view: &View, tall: u16) {
-    let extent = Extent::of(view, area.width);
+pub fn lights(frame: &mut Frame<'_>, area: Rect, (panel, view): (&Panel, &View), tall: u16) {
+    let extent = Extent::of(panel, view, area.width);
     let label = extent.label;
     let mut y = area.y;
     for row in view.rows.iter().filter(is_long) {
@@ -207,7 +210,7 @@ pub fn controls(
 ) -> u16 {
     let Some((value, count)) = panel.switches() else { return 0 };
     let set = panel.session().processor();
-    let extent = Extent::of(view, area.width);
+    let extent = Extent::of(panel, view, area.width);
     let radix = set.habit.table_radix();
     let programs = panel.program_switches();
     let several = !programs.is_empty();

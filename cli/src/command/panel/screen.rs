@@ -71,7 +71,7 @@ impl Screen {
             Layout::vertical([Constraint::Min(0), Constraint::Length(1), Constraint::Length(1)]).areas(whole);
         let machine = panel.session().machine();
         // Long rows of lights go across the whole screen; the console stands beside the controls.
-        let wide = front::wanted_width(view) + 30 > whole.width;
+        let wide = front::wanted_width(panel, view) + 30 > whole.width;
         let main = if let Some(picture) = &view.screen {
             let beside = if whole.width >= 100 { text_screen::WHOLE.0 } else { text_screen::LEAST };
             let [left, right] =
@@ -104,7 +104,7 @@ impl Screen {
         };
         let tall = if whole.height >= 36 { 2 } else { 1 };
         let digits = u16::from(!view.digits.is_empty()) * 7
-            + front::light_lines(view, tall, main.width.saturating_sub(2));
+            + front::light_lines(panel, view, tall, main.width.saturating_sub(2));
         // Where there is room a lamp is three lines high.
         let lamps = match view.lamps.len() as u16 {
             0 => 0,
@@ -121,7 +121,7 @@ impl Screen {
             lights(frame, above, view);
         } else {
             let area = Rect::new(above.x, above.y + 1, above.width, above.height.saturating_sub(1));
-            front::lights(frame, inset(area), view, tall);
+            front::lights(frame, inset(area), (panel, view), tall);
         }
         frame.render_widget(
             Paragraph::new(reading_lines(panel, view, state)).wrap(Wrap { trim: true }),
@@ -130,8 +130,10 @@ impl Screen {
         let below = if panel.has_front() && wide && whole.width >= 100 && machine.board().console.is_some() {
             let [left, right] =
                 Layout::horizontal([Constraint::Length(76), Constraint::Min(20)]).areas(below);
-            self.console(frame, right, panel, state);
             // The switches stand below the lights, across the whole width.
+            let switches = (panel.program_switches().len() as u16 + 2).min(right.height);
+            let right = Rect { y: right.y + switches, height: right.height - switches, ..right };
+            self.console(frame, right, panel, state);
             Rect { width: below.width, ..left }
         } else {
             below
@@ -151,6 +153,7 @@ impl Screen {
             let lines = usize::from(area.height).min(16);
             // A head without what belongs below it says nothing.
             if lines >= 4 {
+                let area = if wide { Rect { width: area.width.min(74), ..area } } else { area };
                 let text = processor_text(panel.session(), lines, area.width < 50);
                 frame.render_widget(Paragraph::new(toned(&text)), area);
             }
