@@ -233,7 +233,7 @@ pub fn control_name(value: u64) -> Option<&'static str> {
 }
 
 /// Every notation of a value at once.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Notations {
     /// The width that was taken: 8, 16, 32 or 64 bits, or that of a word.
     pub bits: u8,
@@ -262,6 +262,9 @@ pub struct Notations {
     /// A word as seven-bit text, where more than one character goes into it.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub seven_bit: Option<String>,
+    /// What a 36-bit word is as a floating point number.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub floating: Option<f64>,
 }
 
 impl Notations {
@@ -288,6 +291,7 @@ impl Notations {
                 halves: Some(halves),
                 six_bit: Some(text(6, 0x20)),
                 seven_bit: (bits >= 14).then(|| text(7, 0)),
+                floating: (bits == 36).then(|| floating::value(word)),
                 ..plain
             }
         })
@@ -314,6 +318,7 @@ impl Notations {
             halves: None,
             six_bit: None,
             seven_bit: None,
+            floating: None,
         }
     }
 }

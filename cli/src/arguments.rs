@@ -404,6 +404,10 @@ pub struct InspectArguments {
     /// Assemble the source at other addresses as well, and show which cells depend on the address
     #[arg(long)]
     pub moved: bool,
+    /// Draw the holes of every frame of a paper tape, whatever kind of file it is; the first ones of a tape are drawn
+    /// unasked
+    #[arg(long)]
+    pub holes: bool,
     #[command(flatten)]
     pub warnings: WarningArguments,
     /// Print the facts as JSON

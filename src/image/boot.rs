@@ -6,6 +6,7 @@ use super::{Format, Image, Place, ReadError, Settings, WriteError, one_file, raw
 pub const FORMAT: Format = Format {
     name: "boot",
     about: "a boot sector: at most 510 bytes, filled, with the signature 55h AAh",
+    tape: false,
     endings: &["boot"],
     settings: &["first", "fill"],
     write: |image, settings| write(image, settings).map(one_file),

@@ -6,6 +6,7 @@ use super::{Format, Image, Place, ReadError, Settings, WriteError, one_file, raw
 pub const FORMAT: Format = Format {
     name: "com",
     about: "a COM program: bare bytes loaded and started at 100h",
+    tape: false,
     endings: &["com"],
     settings: &["fill"],
     write: |image, settings| write(image, settings).map(one_file),

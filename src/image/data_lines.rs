@@ -22,6 +22,7 @@ use std::fmt::Write as _;
 pub const FORMAT: Format = Format {
     name: "data-lines",
     about: "a BASIC loader with the bytes in decimal DATA lines and a checksum",
+    tape: false,
     endings: &["bas"],
     settings: &["line", "step", "width"],
     write: |image, settings| write(image, settings).map(one_file),

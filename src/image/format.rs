@@ -10,6 +10,8 @@ pub struct Format {
     pub name: &'static str,
     /// What it is, in a few words.
     pub about: &'static str,
+    /// True where the file is a paper tape, a byte for each frame.
+    pub tape: bool,
     /// The endings its files have; the first is given to new ones.
     pub endings: &'static [&'static str],
     /// The settings it heeds.

@@ -12,6 +12,7 @@ use super::{Format, Image, ReadError, Settings, WriteError, one_file};
 pub const FORMAT: Format = Format {
     name: "hex",
     about: "Intel HEX, with addresses and a checksum a line",
+    tape: false,
     endings: &["hex", "ihx"],
     settings: &["record"],
     write: |image, settings| write(image, settings).map(one_file),

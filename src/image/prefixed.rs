@@ -6,6 +6,7 @@ use super::{Format, Image, Place, ReadError, Settings, WriteError, one_file, raw
 pub const FORMAT: Format = Format {
     name: "prefixed",
     about: "the load address in two bytes, low byte first, then the bare bytes",
+    tape: false,
     endings: &["pfx"],
     settings: &["fill"],
     write: |image, settings| write(image, settings).map(one_file),

@@ -6,6 +6,7 @@ use super::{Format, Image, Settings, WriteError, one_file};
 pub const FORMAT: Format = Format {
     name: "raw",
     about: "the bare bytes from the first address to the last",
+    tape: false,
     endings: &["bin", "rom", "raw"],
     settings: &["first", "length", "fill"],
     write: |image, settings| write(image, settings).map(one_file),

@@ -6,6 +6,7 @@ use super::{Format, Image, Place, ReadError, Segment, Settings, WriteError, Writ
 pub const FORMAT: Format = Format {
     name: "roms",
     about: "a set of ROM chips: a file a chip of `size` bytes, `lanes` chips side by side",
+    tape: false,
     endings: &[],
     settings: &["size", "lanes", "first", "fill"],
     write,

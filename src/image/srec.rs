@@ -12,6 +12,7 @@ use super::{Format, Image, ReadError, Settings, WriteError, one_file};
 pub const FORMAT: Format = Format {
     name: "srec",
     about: "Motorola S-records: S1, S2 or S3 by the largest address",
+    tape: false,
     endings: &["srec", "s19", "s28", "s37", "mot"],
     settings: &["record"],
     write: |image, settings| write(image, settings).map(one_file),

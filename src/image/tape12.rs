@@ -20,6 +20,7 @@ use super::{Cell, Format, Image, Place, ReadError, Segment, Settings, WriteError
 pub const BINARY: Format = Format {
     name: "ptape",
     about: "paper tape of 12-bit words for the binary loader, with fields and a sum",
+    tape: true,
     endings: &["ptape"],
     settings: &[],
     write: |image, _| write_binary(image).map(one_file),
@@ -30,6 +31,7 @@ pub const BINARY: Format = Format {
 pub const READ_IN: Format = Format {
     name: "read-in",
     about: "paper tape of 12-bit words for the read-in mode loader, each with its address",
+    tape: true,
     endings: &["readin"],
     settings: &[],
     write: |image, _| write_read_in(image).map(one_file),

@@ -15,6 +15,7 @@ use super::{Cell, Format, Image, Place, ReadError, Segment, Settings, WriteError
 pub const BLOCKS: Format = Format {
     name: "block-tape",
     about: "paper tape of 36-bit words in blocks with sums",
+    tape: true,
     endings: &["btape"],
     settings: &[],
     write: |image, _| write(image).map(one_file),

@@ -31,9 +31,24 @@ pub fn notations(value: &Notations) -> Text {
     if let Some(text) = &value.seven_bit {
         row("seven-bit", format!("\"{text}\""));
     }
+    if let Some(number) = value.floating {
+        row("floating", plain_floating(number));
+    }
     if let Some(character) = &value.character {
         row("character", character.clone());
     }
     row("width", format!("{} bits", value.bits));
     text
+}
+
+/// As many digits as 27 bits of fraction have.
+fn plain_floating(number: f64) -> String {
+    let exponent = if number == 0.0 { 0 } else { number.abs().log10().floor() as i32 };
+    if (-4..9).contains(&exponent) {
+        let places = (8 - exponent).clamp(1, 12) as usize;
+        let text = format!("{number:.places$}");
+        let text = text.trim_end_matches('0');
+        return format!("{text}{}", if text.ends_with('.') { "0" } else { "" });
+    }
+    format!("{number:.8e}")
 }

@@ -7,7 +7,9 @@ use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::Options;
-use plain_byte::report::{inspect, position};
+use plain_byte::image::Format;
+use plain_byte::processor::ALL;
+use plain_byte::report::{holes, inspect, position};
 
 pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
     let asked = open::cpu_option(arguments.cpu.as_deref())?;
@@ -39,10 +41,25 @@ pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
         }
         (inspect(&assembly.image, assembly.set, &assembly.regions), assembly.set)
     } else {
-        (inspect(&open::image(&name, at, 0)?, asked, &[]), asked)
+        let image = open::image(&name, at, 0)?;
+        // A word has the width of one processor's cells.
+        let by_width =
+            || ALL.iter().copied().find(|set| set.cell_bits > 8 && set.cell_bits == image.cell_bits);
+        let set = asked.or_else(by_width);
+        (inspect(&image, set, &[]), set)
     };
     if arguments.json {
         return print_json(&facts);
     }
-    Ok(paint::show(&facts.text(set))?)
+    let mut text = facts.text(set);
+    let ending = std::path::Path::new(&name).extension().map(|ending| ending.to_string_lossy().into_owned());
+    let is_tape = ending.as_deref().and_then(Format::of_ending).is_some_and(|format| format.tape);
+    if is_tape || arguments.holes {
+        let most = if arguments.holes { usize::MAX } else { FRAMES };
+        text.append(holes(&files::must_read(&name)?, most));
+    }
+    Ok(paint::show(&text)?)
 }
+
+/// Frames of a tape that are drawn unasked.
+const FRAMES: usize = 128;

@@ -6,13 +6,18 @@ use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::NoNames;
-use plain_byte::number::Notations;
+use plain_byte::number::{Notations, floating};
 use plain_byte::report::notations;
 
 pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
     let text = arguments.expression.join(" ");
     let set = open::cpu_option(arguments.cpu.as_deref())?;
-    let number = open::number("expression", &text, set, &NoNames)?;
+    let number = match set.filter(|set| set.cell_bits == 36 && is_floating(&text)) {
+        Some(_) => floating::parse(&text)
+            .map_err(|problem| Failure::usage(problem, "write a decimal number such as 2.5 or 1.5e6"))?
+            as i64,
+        None => open::number("expression", &text, set, &NoNames)?,
+    };
     let value = match set.filter(|set| set.is_word_machine()) {
         Some(set) => Notations::of_word(number, set.cell_bits).ok_or_else(|| {
             let most = set.habit.literal(set.last_cell(), set.cell_bits);
@@ -25,4 +30,13 @@ pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
         return print_json(&value);
     }
     Ok(paint::show(&notations(&value))?)
+}
+
+/// True for a decimal number with a point inside, or with an exponent.
+fn is_floating(text: &str) -> bool {
+    let digits = text.trim_start_matches(['-', '+']);
+    let is_plain = |c: char| c.is_ascii_digit() || matches!(c, '.' | 'e' | 'E' | '-' | '+');
+    let begins = digits.starts_with(|c: char| c.is_ascii_digit() || c == '.');
+    let has_part = digits.trim_end_matches('.').contains(['.', 'e', 'E']);
+    begins && has_part && digits.chars().all(is_plain)
 }
