@@ -25,17 +25,21 @@ impl Names for NoNames {
 fuzz_target!(|bytes: &[u8]| {
     let [choice, low, high, cells @ ..] = bytes else { return };
     let set = ALL[usize::from(*choice) % ALL.len()];
-    let start = u32::from(u16::from_le_bytes([*low, *high]));
-    let cells: Vec<u64> = cells.iter().take(0x1_0000 - start as usize).map(|&byte| byte.into()).collect();
+    let room = set.last_address() as usize + 1;
+    let start = u32::from(u16::from_le_bytes([*low, *high])) & set.last_address();
+    // Words of any width out of bytes: the next ones come into each.
+    let word = |bytes: &[u8]| bytes.iter().fold(0u64, |word, &byte| word << 8 | u64::from(byte)) & set.last_cell();
+    let wide = usize::from(set.cell_bits).div_ceil(8);
+    let cells: Vec<u64> = cells.windows(wide).take(room - start as usize).map(word).collect();
     // In two pieces where the choice says so.
     let (one, two) = cells.split_at(cells.len() / 2);
     let gap = u32::from(choice >> 4);
     let second = start + one.len() as u32 + gap;
     let mut pieces = vec![Segment { start, cells: one.to_vec() }];
-    if second as usize + two.len() <= 0x1_0000 {
+    if second as usize + two.len() <= room {
         pieces.push(Segment { start: second, cells: two.to_vec() });
     }
-    let image = Image::from_pieces(8, pieces).0;
+    let image = Image::from_pieces(set.cell_bits, pieces).0;
     let entries = starts(set, &image);
     let found = blocks(set, &image, &entries);
     let in_blocks: usize = found.values().map(|block| block.cells() as usize).sum();

@@ -2,17 +2,22 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use plain_byte::panel::{NoFiles, Panel, Script};
+use plain_byte::panel::{Action, NoFiles, Panel, Script};
 use plain_byte::session::Session;
 
 /// Boards with an address of RAM or ROM where a program may stand.
-const BOARDS: [(&str, u32); 3] = [("tern", 0x0200), ("puffin", 0xFE00), ("fulmar", 0x1000)];
+const BOARDS: [(&str, u32); 6] =
+    [("tern", 0x0200), ("puffin", 0xFE00), ("fulmar", 0x1000), ("gannet", 0), ("heron", 0), ("osprey", 0)];
 
 fuzz_target!(|input: (u8, Vec<u8>, String)| {
     let (board, cells, text) = input;
     let (board, first) = BOARDS[usize::from(board) % BOARDS.len()];
     let mut session = Session::shipped(board).expect("it opens");
-    let cells: Vec<u64> = cells.iter().take(512).map(|&byte| byte.into()).collect();
+    // Words of any width out of bytes: the next one comes into each.
+    let last = session.processor().last_cell();
+    let word = |bytes: &[u8]| bytes.iter().fold(0u64, |word, &byte| word << 8 | u64::from(byte)) & last;
+    let wide = usize::from(session.processor().cell_bits).div_ceil(8);
+    let cells: Vec<u64> = cells.windows(wide).take(512).map(word).collect();
     if session.put(first, &cells).is_err() {
         return;
     }
@@ -21,6 +26,10 @@ fuzz_target!(|input: (u8, Vec<u8>, String)| {
     let text: String = lines.flat_map(|line| [line.chars().take(40).collect(), "\n".to_string()]).collect();
     if let Ok(script) = Script::parse(&text) {
         let mut panel = Panel::new(session);
+        // A front panel is started by an operator.
+        if panel.act(Action::Continue).is_ok() {
+            panel.pass(20_000);
+        }
         let _ = script.run(&mut panel, &mut NoFiles);
         let _ = panel.look().text().to_string();
     }

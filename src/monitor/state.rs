@@ -70,7 +70,10 @@ impl Monitor {
     }
 
     pub(super) fn memory(&mut self, rest: &str, _: &mut dyn Host) -> Done {
-        let last = self.session.processor().last_address();
+        let set = self.session.processor();
+        let last = set.last_address();
+        // Eight lines, and sixteen of four words.
+        let shown = if set.cell_bits == 36 { 63 } else { 127 };
         let mut rest = rest.trim();
         let mut radix = Radix::Habit;
         let word = rest.rsplit(char::is_whitespace).next().unwrap_or_default().to_lowercase();
@@ -80,12 +83,12 @@ impl Monitor {
             rest = rest[..rest.len() - word.len()].trim_end();
         }
         let (first, last) = if rest.is_empty() {
-            (self.next_memory, self.next_memory.saturating_add(127).min(last))
+            (self.next_memory, self.next_memory.saturating_add(shown).min(last))
         } else if rest.contains("..") {
             self.range_of(rest)?
         } else {
             let first = self.address_of(rest)?;
-            (first, first.saturating_add(127).min(last))
+            (first, first.saturating_add(shown).min(last))
         };
         self.next_memory = last.wrapping_add(1) & self.session.processor().last_address();
         Ok(memory_text(self.session.machine(), first, last, radix))

@@ -1,7 +1,8 @@
 //! The executor: one loop, an arm for each of 32 kinds of words, the registers in locals.
 //!
-//! Link and accumulator are one number of 13 bits. The instruction field is kept where an address has it; the upper bits of the
-//! program counter count for nothing. A cell never holds more than twelve bits, so that 32 kinds of words are all there are.
+//! Link and accumulator are one number of 13 bits. The instruction field is kept where an address has it, the program counter at the
+//! upper end of its register, so that it wraps by itself. A cell never holds more than twelve bits, so that 32 kinds of words are all
+//! there are.
 
 use super::table::ROWS;
 use super::{Cpu, INDEX, Registers};
@@ -13,6 +14,12 @@ const WORD: u32 = 0o7777;
 const LINK: u32 = 0o10000;
 /// Accumulator and link.
 const BOTH: u32 = 0o17777;
+/// An address with its field.
+const ADDRESS: u32 = 0o77777;
+/// How far up the program counter is kept.
+const TOP: u32 = 20;
+/// What counts it on.
+const NEXT: u32 = 1 << TOP;
 
 /// What an instruction of each kind adds to the tally, from the table. A kind is the operation, the bit for indirect addresses and
 /// the bit for the own page.
@@ -71,14 +78,14 @@ impl Cpu {
     {
         let Registers { lac, pc, field, data, .. } = self.registers;
         let (mut lac, mut pc, mut field, mut data) =
-            (u32::from(lac), u32::from(pc), u32::from(field) << 12, u32::from(data) << 12);
+            (u32::from(lac), u32::from(pc) << TOP, u32::from(field) << 12, u32::from(data) << 12);
         let mut tally = Tally::new(self.now, limit);
         let mut local = watch.local();
 
         macro_rules! leave {
             ($left:expr) => {{
                 self.registers.lac = lac as u16;
-                self.registers.pc = (pc & WORD) as u16;
+                self.registers.pc = (pc >> TOP) as u16;
                 self.registers.field = (field >> 12) as u8;
                 self.registers.data = (data >> 12) as u8;
                 self.now = tally.now();
@@ -90,20 +97,20 @@ impl Cpu {
         macro_rules! outside {
             ($call:expr) => {{
                 self.registers.lac = lac as u16;
-                self.registers.pc = (pc & WORD) as u16;
+                self.registers.pc = (pc >> TOP) as u16;
                 self.registers.field = (field >> 12) as u8;
                 self.registers.data = (data >> 12) as u8;
                 self.now = tally.now();
                 let result = $call;
                 lac = u32::from(self.registers.lac);
-                pc = u32::from(self.registers.pc);
+                pc = u32::from(self.registers.pc) << TOP;
                 data = u32::from(self.registers.data) << 12;
                 result
             }};
         }
         macro_rules! skip {
             () => {
-                pc = pc.wrapping_add(1)
+                pc = pc.wrapping_add(NEXT)
             };
         }
         // The address of an operand: in page zero or in the own page; from there, in the data field, for an indirect one.
@@ -168,9 +175,7 @@ impl Cpu {
                         let at = operand!($kind, $word, $at);
                         let value = (u32::from(bus.read(at, tally.now())) + 1) & WORD;
                         bus.write(at, value as u16, tally.now());
-                        if value == 0 {
-                            skip!();
-                        }
+                        pc = pc.wrapping_add(u32::from(value == 0) << TOP);
                     }
                     3 => {
                         let at = operand!($kind, $word, $at);
@@ -178,18 +183,19 @@ impl Cpu {
                         lac &= LINK;
                     }
                     4 => {
-                        let back = pc & WORD;
+                        let back = pc >> TOP;
                         let to = destination!($kind, $word, $at);
                         chosen_field!();
                         bus.write(field | to, back as u16, tally.now());
-                        pc = to + 1;
+                        pc = (to << TOP).wrapping_add(NEXT);
                         jumped!();
                     }
                     _ => {
-                        pc = destination!($kind, $word, $at);
+                        let to = destination!($kind, $word, $at);
+                        pc = to << TOP;
                         chosen_field!();
                         jumped!();
-                        if field | pc == $at {
+                        if field | to == $at {
                             leave!(Left::Exit(Exit::Idle));
                         }
                     }
@@ -200,13 +206,13 @@ impl Cpu {
             if tally.due() {
                 break;
             }
-            let here = field | pc & WORD;
+            let here = (field | pc >> TOP) & ADDRESS;
             if W::before(&mut local, here, tally.now()) {
                 unlikely();
                 break;
             }
             let word = u32::from(bus.fetch(here));
-            pc = pc.wrapping_add(1);
+            pc = pc.wrapping_add(NEXT);
             let kind = word >> 7 & 31;
             tally.add(STEP[kind as usize]);
             match kind {
@@ -248,7 +254,7 @@ impl Cpu {
                     // Both ways at once.
                     if word & 0o014 == 0o014 {
                         unlikely();
-                        pc = pc.wrapping_sub(1);
+                        pc = pc.wrapping_sub(NEXT);
                         tally.undo_count();
                         leave!(Left::Exit(Exit::Undefined));
                     }
@@ -264,28 +270,29 @@ impl Cpu {
                         };
                     }
                 }
+                // Group 2. PERF: which of the tests hold is worked out without a branch, each in the place of its bit.
                 30 | 31 if word & 1 == 0 => {
-                    let holds = word & 0o100 != 0 && lac & 0o4000 != 0
-                        || word & 0o040 != 0 && lac & WORD == 0
-                        || word & 0o020 != 0 && lac & LINK != 0;
-                    if holds != (word & 0o010 != 0) {
-                        skip!();
-                    }
-                    if word & 0o200 != 0 {
-                        lac &= LINK;
-                    }
-                    if word & 0o004 != 0 {
-                        lac |= u32::from(self.registers.switches);
-                    }
-                    if word & 0o002 != 0 {
-                        self.stopped = true;
-                        leave!(Left::Exit(Exit::Stop));
+                    let tests = lac >> 5 & 0o100 | u32::from(lac & WORD == 0) << 5 | lac >> 8 & 0o020;
+                    let holds = u32::from(word & tests & 0o160 != 0);
+                    pc = pc.wrapping_add((holds ^ word >> 3 & 1) << TOP);
+                    lac &= if word & 0o200 != 0 { LINK } else { BOTH };
+                    if word & 0o006 != 0 {
+                        unlikely();
+                        if word & 0o004 != 0 {
+                            lac |= u32::from(self.registers.switches);
+                        }
+                        if word & 0o002 != 0 {
+                            self.stopped = true;
+                            leave!(Left::Exit(Exit::Stop));
+                        }
                     }
                 }
-                _ => {
+                30 | 31 => {
                     let more = outside!(self.arithmetic(bus, word));
                     tally.add(Tally::more(more));
                 }
+                // There are no more kinds.
+                _ => {}
             }
             if B::WATCHED && bus.attention() {
                 leave!(Left::Exit(Exit::Attention));
