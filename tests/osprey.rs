@@ -90,7 +90,7 @@ fn addresses_are_written_as_the_manual_writes_them() {
 fn mistakes_are_told_with_the_reason() {
     let cases = [
         ("move 1000", "MOVE wants an address", "write `move ac, addr`; an accumulator stands in front"),
-        ("move 20, 5", "does not fit where an accumulator from 0 to 17", "0 to 15"),
+        ("move 20, 5", "does not fit where an accumulator from 0 to 17", "octal 0 to 17"),
         ("move 1, 1000(0)", "does not fit where a number from 1 to 17", ""),
         ("move 1, 1000(20)", "does not fit where a number from 1 to 17", ""),
         ("move 1, 1000(2", "a closing parenthesis is missing", "an index is an accumulator"),

@@ -237,7 +237,7 @@ fn mistakes_are_told_with_the_reason() {
             "I goes through one cell",
         ),
         ("tad 10200", "10200 is in another memory field", "choose the field with CDF or CIF"),
-        ("dw 10000", "4096 (octal 10000) does not fit where a word is wanted", "-2048 to 4095"),
+        ("dw 10000", "4096 (octal 10000) does not fit where a word is wanted", "octal -4000 to 7777"),
         ("tad #10000", "4096 does not fit into a cell", "a literal takes"),
         ("muy 10000", "does not fit where a 12-bit number", ""),
         ("jmp 100000", "32768 is no address", "77777"),

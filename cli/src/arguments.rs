@@ -204,7 +204,7 @@ pub struct WarningArguments {
 // What a program is for. (A comment for documentation would become the help of every command that has these.)
 #[derive(Debug, Clone, Default, Args)]
 pub struct TargetArguments {
-    /// Processor, where neither the source nor the board names it: 8080, 8085, 8085u, 6502, 65c02, 6502u or pdp8
+    /// Processor, where neither the source nor the board names it: 8080, 8085, 8085u, 6502, 65c02, 6502u, pdp8 or pdp10
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
     /// Board: a shipped one (see `plainbyte boards`) or a description of your own ending in .toml

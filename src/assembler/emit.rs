@@ -290,7 +290,13 @@ impl Parser<'_> {
             Field::LastBit => "the number of a bit".to_string(),
         };
         let message = format!("{value} ({hex}) does not fit where {what} is wanted");
-        let mut help = format!("it takes {least} to {greatest}");
+        let mut help = match self.set.map(|set| set.habit) {
+            Some(Habit::Octal) => {
+                let sign = if least < 0 { "-" } else { "" };
+                format!("it takes octal {sign}{:o} to {greatest:o}", least.unsigned_abs())
+            }
+            _ => format!("it takes {least} to {greatest}"),
+        };
         if self.cell_bits() == 8
             && matches!(field, Field::Byte | Field::Cell | Field::Operand(Shape::Data8))
             && (0..=0xFFFF).contains(&value)

@@ -107,8 +107,8 @@ pub fn blocks_of(reach: &Reach<'_>, entries: &[u32]) -> BTreeMap<u32, Block> {
         block.end = at + decoded.cells() as u32;
         let (target, condition) = (decoded.goes_to(), decoded.row.condition().unwrap_or(""));
         block.exit = match decoded.row.flow {
-            Flow::Jump => Exit::Jump(target.unwrap_or(0)),
-            Flow::Over => Exit::Jump(target.unwrap_or(0)),
+            // Where an accumulator or a cell says, that is not known before it runs.
+            Flow::Jump | Flow::Over => target.map_or(Exit::Away, Exit::Jump),
             Flow::Branch | Flow::Skip => Exit::Branch { taken: target, next: block.end, condition },
             Flow::ReturnIf => Exit::Branch { taken: None, next: block.end, condition },
             Flow::Return => Exit::Return,

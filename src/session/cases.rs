@@ -253,7 +253,8 @@ fn cells(session: &Session, value: &Value, range: &Range<usize>) -> Result<Vec<C
         .into_iter()
         .map(|value| {
             if value < -(1i64 << (bits - 1)) || value >= 1i64 << bits {
-                let help = format!("a cell has {bits} bits; give a word as [\"low(N)\", \"high(N)\"]");
+                let words = if bits == 8 { "; give a word as [\"low(N)\", \"high(N)\"]" } else { "" };
+                let help = format!("a cell has {bits} bits{words}");
                 return Err(wrong_at(range, format!("{value} does not fit in a cell"), help));
             }
             Ok(value as u64 & ((1 << bits) - 1))

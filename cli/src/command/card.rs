@@ -19,6 +19,12 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
     let card = card(&program.name, program.set, &lines, program.image.start(), grouping);
     if let Some(board) = &arguments.board {
         let found = open::board(board, Some(program.set))?.board;
+        if found.set.cell_bits != program.set.cell_bits {
+            let (own, other) = (program.set.name, found.set.name);
+            let message =
+                format!("the program is for the {own}, and the board {} has the {other}", found.name);
+            return Err(Failure::usage(message, "name a board of that processor"));
+        }
         if found.keying.is_none() && found.front.is_none() {
             let help = "leave --board out for a card with switches; docs/boards.md describes `keying`";
             return Err(Failure::usage(

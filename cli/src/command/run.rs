@@ -241,10 +241,12 @@ fn cells(session: &Session, option: &str, text: &str) -> Result<Vec<Cell>, Failu
         .map(|part| {
             let value = open::number(option, part, Some(set), session)?;
             if value < -(1i64 << (set.cell_bits - 1)) || value > set.last_cell() as i64 {
-                let help = format!(
-                    "a cell has {} bits; write the low byte and the high byte with a comma",
-                    set.cell_bits
-                );
+                let bytes = if set.is_word_machine() {
+                    ""
+                } else {
+                    "; write the low byte and the high byte with a comma"
+                };
+                let help = format!("a cell has {} bits{bytes}", set.cell_bits);
                 return Err(Failure::usage(format!("{option}: {value} does not fit in a cell"), help));
             }
             Ok(value as u64 & set.last_cell())

@@ -75,6 +75,14 @@ impl<const CHIP: u8> Cpu<CHIP> {
     const DECIMAL: [i64; 256] = Self::FACTS.decimal;
     const CELLS: [u8; 256] = Self::FACTS.cells;
 
+    /// True where a request is there. PERF: out of line, or the compiler keeps the answer in a register all the time and A or the
+    /// carry in memory.
+    #[cold]
+    #[inline(never)]
+    fn has_request(&self) -> bool {
+        self.irq().is_some()
+    }
+
     /// Runs instructions until `limit` or a reason to leave; interrupts are the caller's.
     #[inline(never)]
     // The macros keep every flag; where the next line sets it again, the compiler drops it.
@@ -366,7 +374,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
             ($change:expr) => {{
                 let before = p & I != 0;
                 $change;
-                if self.irq().is_some() {
+                if self.has_request() {
                     self.seen = Some(before);
                     look!();
                 }
@@ -413,7 +421,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 throw_away!();
                 take_flags!(pull!());
                 pc = u32::from(pull_word!());
-                if self.irq().is_some() {
+                if self.has_request() {
                     look!();
                 }
             }};

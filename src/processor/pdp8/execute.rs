@@ -108,11 +108,6 @@ impl Cpu {
                 result
             }};
         }
-        macro_rules! skip {
-            () => {
-                pc = pc.wrapping_add(NEXT)
-            };
-        }
         // The address of an operand: in page zero or in the own page; from there, in the data field, for an indirect one.
         macro_rules! direct {
             ($kind:expr, $word:ident, $at:ident) => {
