@@ -305,9 +305,10 @@ fn formats_and_settings_are_known_by_name() {
         }
         let empty = format.write(&Image::new(8), &Settings::default()).expect_err("empty").to_string();
         assert_eq!(empty, "the program has no cells, so there is nothing to write");
-        let (other, told) = match ["ptape", "read-in"].contains(&format.name) {
-            true => (8, "the format holds words of 12 bits, and the program has cells of 8"),
-            false => (12, "the format holds cells of 8 bits, and the program has cells of 12"),
+        let (other, told) = match format.name {
+            "ptape" | "read-in" => (8, "the format holds words of 12 bits, and the program has cells of 8"),
+            "block-tape" => (12, "the format holds words of 36 bits, and the program has cells of 12"),
+            _ => (12, "the format holds cells of 8 bits, and the program has cells of 12"),
         };
         let image = Image::from_cells(other, 0, vec![1]);
         assert_eq!(format.write(&image, &Settings::default()).expect_err("other cells").to_string(), told);

@@ -6,7 +6,7 @@ use super::io::Io;
 use super::memory::{Area, Memory};
 use super::words::Words;
 use crate::processor::{
-    Exit, InstructionSet, NoWatch, Processor, Requests, Watch, i8080, mos6502, pdp8, pdp10,
+    Exit, InstructionSet, NoWatch, Processor, Requests, Tally, Watch, i8080, mos6502, pdp8, pdp10,
 };
 use std::fmt::Debug;
 
@@ -123,12 +123,12 @@ impl Watch for AtStops<'_> {
     where
         Self: 'l;
 
-    fn local(&mut self) -> Self::Local<'_> {
+    fn local(&mut self, _: Tally) -> Self::Local<'_> {
         self.0
     }
 
     #[inline(always)]
-    fn before<'l>(marks: &mut &'l Marks, pc: u32, _: u64) -> bool
+    fn before<'l>(marks: &mut &'l Marks, pc: u32, _: Tally) -> bool
     where
         Self: 'l,
     {
@@ -160,15 +160,24 @@ impl<'a> EachInstruction<'a> {
     }
 }
 
-/// The notes that are left, in the loop's hands; it tells how many it did not use.
+/// The notes of a stretch, in the loop's hands.
+///
+/// PERF: the loop notes the time as it keeps it; what cycle that is is worked out behind the stretch, for all notes at once.
 pub(super) struct Notes<'l> {
-    free: std::slice::IterMut<'l, Seen>,
+    notes: &'l mut [Seen; NOTED],
+    /// The first note of the stretch, and the next one.
+    first: usize,
+    next: usize,
     left: &'l mut usize,
+    begin: Tally,
 }
 
 impl Drop for Notes<'_> {
     fn drop(&mut self) {
-        *self.left = self.free.len();
+        for note in &mut self.notes[self.first..self.next] {
+            note.cycle = self.begin.at(note.cycle as i64);
+        }
+        *self.left = NOTED - self.next;
     }
 }
 
@@ -178,18 +187,20 @@ impl Watch for EachInstruction<'_> {
     where
         Self: 'l;
 
-    fn local(&mut self) -> Self::Local<'_> {
-        Notes { free: self.notes[NOTED - self.left..].iter_mut(), left: &mut self.left }
+    fn local(&mut self, begin: Tally) -> Self::Local<'_> {
+        let first = NOTED - self.left;
+        Notes { notes: self.notes, first, next: first, left: &mut self.left, begin }
     }
 
     #[inline(always)]
-    fn before<'l>(notes: &mut Notes<'l>, pc: u32, now: u64) -> bool
+    fn before<'l>(own: &mut Notes<'l>, pc: u32, tally: Tally) -> bool
     where
         Self: 'l,
     {
-        match notes.free.next() {
+        match own.notes.get_mut(own.next) {
             Some(note) => {
-                *note = Seen { address: pc, cycle: now };
+                *note = Seen { address: pc, cycle: tally.raw() as u64 };
+                own.next += 1;
                 false
             }
             None => true,

@@ -1,6 +1,6 @@
 //! The seam between a processor and the machine around it.
 
-use super::InstructionSet;
+use super::{InstructionSet, Tally};
 use std::fmt::Debug;
 
 /// Memory, ports and lines as a processor sees them. Executors are generic over it, so that each machine's accesses
@@ -74,11 +74,11 @@ pub trait Watch {
     where
         Self: 'l;
 
-    /// What to keep at hand.
-    fn local(&mut self) -> Self::Local<'_>;
+    /// What to keep at hand in a stretch that begins with this tally.
+    fn local(&mut self, tally: Tally) -> Self::Local<'_>;
 
     /// Called before each instruction with its address; true stops the run there.
-    fn before<'l>(local: &mut Self::Local<'l>, pc: u32, now: u64) -> bool
+    fn before<'l>(local: &mut Self::Local<'l>, pc: u32, tally: Tally) -> bool
     where
         Self: 'l;
 }
@@ -90,10 +90,10 @@ pub struct NoWatch;
 impl Watch for NoWatch {
     type Local<'l> = ();
 
-    fn local(&mut self) {}
+    fn local(&mut self, _: Tally) {}
 
     #[inline(always)]
-    fn before<'l>((): &mut (), _: u32, _: u64) -> bool
+    fn before<'l>((): &mut (), _: u32, _: Tally) -> bool
     where
         Self: 'l,
     {

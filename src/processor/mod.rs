@@ -27,7 +27,8 @@ pub use set::{
     Condition, Flag, InstructionSet, Mnemonics, Register, Role, Status, index_rows, index_words, pack,
 };
 pub use shape::{Effective, Names, Reach, Shape, Within};
-use tally::{Tally, unlikely};
+pub use tally::Tally;
+use tally::unlikely;
 
 /// Every instruction set there is.
 pub static ALL: &[&InstructionSet] = &[

@@ -8,7 +8,7 @@ const LONGEST: u64 = (1 << 31) - 1;
 /// PERF: a run loop has more values to keep than the host has registers. This way time, limit and instructions are one, an
 /// instruction adds one constant from a table, and the sign says that the limit is reached.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Tally {
+pub struct Tally {
     value: i64,
     limit: u64,
 }
@@ -41,6 +41,18 @@ impl Tally {
         self.value = self.value.wrapping_add(amount);
     }
 
+    /// Time and instructions as they are kept, from which [`at`](Self::at) tells the cycle later.
+    #[inline(always)]
+    pub fn raw(self) -> i64 {
+        self.value
+    }
+
+    /// The cycle of a [`raw`](Self::raw) number of the same stretch.
+    #[inline(always)]
+    pub fn at(self, raw: i64) -> u64 {
+        self.limit.wrapping_add_signed(raw >> 32)
+    }
+
     /// Takes the last instruction back, but not its cycles.
     pub fn undo_count(&mut self) {
         self.value -= 1;
@@ -55,7 +67,7 @@ impl Tally {
     /// The cycle.
     #[inline(always)]
     pub fn now(self) -> u64 {
-        self.limit.wrapping_add_signed(self.value >> 32)
+        self.at(self.value)
     }
 
     /// The instructions done.

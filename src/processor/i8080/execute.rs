@@ -72,7 +72,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         let Registers { mut a, mut f, mut b, mut c, mut d, mut e, mut h, mut l, mut sp, mut pc } =
             self.registers;
         let mut tally = Tally::new(self.now, limit);
-        let mut local = watch.local();
+        let mut local = watch.local(tally);
 
         macro_rules! registers {
             () => {
@@ -532,7 +532,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
             if tally.due() {
                 break;
             }
-            if W::before(&mut local, pc.into(), tally.now()) {
+            if W::before(&mut local, pc.into(), tally) {
                 unlikely();
                 break;
             }

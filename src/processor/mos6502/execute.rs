@@ -99,7 +99,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
         let mut nz = nz_of(p & N != 0, p & Z != 0);
         p &= V | D | I;
         let mut tally = Tally::new(self.now, limit);
-        let mut local = watch.local();
+        let mut local = watch.local(tally);
 
         macro_rules! flags {
             () => {
@@ -543,7 +543,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
             if tally.due() {
                 break;
             }
-            if W::before(&mut local, pc & 0xFFFF, tally.now()) {
+            if W::before(&mut local, pc & 0xFFFF, tally) {
                 unlikely();
                 break;
             }

@@ -74,7 +74,7 @@ impl Cpu {
     {
         let (mut pc, mut flags) = (self.registers.pc, self.registers.flags);
         let mut tally = Tally::new(self.now, limit);
-        let mut local = watch.local();
+        let mut local = watch.local(tally);
 
         macro_rules! keep {
             () => {{
@@ -105,7 +105,7 @@ impl Cpu {
                     leave!(Left::Looks);
                 }
                 let here = pc & RIGHT;
-                if W::before(&mut local, here, tally.now()) {
+                if W::before(&mut local, here, tally) {
                     unlikely();
                     leave!(Left::Exit(Exit::Watched));
                 }

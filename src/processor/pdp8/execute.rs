@@ -1,8 +1,8 @@
 //! The executor: one loop, an arm for each of 32 kinds of words, the registers in locals.
 //!
-//! Link and accumulator are one number of 13 bits. The instruction field is kept where an address has it, the program counter at the
-//! upper end of its register, so that it wraps by itself. A cell never holds more than twelve bits, so that 32 kinds of words are all
-//! there are.
+//! Link and accumulator are the lower 13 bits of a number whose upper bits count for nothing. Program counter and instruction field are
+//! one number, turned round so that the counter stands at its upper end and wraps by itself within the field. A cell never holds more
+//! than twelve bits, so that 32 kinds of words are all there are.
 
 use super::table::ROWS;
 use super::{Cpu, INDEX, Registers};
@@ -16,10 +16,12 @@ const LINK: u32 = 0o10000;
 const BOTH: u32 = 0o17777;
 /// An address with its field.
 const ADDRESS: u32 = 0o77777;
-/// How far up the program counter is kept.
-const TOP: u32 = 20;
+/// The field in an address.
+const FIELD: u32 = 0o70000;
+/// How far an address is turned round to the left to be kept as the program counter.
+const TURN: u32 = 20;
 /// What counts it on.
-const NEXT: u32 = 1 << TOP;
+const NEXT: u32 = 1 << TURN;
 
 /// What an instruction of each kind adds to the tally, from the table. A kind is the operation, the bit for indirect addresses and
 /// the bit for the own page.
@@ -57,6 +59,24 @@ const CHANGES: [(u32, u32); 16] = {
 /// How many places RAL, RTL, RAR and RTR, by their bits, go round to the left.
 const LEFT: [u32; 8] = [0, 0, 1, 2, 12, 11, 0, 0];
 
+/// For SMA, SZA, SNL and the bit that turns them round, the upper four bits: in which states of link and accumulator they skip. A
+/// state is 1 for a negative accumulator, 2 for a link that is set, 4 for an accumulator that is zero.
+const SKIPS: [u8; 16] = {
+    let mut skips = [0; 16];
+    let mut place = 0;
+    while place < 128 {
+        let (bits, state) = (place >> 3, place & 7);
+        let holds = bits & 8 != 0 && state & 1 != 0
+            || bits & 4 != 0 && state & 4 != 0
+            || bits & 2 != 0 && state & 2 != 0;
+        if holds != (bits & 1 != 0) {
+            skips[bits] |= 1 << state;
+        }
+        place += 1;
+    }
+    skips
+};
+
 /// Why the inner loop ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum Left {
@@ -77,18 +97,24 @@ impl Cpu {
         W: Watch,
     {
         let Registers { lac, pc, field, data, .. } = self.registers;
-        let (mut lac, mut pc, mut field, mut data) =
-            (u32::from(lac), u32::from(pc) << TOP, u32::from(field) << 12, u32::from(data) << 12);
+        let (mut lac, mut data) = (u32::from(lac), u32::from(data) << 12);
+        let mut pc = (u32::from(field) << 12 | u32::from(pc)).rotate_left(TURN);
         let mut tally = Tally::new(self.now, limit);
-        let mut local = watch.local();
+        let mut local = watch.local(tally);
 
-        macro_rules! leave {
-            ($left:expr) => {{
-                self.registers.lac = lac as u16;
-                self.registers.pc = (pc >> TOP) as u16;
-                self.registers.field = (field >> 12) as u8;
+        macro_rules! keep {
+            () => {{
+                let address = pc.rotate_right(TURN);
+                self.registers.lac = (lac & BOTH) as u16;
+                self.registers.pc = (address & WORD) as u16;
+                self.registers.field = (address >> 12 & 7) as u8;
                 self.registers.data = (data >> 12) as u8;
                 self.now = tally.now();
+            }};
+        }
+        macro_rules! leave {
+            ($left:expr) => {{
+                keep!();
                 self.instructions += tally.instructions();
                 return $left;
             }};
@@ -96,14 +122,10 @@ impl Cpu {
         // What the rarer instructions do is told apart by functions of their own, which see all registers.
         macro_rules! outside {
             ($call:expr) => {{
-                self.registers.lac = lac as u16;
-                self.registers.pc = (pc >> TOP) as u16;
-                self.registers.field = (field >> 12) as u8;
-                self.registers.data = (data >> 12) as u8;
-                self.now = tally.now();
+                keep!();
                 let result = $call;
                 lac = u32::from(self.registers.lac);
-                pc = u32::from(self.registers.pc) << TOP;
+                pc = (u32::from(self.registers.field) << 12 | u32::from(self.registers.pc)).rotate_left(TURN);
                 data = u32::from(self.registers.data) << 12;
                 result
             }};
@@ -111,7 +133,7 @@ impl Cpu {
         // The address of an operand: in page zero or in the own page; from there, in the data field, for an indirect one.
         macro_rules! direct {
             ($kind:expr, $word:ident, $at:ident) => {
-                $word & 0o177 | if $kind & 1 == 0 { field } else { $at & !0o177 }
+                $word & 0o177 | $at & if $kind & 1 == 0 { FIELD } else { ADDRESS & !0o177 }
             };
         }
         macro_rules! pointer {
@@ -131,18 +153,22 @@ impl Cpu {
                 if $kind & 2 == 0 { direct!($kind, $word, $at) } else { data | pointer!($kind, $word, $at) }
             };
         }
-        // Where a jump goes within its field.
+        // Where a jump goes, with the field that it is in.
         macro_rules! destination {
             ($kind:expr, $word:ident, $at:ident) => {
-                if $kind & 2 == 0 { direct!($kind, $word, $at) & WORD } else { pointer!($kind, $word, $at) }
+                if $kind & 2 == 0 {
+                    direct!($kind, $word, $at)
+                } else {
+                    $at & FIELD | pointer!($kind, $word, $at)
+                }
             };
         }
         // From a jump on the instruction field counts that was chosen, and behind it interrupts may come again.
         macro_rules! chosen_field {
-            () => {
+            ($to:ident) => {
                 if self.registers.inhibit {
                     unlikely();
-                    field = u32::from(self.registers.next_field) << 12;
+                    $to = u32::from(self.registers.next_field) << 12 | $to & WORD;
                 }
             };
         }
@@ -164,13 +190,13 @@ impl Cpu {
                     }
                     1 => {
                         let at = operand!($kind, $word, $at);
-                        lac = (lac + u32::from(bus.read(at, tally.now()))) & BOTH;
+                        lac = lac.wrapping_add(u32::from(bus.read(at, tally.now())));
                     }
                     2 => {
                         let at = operand!($kind, $word, $at);
                         let value = (u32::from(bus.read(at, tally.now())) + 1) & WORD;
                         bus.write(at, value as u16, tally.now());
-                        pc = pc.wrapping_add(u32::from(value == 0) << TOP);
+                        pc = pc.wrapping_add(u32::from(value == 0) << TURN);
                     }
                     3 => {
                         let at = operand!($kind, $word, $at);
@@ -178,22 +204,83 @@ impl Cpu {
                         lac &= LINK;
                     }
                     4 => {
-                        let back = pc >> TOP;
-                        let to = destination!($kind, $word, $at);
-                        chosen_field!();
-                        bus.write(field | to, back as u16, tally.now());
-                        pc = (to << TOP).wrapping_add(NEXT);
+                        let back = pc.rotate_right(TURN) & WORD;
+                        let mut to = destination!($kind, $word, $at);
+                        chosen_field!(to);
+                        bus.write(to, back as u16, tally.now());
+                        pc = to.rotate_left(TURN).wrapping_add(NEXT);
                         jumped!();
                     }
                     _ => {
-                        let to = destination!($kind, $word, $at);
-                        pc = to << TOP;
-                        chosen_field!();
+                        let mut to = destination!($kind, $word, $at);
+                        chosen_field!(to);
+                        pc = to.rotate_left(TURN);
                         jumped!();
-                        if field | to == $at {
+                        if to == $at {
                             leave!(Left::Exit(Exit::Idle));
                         }
                     }
+                }
+            }};
+        }
+        // The upper bit of the eight is the kind's, so that the compiler knows it.
+        macro_rules! group1 {
+            ($clears:literal, $word:ident) => {{
+                // Both ways at once.
+                if $word & 0o014 == 0o014 {
+                    unlikely();
+                    pc = pc.wrapping_sub(NEXT);
+                    tally.undo_count();
+                    leave!(Left::Exit(Exit::Undefined));
+                }
+                let change = CHANGES[($clears | $word >> 4 & 7) as usize];
+                lac = (lac & change.0 ^ change.1) + ($word & 1);
+                if $word & 0o016 != 0 {
+                    // Bytes are swapped, or link and accumulator go round as one number.
+                    lac &= BOTH;
+                    lac = if $word & 0o014 == 0 {
+                        lac & LINK | (lac & 0o77) << 6 | lac >> 6 & 0o77
+                    } else {
+                        let left = LEFT[($word >> 1 & 7) as usize];
+                        lac << left | lac >> (13 - left)
+                    };
+                }
+            }};
+        }
+        macro_rules! group2 {
+            ($clears:literal, $word:ident) => {
+                if $word & 1 == 0 {
+                    // PERF: what is tested is looked up; branches on it would be guessed wrongly.
+                    let state = lac >> 11 & 3 | u32::from(lac & WORD == 0) << 2;
+                    let skips = u32::from(SKIPS[($word >> 3 & 0o17) as usize]) >> state & 1;
+                    pc = pc.wrapping_add(skips << TURN);
+                    if $clears {
+                        lac &= LINK;
+                    }
+                    if $word & 0o006 != 0 {
+                        unlikely();
+                        if $word & 0o004 != 0 {
+                            lac |= u32::from(self.registers.switches);
+                        }
+                        if $word & 0o002 != 0 {
+                            self.stopped = true;
+                            leave!(Left::Exit(Exit::Stop));
+                        }
+                    }
+                } else {
+                    let more = outside!(self.arithmetic(bus, $word));
+                    tally.add(Tally::more(more));
+                }
+            };
+        }
+        macro_rules! transfer {
+            ($word:ident) => {{
+                let left = outside!(self.transfer(bus, $word));
+                if let Some(left) = left {
+                    leave!(left);
+                }
+                if bus.attention() {
+                    leave!(Left::Exit(Exit::Attention));
                 }
             }};
         }
@@ -201,8 +288,8 @@ impl Cpu {
             if tally.due() {
                 break;
             }
-            let here = (field | pc >> TOP) & ADDRESS;
-            if W::before(&mut local, here, tally.now()) {
+            let here = pc.rotate_right(TURN) & ADDRESS;
+            if W::before(&mut local, here, tally) {
                 unlikely();
                 break;
             }
@@ -235,57 +322,14 @@ impl Cpu {
                 21 => reference!(21, word, here),
                 22 => reference!(22, word, here),
                 23 => reference!(23, word, here),
-                24..28 => {
-                    let left = outside!(self.transfer(bus, word));
-                    if let Some(left) = left {
-                        leave!(left);
-                    }
-                    if bus.attention() {
-                        leave!(Left::Exit(Exit::Attention));
-                    }
-                }
-                // Group 1.
-                28 | 29 => {
-                    // Both ways at once.
-                    if word & 0o014 == 0o014 {
-                        unlikely();
-                        pc = pc.wrapping_sub(NEXT);
-                        tally.undo_count();
-                        leave!(Left::Exit(Exit::Undefined));
-                    }
-                    let change = CHANGES[(word >> 4 & 0o17) as usize];
-                    lac = ((lac & change.0 ^ change.1) + (word & 1)) & BOTH;
-                    if word & 0o016 != 0 {
-                        // Bytes are swapped, or link and accumulator go round as one number.
-                        lac = if word & 0o014 == 0 {
-                            lac & LINK | (lac & 0o77) << 6 | lac >> 6 & 0o77
-                        } else {
-                            let left = LEFT[(word >> 1 & 7) as usize];
-                            (lac << left | lac >> (13 - left)) & BOTH
-                        };
-                    }
-                }
-                // Group 2. PERF: which of the tests hold is worked out without a branch, each in the place of its bit.
-                30 | 31 if word & 1 == 0 => {
-                    let tests = lac >> 5 & 0o100 | u32::from(lac & WORD == 0) << 5 | lac >> 8 & 0o020;
-                    let holds = u32::from(word & tests & 0o160 != 0);
-                    pc = pc.wrapping_add((holds ^ word >> 3 & 1) << TOP);
-                    lac &= if word & 0o200 != 0 { LINK } else { BOTH };
-                    if word & 0o006 != 0 {
-                        unlikely();
-                        if word & 0o004 != 0 {
-                            lac |= u32::from(self.registers.switches);
-                        }
-                        if word & 0o002 != 0 {
-                            self.stopped = true;
-                            leave!(Left::Exit(Exit::Stop));
-                        }
-                    }
-                }
-                30 | 31 => {
-                    let more = outside!(self.arithmetic(bus, word));
-                    tally.add(Tally::more(more));
-                }
+                24 => transfer!(word),
+                25 => transfer!(word),
+                26 => transfer!(word),
+                27 => transfer!(word),
+                28 => group1!(0, word),
+                29 => group1!(8, word),
+                30 => group2!(false, word),
+                31 => group2!(true, word),
                 // There are no more kinds.
                 _ => {}
             }
