@@ -114,7 +114,8 @@ fn is_long(row: &&Row) -> bool {
 pub fn light_lines(panel: &Panel, view: &View, tall: u16, width: u16) -> u16 {
     let long = view.rows.iter().filter(is_long).count() as u16;
     let few = few_lines(view, Extent::of(panel, view, width), width).len() as u16;
-    if view.rows.is_empty() { 0 } else { long * tall + few }
+    // Where there is room, a line is kept free below.
+    if view.rows.is_empty() { 0 } else { long * tall + few + tall - 1 }
 }
 
 fn light(bright: f32) -> Span<'static> {
