@@ -52,11 +52,6 @@ pub(super) fn address(word: u64) -> u32 {
     word as u32 & RIGHT
 }
 
-#[inline(always)]
-fn same(word: u64) -> u64 {
-    word
-}
-
 /// A half in its place; the other one is filled with its sign.
 #[inline(always)]
 fn extended(half: u64, sign: u64, other: u64) -> u64 {
@@ -236,6 +231,78 @@ impl Cpu {
                     }
                 };
             }
+            macro_rules! half_to_itself {
+                ($cell:ident, $value:expr) => {{
+                    let $cell = load!();
+                    to_itself!($value);
+                }};
+            }
+            // Skips and jumps by what a word is, compared with zero: a comparison, or always, or never.
+            macro_rules! holds {
+                ($word:expr, if $always:literal) => {
+                    $always
+                };
+                ($word:expr, $($than:tt)*) => {
+                    signed($word) $($than)*
+                };
+            }
+            macro_rules! skip_by_cell {
+                ($($test:tt)*) => {{
+                    let cell = load!();
+                    also_accumulator!(cell);
+                    skip_if!(holds!(cell, $($test)*));
+                }};
+            }
+            macro_rules! skip_by_count {
+                ($by:expr, $($test:tt)*) => {{
+                    let sum = flagged!(add(load!(), $by, 0));
+                    store!(sum);
+                    also_accumulator!(sum);
+                    skip_if!(holds!(sum, $($test)*));
+                }};
+            }
+            macro_rules! jump_by_count {
+                ($by:expr, $($test:tt)*) => {{
+                    let sum = flagged!(add(own!(), $by, 0));
+                    set!(ac!(), sum);
+                    go_if!(holds!(sum, $($test)*));
+                }};
+            }
+            // Bits of the accumulator are tested as they were, and changed.
+            macro_rules! changed {
+                (keep, $word:ident, $mask:ident) => {};
+                (clear, $word:ident, $mask:ident) => {
+                    set!(ac!(), $word & !$mask)
+                };
+                (turn, $word:ident, $mask:ident) => {
+                    set!(ac!(), $word ^ $mask)
+                };
+                (set, $word:ident, $mask:ident) => {
+                    set!(ac!(), $word | $mask)
+                };
+            }
+            macro_rules! skipped {
+                (never, $bits:expr) => {
+                    _ = $bits
+                };
+                (always, $bits:expr) => {{
+                    _ = $bits;
+                    skip!();
+                }};
+                (zeros, $bits:expr) => {
+                    skip_if!($bits == 0)
+                };
+                (ones, $bits:expr) => {
+                    skip_if!($bits != 0)
+                };
+            }
+            macro_rules! test_bits {
+                ($mask:expr, $change:ident, $skip:ident) => {{
+                    let (mask, word) = ($mask, own!());
+                    changed!($change, word, mask);
+                    skipped!($skip, word & mask);
+                }};
+            }
             // A stack counts both halves of its pointer; where the left one passes zero, it is full or empty.
             macro_rules! pushed {
                 ($pointer:expr) => {{
@@ -293,10 +360,10 @@ impl Cpu {
                 }};
             }
             match operation {
-                0o200 => to_accumulator!(same(load!())),
-                0o201 => to_accumulator!(same(u64::from(e))),
-                0o202 => to_cell!(same(own!())),
-                0o203 => to_itself!(same(load!())),
+                0o200 => to_accumulator!(load!()),
+                0o201 => to_accumulator!(u64::from(e)),
+                0o202 => to_cell!(own!()),
+                0o203 => to_itself!(load!()),
                 0o204 => to_accumulator!(swapped(load!())),
                 0o205 => to_accumulator!(swapped(u64::from(e))),
                 0o206 => to_cell!(swapped(own!())),
@@ -417,16 +484,11 @@ impl Cpu {
                 0o305 => skip_if!(signed(own!()) >= i64::from(e)),
                 0o306 => skip_if!(signed(own!()) != i64::from(e)),
                 0o307 => skip_if!(signed(own!()) > i64::from(e)),
-                0o310 => {
-                    let _ = load!();
-                }
+                0o310 => _ = load!(),
                 0o311 => skip_if!(signed(own!()) < signed(load!())),
                 0o312 => skip_if!(signed(own!()) == signed(load!())),
                 0o313 => skip_if!(signed(own!()) <= signed(load!())),
-                0o314 => {
-                    let _ = load!();
-                    skip!();
-                }
+                0o314 => skip_if!(load!() <= WORD),
                 0o315 => skip_if!(signed(own!()) >= signed(load!())),
                 0o316 => skip_if!(signed(own!()) != signed(load!())),
                 0o317 => skip_if!(signed(own!()) > signed(load!())),
@@ -438,217 +500,46 @@ impl Cpu {
                 0o325 => go_if!(signed(own!()) >= 0),
                 0o326 => go_if!(signed(own!()) != 0),
                 0o327 => go_if!(signed(own!()) > 0),
-                0o330 => {
-                    let cell = load!();
-                    also_accumulator!(cell);
-                }
-                0o331 => {
-                    let cell = load!();
-                    also_accumulator!(cell);
-                    skip_if!(signed(cell) < 0);
-                }
-                0o332 => {
-                    let cell = load!();
-                    also_accumulator!(cell);
-                    skip_if!(signed(cell) == 0);
-                }
-                0o333 => {
-                    let cell = load!();
-                    also_accumulator!(cell);
-                    skip_if!(signed(cell) <= 0);
-                }
-                0o334 => {
-                    let cell = load!();
-                    also_accumulator!(cell);
-                    skip!();
-                }
-                0o335 => {
-                    let cell = load!();
-                    also_accumulator!(cell);
-                    skip_if!(signed(cell) >= 0);
-                }
-                0o336 => {
-                    let cell = load!();
-                    also_accumulator!(cell);
-                    skip_if!(signed(cell) != 0);
-                }
-                0o337 => {
-                    let cell = load!();
-                    also_accumulator!(cell);
-                    skip_if!(signed(cell) > 0);
-                }
-                0o340 => {
-                    let sum = flagged!(add(own!(), 1, 0));
-                    set!(ac!(), sum);
-                }
-                0o341 => {
-                    let sum = flagged!(add(own!(), 1, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) < 0);
-                }
-                0o342 => {
-                    let sum = flagged!(add(own!(), 1, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) == 0);
-                }
-                0o343 => {
-                    let sum = flagged!(add(own!(), 1, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) <= 0);
-                }
-                0o344 => {
-                    let sum = flagged!(add(own!(), 1, 0));
-                    set!(ac!(), sum);
-                    pc = e;
-                }
-                0o345 => {
-                    let sum = flagged!(add(own!(), 1, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) >= 0);
-                }
-                0o346 => {
-                    let sum = flagged!(add(own!(), 1, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) != 0);
-                }
-                0o347 => {
-                    let sum = flagged!(add(own!(), 1, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) > 0);
-                }
-                0o350 => {
-                    let sum = flagged!(add(load!(), 1, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                }
-                0o351 => {
-                    let sum = flagged!(add(load!(), 1, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) < 0);
-                }
-                0o352 => {
-                    let sum = flagged!(add(load!(), 1, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) == 0);
-                }
-                0o353 => {
-                    let sum = flagged!(add(load!(), 1, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) <= 0);
-                }
-                0o354 => {
-                    let sum = flagged!(add(load!(), 1, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip!();
-                }
-                0o355 => {
-                    let sum = flagged!(add(load!(), 1, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) >= 0);
-                }
-                0o356 => {
-                    let sum = flagged!(add(load!(), 1, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) != 0);
-                }
-                0o357 => {
-                    let sum = flagged!(add(load!(), 1, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) > 0);
-                }
-                0o360 => {
-                    let sum = flagged!(add(own!(), WORD, 0));
-                    set!(ac!(), sum);
-                }
-                0o361 => {
-                    let sum = flagged!(add(own!(), WORD, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) < 0);
-                }
-                0o362 => {
-                    let sum = flagged!(add(own!(), WORD, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) == 0);
-                }
-                0o363 => {
-                    let sum = flagged!(add(own!(), WORD, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) <= 0);
-                }
-                0o364 => {
-                    let sum = flagged!(add(own!(), WORD, 0));
-                    set!(ac!(), sum);
-                    pc = e;
-                }
-                0o365 => {
-                    let sum = flagged!(add(own!(), WORD, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) >= 0);
-                }
-                0o366 => {
-                    let sum = flagged!(add(own!(), WORD, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) != 0);
-                }
-                0o367 => {
-                    let sum = flagged!(add(own!(), WORD, 0));
-                    set!(ac!(), sum);
-                    go_if!(signed(sum) > 0);
-                }
-                0o370 => {
-                    let sum = flagged!(add(load!(), WORD, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                }
-                0o371 => {
-                    let sum = flagged!(add(load!(), WORD, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) < 0);
-                }
-                0o372 => {
-                    let sum = flagged!(add(load!(), WORD, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) == 0);
-                }
-                0o373 => {
-                    let sum = flagged!(add(load!(), WORD, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) <= 0);
-                }
-                0o374 => {
-                    let sum = flagged!(add(load!(), WORD, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip!();
-                }
-                0o375 => {
-                    let sum = flagged!(add(load!(), WORD, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) >= 0);
-                }
-                0o376 => {
-                    let sum = flagged!(add(load!(), WORD, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) != 0);
-                }
-                0o377 => {
-                    let sum = flagged!(add(load!(), WORD, 0));
-                    store!(sum);
-                    also_accumulator!(sum);
-                    skip_if!(signed(sum) > 0);
-                }
+                0o330 => skip_by_cell!(if false),
+                0o331 => skip_by_cell!(< 0),
+                0o332 => skip_by_cell!(== 0),
+                0o333 => skip_by_cell!(<= 0),
+                0o334 => skip_by_cell!(if true),
+                0o335 => skip_by_cell!(>= 0),
+                0o336 => skip_by_cell!(!= 0),
+                0o337 => skip_by_cell!(> 0),
+                0o340 => jump_by_count!(1, if false),
+                0o341 => jump_by_count!(1, < 0),
+                0o342 => jump_by_count!(1, == 0),
+                0o343 => jump_by_count!(1, <= 0),
+                0o344 => jump_by_count!(1, if true),
+                0o345 => jump_by_count!(1, >= 0),
+                0o346 => jump_by_count!(1, != 0),
+                0o347 => jump_by_count!(1, > 0),
+                0o350 => skip_by_count!(1, if false),
+                0o351 => skip_by_count!(1, < 0),
+                0o352 => skip_by_count!(1, == 0),
+                0o353 => skip_by_count!(1, <= 0),
+                0o354 => skip_by_count!(1, if true),
+                0o355 => skip_by_count!(1, >= 0),
+                0o356 => skip_by_count!(1, != 0),
+                0o357 => skip_by_count!(1, > 0),
+                0o360 => jump_by_count!(WORD, if false),
+                0o361 => jump_by_count!(WORD, < 0),
+                0o362 => jump_by_count!(WORD, == 0),
+                0o363 => jump_by_count!(WORD, <= 0),
+                0o364 => jump_by_count!(WORD, if true),
+                0o365 => jump_by_count!(WORD, >= 0),
+                0o366 => jump_by_count!(WORD, != 0),
+                0o367 => jump_by_count!(WORD, > 0),
+                0o370 => skip_by_count!(WORD, if false),
+                0o371 => skip_by_count!(WORD, < 0),
+                0o372 => skip_by_count!(WORD, == 0),
+                0o373 => skip_by_count!(WORD, <= 0),
+                0o374 => skip_by_count!(WORD, if true),
+                0o375 => skip_by_count!(WORD, >= 0),
+                0o376 => skip_by_count!(WORD, != 0),
+                0o377 => skip_by_count!(WORD, > 0),
                 0o400 => to_accumulator!(0),
                 0o401 => to_accumulator!(0),
                 0o402 => to_cell!(0),
@@ -716,453 +607,131 @@ impl Cpu {
                 0o500 => to_accumulator!(own!() & HALF | load!() & LEFT),
                 0o501 => to_accumulator!(own!() & HALF | u64::from(e) & LEFT),
                 0o502 => to_cell!(load!() & HALF | own!() & LEFT),
-                0o503 => {
-                    let cell = load!();
-                    to_itself!(cell & HALF | cell & LEFT);
-                }
+                0o503 => half_to_itself!(cell, cell & HALF | cell & LEFT),
                 0o510 => to_accumulator!(load!() & LEFT),
                 0o511 => to_accumulator!(u64::from(e) & LEFT),
                 0o512 => to_cell!(own!() & LEFT),
-                0o513 => {
-                    let cell = load!();
-                    to_itself!(cell & LEFT);
-                }
+                0o513 => half_to_itself!(cell, cell & LEFT),
                 0o520 => to_accumulator!(load!() & LEFT | HALF),
                 0o521 => to_accumulator!(u64::from(e) & LEFT | HALF),
                 0o522 => to_cell!(own!() & LEFT | HALF),
-                0o523 => {
-                    let cell = load!();
-                    to_itself!(cell & LEFT | HALF);
-                }
+                0o523 => half_to_itself!(cell, cell & LEFT | HALF),
                 0o530 => to_accumulator!(extended(load!() & LEFT, SIGN, HALF)),
                 0o531 => to_accumulator!(extended(u64::from(e) & LEFT, SIGN, HALF)),
                 0o532 => to_cell!(extended(own!() & LEFT, SIGN, HALF)),
-                0o533 => {
-                    let cell = load!();
-                    to_itself!(extended(cell & LEFT, SIGN, HALF));
-                }
+                0o533 => half_to_itself!(cell, extended(cell & LEFT, SIGN, HALF)),
                 0o504 => to_accumulator!(own!() & HALF | load!() << 18 & LEFT),
                 0o505 => to_accumulator!(own!() & HALF | u64::from(e) << 18 & LEFT),
                 0o506 => to_cell!(load!() & HALF | own!() << 18 & LEFT),
-                0o507 => {
-                    let cell = load!();
-                    to_itself!(cell & HALF | cell << 18 & LEFT);
-                }
+                0o507 => half_to_itself!(cell, cell & HALF | cell << 18 & LEFT),
                 0o514 => to_accumulator!(load!() << 18 & LEFT),
                 0o515 => to_accumulator!(u64::from(e) << 18 & LEFT),
                 0o516 => to_cell!(own!() << 18 & LEFT),
-                0o517 => {
-                    let cell = load!();
-                    to_itself!(cell << 18 & LEFT);
-                }
+                0o517 => half_to_itself!(cell, cell << 18 & LEFT),
                 0o524 => to_accumulator!(load!() << 18 & LEFT | HALF),
                 0o525 => to_accumulator!(u64::from(e) << 18 & LEFT | HALF),
                 0o526 => to_cell!(own!() << 18 & LEFT | HALF),
-                0o527 => {
-                    let cell = load!();
-                    to_itself!(cell << 18 & LEFT | HALF);
-                }
+                0o527 => half_to_itself!(cell, cell << 18 & LEFT | HALF),
                 0o534 => to_accumulator!(extended(load!() << 18 & LEFT, SIGN, HALF)),
                 0o535 => to_accumulator!(extended(u64::from(e) << 18 & LEFT, SIGN, HALF)),
                 0o536 => to_cell!(extended(own!() << 18 & LEFT, SIGN, HALF)),
-                0o537 => {
-                    let cell = load!();
-                    to_itself!(extended(cell << 18 & LEFT, SIGN, HALF));
-                }
+                0o537 => half_to_itself!(cell, extended(cell << 18 & LEFT, SIGN, HALF)),
                 0o540 => to_accumulator!(own!() & LEFT | load!() & HALF),
                 0o541 => to_accumulator!(own!() & LEFT | u64::from(e) & HALF),
                 0o542 => to_cell!(load!() & LEFT | own!() & HALF),
-                0o543 => {
-                    let cell = load!();
-                    to_itself!(cell & LEFT | cell & HALF);
-                }
+                0o543 => half_to_itself!(cell, cell & LEFT | cell & HALF),
                 0o550 => to_accumulator!(load!() & HALF),
                 0o551 => to_accumulator!(u64::from(e) & HALF),
                 0o552 => to_cell!(own!() & HALF),
-                0o553 => {
-                    let cell = load!();
-                    to_itself!(cell & HALF);
-                }
+                0o553 => half_to_itself!(cell, cell & HALF),
                 0o560 => to_accumulator!(load!() & HALF | LEFT),
                 0o561 => to_accumulator!(u64::from(e) & HALF | LEFT),
                 0o562 => to_cell!(own!() & HALF | LEFT),
-                0o563 => {
-                    let cell = load!();
-                    to_itself!(cell & HALF | LEFT);
-                }
+                0o563 => half_to_itself!(cell, cell & HALF | LEFT),
                 0o570 => to_accumulator!(extended(load!() & HALF, HALF_SIGN, LEFT)),
                 0o571 => to_accumulator!(extended(u64::from(e) & HALF, HALF_SIGN, LEFT)),
                 0o572 => to_cell!(extended(own!() & HALF, HALF_SIGN, LEFT)),
-                0o573 => {
-                    let cell = load!();
-                    to_itself!(extended(cell & HALF, HALF_SIGN, LEFT));
-                }
+                0o573 => half_to_itself!(cell, extended(cell & HALF, HALF_SIGN, LEFT)),
                 0o544 => to_accumulator!(own!() & LEFT | load!() >> 18),
                 0o545 => to_accumulator!(own!() & LEFT | u64::from(e) >> 18),
                 0o546 => to_cell!(load!() & LEFT | own!() >> 18),
-                0o547 => {
-                    let cell = load!();
-                    to_itself!(cell & LEFT | cell >> 18);
-                }
+                0o547 => half_to_itself!(cell, cell & LEFT | cell >> 18),
                 0o554 => to_accumulator!(load!() >> 18),
                 0o555 => to_accumulator!(u64::from(e) >> 18),
                 0o556 => to_cell!(own!() >> 18),
-                0o557 => {
-                    let cell = load!();
-                    to_itself!(cell >> 18);
-                }
+                0o557 => half_to_itself!(cell, cell >> 18),
                 0o564 => to_accumulator!(load!() >> 18 | LEFT),
                 0o565 => to_accumulator!(u64::from(e) >> 18 | LEFT),
                 0o566 => to_cell!(own!() >> 18 | LEFT),
-                0o567 => {
-                    let cell = load!();
-                    to_itself!(cell >> 18 | LEFT);
-                }
+                0o567 => half_to_itself!(cell, cell >> 18 | LEFT),
                 0o574 => to_accumulator!(extended(load!() >> 18, HALF_SIGN, LEFT)),
                 0o575 => to_accumulator!(extended(u64::from(e) >> 18, HALF_SIGN, LEFT)),
                 0o576 => to_cell!(extended(own!() >> 18, HALF_SIGN, LEFT)),
-                0o577 => {
-                    let cell = load!();
-                    to_itself!(extended(cell >> 18, HALF_SIGN, LEFT));
-                }
-                0o600 => {}
-                0o601 => {}
-                0o602 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    skip_if!(word & mask == 0);
-                }
-                0o603 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    skip_if!(word & mask == 0);
-                }
-                0o604 => {
-                    skip!();
-                }
-                0o605 => {
-                    skip!();
-                }
-                0o606 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    skip_if!(word & mask != 0);
-                }
-                0o607 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    skip_if!(word & mask != 0);
-                }
-                0o610 => {
-                    let _ = load!();
-                }
-                0o611 => {
-                    let _ = load!();
-                }
-                0o612 => {
-                    let mask = load!();
-                    let word = own!();
-                    skip_if!(word & mask == 0);
-                }
-                0o613 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    skip_if!(word & mask == 0);
-                }
-                0o614 => {
-                    let _ = load!();
-                    skip!();
-                }
-                0o615 => {
-                    let _ = load!();
-                    skip!();
-                }
-                0o616 => {
-                    let mask = load!();
-                    let word = own!();
-                    skip_if!(word & mask != 0);
-                }
-                0o617 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    skip_if!(word & mask != 0);
-                }
-                0o620 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                }
-                0o621 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                }
-                0o622 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o623 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o624 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip!();
-                }
-                0o625 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip!();
-                }
-                0o626 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip_if!(word & mask != 0);
-                }
-                0o627 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip_if!(word & mask != 0);
-                }
-                0o630 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                }
-                0o631 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                }
-                0o632 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o633 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o634 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip!();
-                }
-                0o635 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip!();
-                }
-                0o636 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip_if!(word & mask != 0);
-                }
-                0o637 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word & !mask);
-                    skip_if!(word & mask != 0);
-                }
-                0o640 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                }
-                0o641 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                }
-                0o642 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o643 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o644 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip!();
-                }
-                0o645 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip!();
-                }
-                0o646 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip_if!(word & mask != 0);
-                }
-                0o647 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip_if!(word & mask != 0);
-                }
-                0o650 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                }
-                0o651 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                }
-                0o652 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o653 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o654 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip!();
-                }
-                0o655 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip!();
-                }
-                0o656 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip_if!(word & mask != 0);
-                }
-                0o657 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word ^ mask);
-                    skip_if!(word & mask != 0);
-                }
-                0o660 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                }
-                0o661 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                }
-                0o662 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o663 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o664 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip!();
-                }
-                0o665 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip!();
-                }
-                0o666 => {
-                    let mask = u64::from(e);
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip_if!(word & mask != 0);
-                }
-                0o667 => {
-                    let mask = u64::from(e) << 18;
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip_if!(word & mask != 0);
-                }
-                0o670 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                }
-                0o671 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                }
-                0o672 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o673 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip_if!(word & mask == 0);
-                }
-                0o674 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip!();
-                }
-                0o675 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip!();
-                }
-                0o676 => {
-                    let mask = load!();
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip_if!(word & mask != 0);
-                }
-                0o677 => {
-                    let mask = swapped(load!());
-                    let word = own!();
-                    set!(ac!(), word | mask);
-                    skip_if!(word & mask != 0);
-                }
+                0o577 => half_to_itself!(cell, extended(cell >> 18, HALF_SIGN, LEFT)),
+                0o600 => test_bits!(u64::from(e), keep, never),
+                0o601 => test_bits!(u64::from(e) << 18, keep, never),
+                0o602 => test_bits!(u64::from(e), keep, zeros),
+                0o603 => test_bits!(u64::from(e) << 18, keep, zeros),
+                0o604 => test_bits!(u64::from(e), keep, always),
+                0o605 => test_bits!(u64::from(e) << 18, keep, always),
+                0o606 => test_bits!(u64::from(e), keep, ones),
+                0o607 => test_bits!(u64::from(e) << 18, keep, ones),
+                0o610 => test_bits!(load!(), keep, never),
+                0o611 => test_bits!(swapped(load!()), keep, never),
+                0o612 => test_bits!(load!(), keep, zeros),
+                0o613 => test_bits!(swapped(load!()), keep, zeros),
+                0o614 => test_bits!(load!(), keep, always),
+                0o615 => test_bits!(swapped(load!()), keep, always),
+                0o616 => test_bits!(load!(), keep, ones),
+                0o617 => test_bits!(swapped(load!()), keep, ones),
+                0o620 => test_bits!(u64::from(e), clear, never),
+                0o621 => test_bits!(u64::from(e) << 18, clear, never),
+                0o622 => test_bits!(u64::from(e), clear, zeros),
+                0o623 => test_bits!(u64::from(e) << 18, clear, zeros),
+                0o624 => test_bits!(u64::from(e), clear, always),
+                0o625 => test_bits!(u64::from(e) << 18, clear, always),
+                0o626 => test_bits!(u64::from(e), clear, ones),
+                0o627 => test_bits!(u64::from(e) << 18, clear, ones),
+                0o630 => test_bits!(load!(), clear, never),
+                0o631 => test_bits!(swapped(load!()), clear, never),
+                0o632 => test_bits!(load!(), clear, zeros),
+                0o633 => test_bits!(swapped(load!()), clear, zeros),
+                0o634 => test_bits!(load!(), clear, always),
+                0o635 => test_bits!(swapped(load!()), clear, always),
+                0o636 => test_bits!(load!(), clear, ones),
+                0o637 => test_bits!(swapped(load!()), clear, ones),
+                0o640 => test_bits!(u64::from(e), turn, never),
+                0o641 => test_bits!(u64::from(e) << 18, turn, never),
+                0o642 => test_bits!(u64::from(e), turn, zeros),
+                0o643 => test_bits!(u64::from(e) << 18, turn, zeros),
+                0o644 => test_bits!(u64::from(e), turn, always),
+                0o645 => test_bits!(u64::from(e) << 18, turn, always),
+                0o646 => test_bits!(u64::from(e), turn, ones),
+                0o647 => test_bits!(u64::from(e) << 18, turn, ones),
+                0o650 => test_bits!(load!(), turn, never),
+                0o651 => test_bits!(swapped(load!()), turn, never),
+                0o652 => test_bits!(load!(), turn, zeros),
+                0o653 => test_bits!(swapped(load!()), turn, zeros),
+                0o654 => test_bits!(load!(), turn, always),
+                0o655 => test_bits!(swapped(load!()), turn, always),
+                0o656 => test_bits!(load!(), turn, ones),
+                0o657 => test_bits!(swapped(load!()), turn, ones),
+                0o660 => test_bits!(u64::from(e), set, never),
+                0o661 => test_bits!(u64::from(e) << 18, set, never),
+                0o662 => test_bits!(u64::from(e), set, zeros),
+                0o663 => test_bits!(u64::from(e) << 18, set, zeros),
+                0o664 => test_bits!(u64::from(e), set, always),
+                0o665 => test_bits!(u64::from(e) << 18, set, always),
+                0o666 => test_bits!(u64::from(e), set, ones),
+                0o667 => test_bits!(u64::from(e) << 18, set, ones),
+                0o670 => test_bits!(load!(), set, never),
+                0o671 => test_bits!(swapped(load!()), set, never),
+                0o672 => test_bits!(load!(), set, zeros),
+                0o673 => test_bits!(swapped(load!()), set, zeros),
+                0o674 => test_bits!(load!(), set, always),
+                0o675 => test_bits!(swapped(load!()), set, always),
+                0o676 => test_bits!(load!(), set, ones),
+                0o677 => test_bits!(swapped(load!()), set, ones),
                 _ => {
                     keep!();
                     let after = self.seldom(bus, word, e);
