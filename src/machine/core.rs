@@ -142,42 +142,47 @@ pub(super) const NOTED: usize = 256;
 /// Notes each instruction; the loop is left where the notes are full.
 ///
 /// PERF: a call out of the loop costs ten stores and as many loads an instruction around it, more than the instruction
-/// itself; noted and told in a row they cost a fraction. Whoever wants registers and cells steps.
+/// itself; noted and told in a row they cost a fraction. The time is noted as the loop keeps it, and what cycle that is worked
+/// out for all notes of a stretch at once. Whoever wants registers and cells steps.
 pub(super) struct EachInstruction<'a> {
     notes: &'a mut [Seen; NOTED],
     /// Notes that are left.
     left: usize,
+    /// The stretch that is being noted, and its first note.
+    stretch: Option<(Tally, usize)>,
 }
 
 impl<'a> EachInstruction<'a> {
     pub(super) fn new(notes: &'a mut [Seen; NOTED]) -> Self {
-        Self { notes, left: NOTED }
+        Self { notes, left: NOTED, stretch: None }
     }
 
-    /// How many notes it took.
-    pub(super) fn used(&self) -> usize {
-        NOTED - self.left
+    /// Works the cycles of the last stretch out; gives the number of notes so far.
+    fn settle(&mut self) -> usize {
+        let used = NOTED - self.left;
+        if let Some((begin, first)) = self.stretch.take() {
+            for note in &mut self.notes[first..used] {
+                note.cycle = begin.at(note.cycle as i64);
+            }
+        }
+        used
+    }
+
+    /// How many notes it took, all of which have their cycles now.
+    pub(super) fn used(mut self) -> usize {
+        self.settle()
     }
 }
 
-/// The notes of a stretch, in the loop's hands.
-///
-/// PERF: the loop notes the time as it keeps it; what cycle that is is worked out behind the stretch, for all notes at once.
+/// The notes that are left, in the loop's hands; it tells how many it did not use.
 pub(super) struct Notes<'l> {
-    notes: &'l mut [Seen; NOTED],
-    /// The first note of the stretch, and the next one.
-    first: usize,
-    next: usize,
+    free: std::slice::IterMut<'l, Seen>,
     left: &'l mut usize,
-    begin: Tally,
 }
 
 impl Drop for Notes<'_> {
     fn drop(&mut self) {
-        for note in &mut self.notes[self.first..self.next] {
-            note.cycle = self.begin.at(note.cycle as i64);
-        }
-        *self.left = NOTED - self.next;
+        *self.left = self.free.len();
     }
 }
 
@@ -188,19 +193,19 @@ impl Watch for EachInstruction<'_> {
         Self: 'l;
 
     fn local(&mut self, begin: Tally) -> Self::Local<'_> {
-        let first = NOTED - self.left;
-        Notes { notes: self.notes, first, next: first, left: &mut self.left, begin }
+        let first = self.settle();
+        self.stretch = Some((begin, first));
+        Notes { free: self.notes[first..].iter_mut(), left: &mut self.left }
     }
 
     #[inline(always)]
-    fn before<'l>(own: &mut Notes<'l>, pc: u32, tally: Tally) -> bool
+    fn before<'l>(notes: &mut Notes<'l>, pc: u32, tally: Tally) -> bool
     where
         Self: 'l,
     {
-        match own.notes.get_mut(own.next) {
+        match notes.free.next() {
             Some(note) => {
                 *note = Seen { address: pc, cycle: tally.raw() as u64 };
-                own.next += 1;
                 false
             }
             None => true,
@@ -382,11 +387,11 @@ impl<P: Processor<Cell = u8> + 'static> Core for Bytes<P> {
         match (&mut *watching, marks) {
             (Watching::Step(notes), _) => run!(RECORDED, notes, &mut NoWatch),
             (Watching::Each(callback), _) => loop {
-                let watch = &mut EachInstruction::new(seen);
+                let mut watch = EachInstruction::new(seen);
                 let exit = match (checked, *mapped) {
-                    (true, _) => run!(CHECKED, notes, watch),
-                    (false, true) => run!(MAPPED, notes, watch),
-                    (false, false) => run!(PLAIN, notes, watch),
+                    (true, _) => run!(CHECKED, notes, &mut watch),
+                    (false, true) => run!(MAPPED, notes, &mut watch),
+                    (false, false) => run!(PLAIN, notes, &mut watch),
                 };
                 let used = watch.used();
                 callback(&seen[..used]);

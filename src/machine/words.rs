@@ -227,10 +227,10 @@ where
         match (&mut *watching, marks) {
             (Watching::Step(notes), _) => run!(RECORDED, notes, &mut NoWatch),
             (Watching::Each(callback), _) => loop {
-                let watch = &mut EachInstruction::new(seen);
+                let mut watch = EachInstruction::new(seen);
                 let exit = match checked {
-                    true => run!(CHECKED, notes, watch),
-                    false => run!(PLAIN, notes, watch),
+                    true => run!(CHECKED, notes, &mut watch),
+                    false => run!(PLAIN, notes, &mut watch),
                 };
                 let used = watch.used();
                 callback(&seen[..used]);
