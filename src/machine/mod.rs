@@ -297,12 +297,12 @@ impl Machine {
 
     /// The tape that the punch has punched, where there is one.
     pub fn punched(&self) -> Option<&[u8]> {
-        self.io.chips.iter().find_map(|one| one.chip.punched())
+        self.io.chips.iter().find_map(|one| one.chip.roll()).map(chip::Roll::punched)
     }
 
     /// The frames that the tape reader has still to read, where there is one.
     pub fn tape_left(&self) -> Option<usize> {
-        self.io.chips.iter().find_map(|one| one.chip.tape_left())
+        self.io.chips.iter().find_map(|one| one.chip.roll()).map(chip::Roll::left)
     }
 
     /// Characters that wait to be typed at the console.

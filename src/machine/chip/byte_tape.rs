@@ -7,12 +7,8 @@
 //!
 //! The reader takes 300 frames a second, the punch 50. At the end of a tape the reader waits.
 
-use super::Chip;
+use super::{Chip, Roll};
 use crate::image::Cell;
-
-/// Frames a second.
-const READER: u64 = 300;
-const PUNCH: u64 = 50;
 
 const THERE: Cell = 0x01;
 const READY: Cell = 0x02;
@@ -21,26 +17,23 @@ const MORE: Cell = 0x80;
 /// Reader and punch.
 #[derive(Debug, Clone)]
 pub struct ByteTape {
-    /// The tape in the reader, and the next frame of it.
-    tape: (Vec<u8>, usize),
+    roll: Roll,
     frame: Option<u8>,
     /// The cycle at whose end the next frame is read.
     reading: Option<u64>,
-    punched: Vec<u8>,
     /// What is punched, and the cycle at whose end it is done.
     punching: Option<(u8, u64)>,
-    clock: u64,
 }
 
 impl ByteTape {
     /// Reader and punch at a processor clock in Hz; no tape is in the reader.
     pub fn new(clock: u64) -> Self {
-        Self { tape: (Vec::new(), 0), frame: None, reading: None, punched: Vec::new(), punching: None, clock }
+        Self { roll: Roll::new(clock), frame: None, reading: None, punching: None }
     }
 
     fn fetch(&mut self, now: u64) {
         self.frame = None;
-        self.reading = (self.tape.1 < self.tape.0.len()).then_some(now + self.clock.div_ceil(READER));
+        self.reading = (self.roll.left() > 0).then_some(now + self.roll.reads_in);
     }
 }
 
@@ -52,11 +45,8 @@ impl Chip for ByteTape {
             self.fetch(now);
             return Some(frame.into());
         }
-        let bits = [
-            (self.frame.is_some(), THERE),
-            (self.punching.is_none(), READY),
-            (self.tape.1 < self.tape.0.len(), MORE),
-        ];
+        let bits =
+            [(self.frame.is_some(), THERE), (self.punching.is_none(), READY), (self.roll.left() > 0, MORE)];
         Some(bits.iter().filter(|bit| bit.0).map(|bit| bit.1).sum())
     }
 
@@ -64,7 +54,7 @@ impl Chip for ByteTape {
         self.advance(now);
         match offset {
             // A frame that is still being punched is spoilt.
-            0 => self.punching = Some((value as u8, now + self.clock.div_ceil(PUNCH))),
+            0 => self.punching = Some((value as u8, now + self.roll.punches_in)),
             _ if value & THERE != 0 => self.fetch(now),
             _ => {}
         }
@@ -74,12 +64,11 @@ impl Chip for ByteTape {
     fn advance(&mut self, now: u64) {
         if self.reading.is_some_and(|at| at <= now) {
             self.reading = None;
-            self.frame = self.tape.0.get(self.tape.1).copied();
-            self.tape.1 += usize::from(self.frame.is_some());
+            self.frame = self.roll.read();
         }
         if let Some((frame, _)) = self.punching.filter(|&(_, at)| at <= now) {
             self.punching = None;
-            self.punched.push(frame);
+            self.roll.punch(frame);
         }
     }
 
@@ -92,23 +81,19 @@ impl Chip for ByteTape {
     }
 
     fn mount(&mut self, tape: &[u8]) -> bool {
-        self.tape = (tape.to_vec(), 0);
+        self.roll.mount(tape);
         (self.frame, self.reading) = (None, None);
         true
     }
 
-    fn tape_left(&self) -> Option<usize> {
-        Some(self.tape.0.len() - self.tape.1)
-    }
-
-    fn punched(&self) -> Option<&[u8]> {
-        Some(&self.punched)
+    fn roll(&self) -> Option<&Roll> {
+        Some(&self.roll)
     }
 
     fn restart(&mut self, now: u64) {
         self.reading = self.reading.map(|at| at.saturating_sub(now));
         self.punching = self.punching.map(|(frame, at)| (frame, at.saturating_sub(now)));
-        self.punched.clear();
+        self.roll.clear();
     }
 
     fn copy(&self) -> Box<dyn Chip> {

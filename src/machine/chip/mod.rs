@@ -9,10 +9,12 @@ mod mc6850;
 mod mos6522;
 mod mos6532;
 mod port;
+mod roll;
 mod tape;
 mod tape36;
 mod teleprinter;
 mod teleprinter36;
+mod teletype;
 mod text_screen;
 
 pub use byte_tape::ByteTape;
@@ -20,6 +22,7 @@ pub use i8212::I8212;
 pub use mc6850::Mc6850;
 pub use mos6522::Mos6522;
 pub use mos6532::Mos6532;
+pub use roll::Roll;
 pub use tape::Tape;
 pub use tape36::Tape36;
 pub use teleprinter::Teleprinter;
@@ -104,12 +107,8 @@ pub trait Chip: Debug + Send {
     fn mount(&mut self, _tape: &[u8]) -> bool {
         false
     }
-    /// The frames that its reader has still to read, where it has one.
-    fn tape_left(&self) -> Option<usize> {
-        None
-    }
-    /// The tape that its punch has punched, where it has one.
-    fn punched(&self) -> Option<&[u8]> {
+    /// Its paper tapes, where it has a reader and a punch.
+    fn roll(&self) -> Option<&Roll> {
         None
     }
     /// Where it takes a picture from, where it makes one.

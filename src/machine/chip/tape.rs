@@ -8,28 +8,21 @@
 //!
 //! Functions that are sums do both. The reader takes 300 frames a second, the punch 50. At the end of a tape the reader waits.
 
-use super::Chip;
 use super::port::Request;
+use super::{Chip, Roll};
 use crate::image::Cell;
-
-/// Frames a second.
-const READER: u64 = 300;
-const PUNCH: u64 = 50;
 
 /// Reader and punch.
 #[derive(Debug, Clone)]
 pub struct Tape {
-    /// The tape in the reader, and the next frame of it.
-    tape: (Vec<u8>, usize),
+    roll: Roll,
     /// The frame that was read, and its flag.
     frame: (u8, bool),
     /// The cycle at whose end the next frame is read.
     reading: Option<u64>,
-    punched: Vec<u8>,
     ready: bool,
     /// What is punched, and the cycle at whose end it is done.
     punching: Option<(u8, u64)>,
-    clock: u64,
     interrupts: bool,
     request: Request,
 }
@@ -38,13 +31,11 @@ impl Tape {
     /// Reader and punch at a processor clock in Hz; no tape is in the reader.
     pub fn new(clock: u64) -> Self {
         Self {
-            tape: (Vec::new(), 0),
+            roll: Roll::new(clock),
             frame: (0, false),
             reading: None,
-            punched: Vec::new(),
             ready: false,
             punching: None,
-            clock,
             interrupts: true,
             request: Request::default(),
         }
@@ -65,7 +56,7 @@ impl Tape {
         }
         if function & 4 != 0 {
             self.frame.1 = false;
-            self.reading = (self.tape.1 < self.tape.0.len()).then_some(now + self.clock.div_ceil(READER));
+            self.reading = (self.roll.left() > 0).then_some(now + self.roll.reads_in);
         }
         (value, skips)
     }
@@ -79,7 +70,7 @@ impl Tape {
             self.ready = false;
         }
         if function & 4 != 0 {
-            self.punching = Some((value as u8, now + self.clock.div_ceil(PUNCH)));
+            self.punching = Some((value as u8, now + self.roll.punches_in));
         }
         (value, skips)
     }
@@ -107,15 +98,14 @@ impl Chip for Tape {
     fn advance(&mut self, now: u64) {
         if let Some(at) = self.reading.filter(|&at| at <= now) {
             self.reading = None;
-            if let Some(&frame) = self.tape.0.get(self.tape.1) {
+            if let Some(frame) = self.roll.read() {
                 self.frame = (frame, true);
-                self.tape.1 += 1;
             }
             self.request.follow(self.asks(), at);
         }
         if let Some((value, at)) = self.punching.filter(|&(_, at)| at <= now) {
             self.punching = None;
-            self.punched.push(value);
+            self.roll.punch(value);
             self.ready = true;
             self.request.follow(self.asks(), at);
         }
@@ -136,23 +126,19 @@ impl Chip for Tape {
     }
 
     fn mount(&mut self, tape: &[u8]) -> bool {
-        self.tape = (tape.to_vec(), 0);
+        self.roll.mount(tape);
         self.reading = None;
         true
     }
 
-    fn tape_left(&self) -> Option<usize> {
-        Some(self.tape.0.len() - self.tape.1)
-    }
-
-    fn punched(&self) -> Option<&[u8]> {
-        Some(&self.punched)
+    fn roll(&self) -> Option<&Roll> {
+        Some(&self.roll)
     }
 
     fn restart(&mut self, now: u64) {
         self.reading = self.reading.map(|at| at.saturating_sub(now));
         self.punching = self.punching.map(|(value, at)| (value, at.saturating_sub(now)));
-        self.punched.clear();
+        self.roll.clear();
         self.request.restart();
     }
 

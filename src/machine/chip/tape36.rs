@@ -10,13 +10,9 @@
 //! Otherwise a word is one frame. The reader takes 300 frames a second, the punch 50. Busy starts either; at the end of a tape the
 //! reader waits.
 
-use super::Chip;
 use super::device36::Channel;
+use super::{Chip, Roll};
 use crate::image::Cell;
-
-/// Frames a second.
-const READER: u64 = 300;
-const PUNCH: u64 = 50;
 
 const BINARY: Cell = 0o40;
 const BUSY: Cell = 0o20;
@@ -67,27 +63,22 @@ impl Device {
 pub struct Tape36 {
     punch: Device,
     reader: Device,
-    /// The tape in the reader, and the next frame of it.
-    tape: (Vec<u8>, usize),
-    punched: Vec<u8>,
-    clock: u64,
+    roll: Roll,
 }
 
 impl Tape36 {
     /// Punch and reader at a processor clock in Hz; no tape is in the reader.
     pub fn new(clock: u64) -> Self {
-        let (punch, reader) = (Device::default(), Device::default());
-        Self { punch, reader, tape: (Vec::new(), 0), punched: Vec::new(), clock }
+        Self { punch: Device::default(), reader: Device::default(), roll: Roll::new(clock) }
     }
 
-    /// The frames that are read and punched up to cycle `now`.
+    /// A frame is read at the end of cycle `at`.
     fn read_frame(&mut self, at: u64) {
-        let Some(&frame) = self.tape.0.get(self.tape.1) else {
+        let Some(frame) = self.roll.read() else {
             self.reader.at = None;
             return;
         };
-        self.tape.1 += 1;
-        self.reader.at = Some(at + self.clock.div_ceil(READER));
+        self.reader.at = Some(at + self.roll.reads_in);
         if self.reader.flags & BINARY == 0 {
             self.reader.data = frame.into();
             return self.reader.end(at);
@@ -109,18 +100,18 @@ impl Tape36 {
             0 => device.data as u8,
             _ => HOLE_8 | (device.data >> (6 * device.left)) as u8 & 0o77,
         };
-        device.at = Some(at + self.clock.div_ceil(PUNCH));
+        device.at = Some(at + self.roll.punches_in);
         if device.left == 0 {
             device.end(at);
         }
-        self.punched.push(frame);
+        self.roll.punch(frame);
     }
 }
 
 impl Chip for Tape36 {
     fn read(&mut self, offset: u32, now: u64) -> Option<Cell> {
         self.advance(now);
-        let is_tape = self.tape.1 < self.tape.0.len();
+        let is_tape = self.roll.left() > 0;
         match offset {
             1 => Some(self.punch.flags | self.punch.channel.shown()),
             5 => {
@@ -130,7 +121,7 @@ impl Chip for Tape36 {
             // The next frames come by themselves.
             4 => {
                 let data = self.reader.data;
-                self.reader.begin(now, self.clock.div_ceil(READER));
+                self.reader.begin(now, self.roll.reads_in);
                 self.reader.follow(now + 1);
                 Some(data)
             }
@@ -143,7 +134,7 @@ impl Chip for Tape36 {
         match offset {
             0 => {
                 self.punch.data = value;
-                self.punch.begin(now, self.clock.div_ceil(PUNCH));
+                self.punch.begin(now, self.roll.punches_in);
                 self.punch.follow(now + 1);
             }
             1 => {
@@ -153,7 +144,7 @@ impl Chip for Tape36 {
             5 => {
                 self.reader.set_conditions(value);
                 if value & BUSY != 0 {
-                    self.reader.begin(now, self.clock.div_ceil(READER));
+                    self.reader.begin(now, self.roll.reads_in);
                 }
                 self.reader.follow(now + 1);
             }
@@ -190,16 +181,12 @@ impl Chip for Tape36 {
     }
 
     fn mount(&mut self, tape: &[u8]) -> bool {
-        self.tape = (tape.to_vec(), 0);
+        self.roll.mount(tape);
         true
     }
 
-    fn tape_left(&self) -> Option<usize> {
-        Some(self.tape.0.len() - self.tape.1)
-    }
-
-    fn punched(&self) -> Option<&[u8]> {
-        Some(&self.punched)
+    fn roll(&self) -> Option<&Roll> {
+        Some(&self.roll)
     }
 
     fn restart(&mut self, now: u64) {
@@ -207,7 +194,7 @@ impl Chip for Tape36 {
             device.at = device.at.map(|at| at.saturating_sub(now));
             device.channel.request.restart();
         }
-        self.punched.clear();
+        self.roll.clear();
     }
 
     fn copy(&self) -> Box<dyn Chip> {

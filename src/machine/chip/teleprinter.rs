@@ -11,30 +11,17 @@
 
 use super::Chip;
 use super::port::Request;
+use super::teletype::Teletype;
 use crate::image::Cell;
-use std::collections::VecDeque;
-
-/// Bits of a character on the line: start, eight of data, two of stop.
-const BITS: u64 = 11;
-
-/// The bit that teleprinters send as 1.
-const MARK: u8 = 0x80;
 
 /// The control and the teleprinter.
 #[derive(Debug, Clone)]
 pub struct Teleprinter {
-    /// Cycles of a character.
-    character: u64,
+    teletype: Teletype,
     /// The keyboard's character, and its flag.
     received: (u8, bool),
-    /// What comes in, and the cycle at whose end it is there.
-    receiving: Option<(u8, u64)>,
-    typed: VecDeque<u8>,
     /// The printer is ready.
     ready: bool,
-    /// What is printed, and the cycle at whose end it is done.
-    printing: Option<(u8, u64)>,
-    told: Vec<u8>,
     interrupts: bool,
     request: Request,
 }
@@ -43,13 +30,9 @@ impl Teleprinter {
     /// A teleprinter on a line of so many bits a second.
     pub fn new(processor: u64, baud: Option<u64>) -> Self {
         Self {
-            character: (BITS * processor).div_ceil(baud.unwrap_or(110).max(1)).max(1),
+            teletype: Teletype::new(processor, baud),
             received: (0, false),
-            receiving: None,
-            typed: VecDeque::new(),
             ready: false,
-            printing: None,
-            told: Vec::new(),
             interrupts: true,
             request: Request::default(),
         }
@@ -61,11 +44,8 @@ impl Teleprinter {
 
     /// The operator's next character is sent when the last one was taken.
     fn type_next(&mut self, now: u64) {
-        if self.receiving.is_none()
-            && !self.received.1
-            && let Some(value) = self.typed.pop_front()
-        {
-            self.receiving = Some((value | MARK, now + self.character));
+        if !self.received.1 {
+            self.teletype.send_next(now);
         }
     }
 
@@ -101,7 +81,7 @@ impl Teleprinter {
         }
         if function & 4 != 0 && function != 5 {
             // A character that is still being printed is spoilt.
-            self.printing = Some((value as u8 & !MARK, now + self.character));
+            self.teletype.print(value as u8, now);
         }
         (value, skips)
     }
@@ -127,14 +107,11 @@ impl Chip for Teleprinter {
     }
 
     fn advance(&mut self, now: u64) {
-        if let Some((value, at)) = self.receiving.filter(|&(_, at)| at <= now) {
-            self.receiving = None;
+        if let Some((value, at)) = self.teletype.received(now) {
             self.received = (value, true);
             self.request.follow(self.asks(), at);
         }
-        if let Some((value, at)) = self.printing.filter(|&(_, at)| at <= now) {
-            self.printing = None;
-            self.told.push(value);
+        if let Some(at) = self.teletype.printed(now) {
             self.ready = true;
             self.request.follow(self.asks(), at);
         }
@@ -142,8 +119,7 @@ impl Chip for Teleprinter {
     }
 
     fn next(&self) -> Option<u64> {
-        let ends = [self.receiving, self.printing];
-        ends.into_iter().flatten().map(|(_, at)| at).min()
+        self.teletype.next()
     }
 
     fn requests(&self) -> Option<u64> {
@@ -158,7 +134,7 @@ impl Chip for Teleprinter {
     }
 
     fn type_in(&mut self, bytes: &[u8], now: u64) -> bool {
-        self.typed.extend(bytes);
+        self.teletype.strike(bytes);
         self.type_next(now);
         true
     }
@@ -168,18 +144,15 @@ impl Chip for Teleprinter {
     }
 
     fn take_received(&mut self) -> Vec<u8> {
-        std::mem::take(&mut self.told)
+        self.teletype.take_printed()
     }
 
     fn waiting(&self) -> usize {
-        self.typed.len() + usize::from(self.receiving.is_some())
+        self.teletype.waiting()
     }
 
     fn restart(&mut self, now: u64) {
-        for (_, at) in [&mut self.receiving, &mut self.printing].into_iter().flatten() {
-            *at = at.saturating_sub(now);
-        }
-        self.told.clear();
+        self.teletype.restart(now);
         self.request.restart();
     }
 

@@ -11,13 +11,8 @@
 
 use super::Chip;
 use super::device36::Channel;
+use super::teletype::Teletype;
 use crate::image::Cell;
-use std::collections::VecDeque;
-
-/// Bits of a character on the line: start, eight of data, two of stop.
-const BITS: u64 = 11;
-/// The bit that teleprinters send as 1.
-const MARK: u8 = 0x80;
 
 const INPUT_BUSY: Cell = 0o100;
 const INPUT_DONE: Cell = 0o40;
@@ -29,41 +24,21 @@ const FLAGS: Cell = INPUT_BUSY | OUTPUT_BUSY | DONE;
 /// The control and the teleprinter.
 #[derive(Debug, Clone)]
 pub struct Teleprinter36 {
-    /// Cycles of a character.
-    character: u64,
+    teletype: Teletype,
     flags: Cell,
     received: u8,
-    /// What comes in, and the cycle at whose end it is there.
-    receiving: Option<(u8, u64)>,
-    typed: VecDeque<u8>,
-    /// What is printed, and the cycle at whose end it is done.
-    printing: Option<(u8, u64)>,
-    told: Vec<u8>,
     channel: Channel,
 }
 
 impl Teleprinter36 {
     /// A teleprinter on a line of so many bits a second.
     pub fn new(processor: u64, baud: Option<u64>) -> Self {
-        Self {
-            character: (BITS * processor).div_ceil(baud.unwrap_or(110).max(1)).max(1),
-            flags: 0,
-            received: 0,
-            receiving: None,
-            typed: VecDeque::new(),
-            printing: None,
-            told: Vec::new(),
-            channel: Channel::default(),
-        }
+        Self { teletype: Teletype::new(processor, baud), flags: 0, received: 0, channel: Channel::default() }
     }
 
     /// The operator's next character is sent when the last one was taken.
     fn type_next(&mut self, now: u64) {
-        if self.receiving.is_none()
-            && self.flags & INPUT_DONE == 0
-            && let Some(value) = self.typed.pop_front()
-        {
-            self.receiving = Some((value | MARK, now + self.character));
+        if self.flags & INPUT_DONE == 0 && self.teletype.send_next(now) {
             self.flags |= INPUT_BUSY;
         }
     }
@@ -89,7 +64,7 @@ impl Chip for Teleprinter36 {
         self.advance(now);
         if offset == 0 {
             // A character that is still being printed is spoilt.
-            self.printing = Some((value as u8 & !MARK, now + self.character));
+            self.teletype.print(value as u8, now);
             self.flags = self.flags & !OUTPUT_DONE | OUTPUT_BUSY;
         } else {
             self.flags = self.flags & !(value >> 4) & FLAGS | value & FLAGS;
@@ -101,15 +76,12 @@ impl Chip for Teleprinter36 {
     }
 
     fn advance(&mut self, now: u64) {
-        if let Some((value, at)) = self.receiving.filter(|&(_, at)| at <= now) {
-            self.receiving = None;
+        if let Some((value, at)) = self.teletype.received(now) {
             self.received = value;
             self.flags = self.flags & !INPUT_BUSY | INPUT_DONE;
             self.follow(at);
         }
-        if let Some((value, at)) = self.printing.filter(|&(_, at)| at <= now) {
-            self.printing = None;
-            self.told.push(value);
+        if let Some(at) = self.teletype.printed(now) {
             self.flags = self.flags & !OUTPUT_BUSY | OUTPUT_DONE;
             self.follow(at);
         }
@@ -117,8 +89,7 @@ impl Chip for Teleprinter36 {
     }
 
     fn next(&self) -> Option<u64> {
-        let ends = [self.receiving, self.printing];
-        ends.into_iter().flatten().map(|(_, at)| at).min()
+        self.teletype.next()
     }
 
     fn requests(&self) -> Option<u64> {
@@ -136,7 +107,7 @@ impl Chip for Teleprinter36 {
     }
 
     fn type_in(&mut self, bytes: &[u8], now: u64) -> bool {
-        self.typed.extend(bytes);
+        self.teletype.strike(bytes);
         self.type_next(now);
         true
     }
@@ -146,18 +117,15 @@ impl Chip for Teleprinter36 {
     }
 
     fn take_received(&mut self) -> Vec<u8> {
-        std::mem::take(&mut self.told)
+        self.teletype.take_printed()
     }
 
     fn waiting(&self) -> usize {
-        self.typed.len() + usize::from(self.receiving.is_some())
+        self.teletype.waiting()
     }
 
     fn restart(&mut self, now: u64) {
-        for (_, at) in [&mut self.receiving, &mut self.printing].into_iter().flatten() {
-            *at = at.saturating_sub(now);
-        }
-        self.told.clear();
+        self.teletype.restart(now);
         self.channel.request.restart();
     }
 
