@@ -316,6 +316,96 @@ fn a_broken_tape_tells_the_frame_where_it_broke() {
     assert!(format("block-tape").write(&Image::from_cells(12, 0, vec![1]), &Settings::default()).is_err());
 }
 
+/// A program punches a block of its own cells with its sum and a jump; what lies in the tray reads as a tape, and is what stood
+/// there.
+#[test]
+fn a_tape_that_a_program_punched_is_read_back() {
+    let source = "
+        org 100
+start:  cono ptp, 40            ; binary
+        move 2, head
+        move 1, head
+        pushj 17, punch
+next:   move 1, 1(2)            ; the pointer stands before the word
+        pushj 17, punch
+        add 3, 1
+        aobjn 2, next
+        add 3, head
+        move 1, 3
+        pushj 17, punch
+        move 1, ending
+        pushj 17, punch
+        halt start
+punch:  datao ptp, 1
+        conso ptp, 10
+        jrst punch + 1
+        popj 17,
+head:   halves start - head, start - 1
+ending: jrst start
+        entry start
+";
+    let mut machine = osprey(source);
+    machine.set_register(15, (0o777760 << 18) | 0o1000);
+    assert_eq!(machine.run(200_000_000, Watching::Nothing), Stopped::Stop);
+    let read =
+        format("block-tape").read(machine.punched().expect("a punch"), &Settings::default()).expect("a tape");
+    let whole = built(source).image;
+    let head = built(source).symbols.value("head").expect("a label") as u32;
+    assert_eq!(read.start(), Some(0o100));
+    assert_eq!(read.segments()[0].cells, whole.cells_at(0o100, (head - 0o100) as usize));
+    // Six frames a word, fifty a second.
+    let seconds = machine.cycles() as f64 / 1e7;
+    let frames = machine.punched().expect("a punch").len() as f64;
+    assert!((seconds - frames / 50.0).abs() < 0.1, "{frames} frames in {seconds} s");
+}
+
+/// A plain byte tape is copied by a program of the 8080 machine, frame by frame, at the punch's pace.
+#[test]
+fn a_byte_tape_is_copied_frame_by_frame() {
+    let source = "
+        cpu 8080
+        org 0
+start:  mvi a, 1
+        out 25h                 ; the first frame
+again:  in 25h
+        mov b, a
+        ani 1
+        jz last
+        in 24h                  ; and the next one is fetched
+        mov c, a
+ready:  in 25h
+        ani 2
+        jz ready
+        mov a, c
+        out 24h
+        jmp again
+last:   mov a, b                ; none there: is one to come?
+        ani 80h
+        jnz again
+        lxi d, 2000             ; the one that is being fetched has left the tape already
+wait:   dcx d
+        mov a, d
+        ora e
+        jnz wait
+        in 25h
+        ani 1
+        jnz again
+        hlt
+        entry start
+";
+    let description = shipped::find("gannet").expect("a board").description;
+    let assembly = assemble("copy", &mut Texts::one("copy", source), &Options::default());
+    assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
+    let mut machine = Machine::new(&Board::parse(description).expect("it is right")).expect("a machine");
+    machine.load(&assembly.image).expect("it fits");
+    let tape: Vec<u8> = b"FOG AT NIGHT\0\xFF\x01".to_vec();
+    assert!(machine.happen(0, Event::Tape(tape.clone())));
+    assert_eq!(machine.run(20_000_000, Watching::Nothing), Stopped::Halt);
+    machine.run(machine.cycles() + 100_000, Watching::Nothing);
+    assert_eq!(machine.punched(), Some(&tape[..]));
+    assert_eq!(machine.tape_left(), Some(0));
+}
+
 /// The tape that a script asks for.
 struct Shelf(Vec<u8>);
 
