@@ -240,7 +240,7 @@ fn waits_and_stops_end_as_the_maker_says() {
         assert_eq!(cpu.run(&mut bus, &mut NoWatch, 50), Exit::Halt);
         assert!(cpu.waits_at().is_some());
         cpu.requested(Requests { since: Some(20), channels: 0 });
-        assert!(!cpu.waits_at().is_some());
+        assert!(cpu.waits_at().is_none());
         until(&mut cpu, &mut bus, goes_to);
         assert!(cpu.now >= 22 && cpu.now < 40);
     }
@@ -253,7 +253,7 @@ fn waits_and_stops_end_as_the_maker_says() {
         cpu.waits_at().is_some() && matches!(cpu.run(&mut bus, &mut NoWatch, 60), Exit::Halt | Exit::Limit)
     );
     cpu.reset(|address| bus.memory[address as usize]);
-    assert!(!cpu.waits_at().is_some() && cpu.registers.pc == 0x5000 && cpu.registers.p & 4 != 0);
+    assert!(cpu.waits_at().is_none() && cpu.registers.pc == 0x5000 && cpu.registers.p & 4 != 0);
 }
 
 #[test]

@@ -486,7 +486,7 @@ impl State {
     fn byte(&mut self, operation: u64, ac: u64, e: u64) {
         let mut pointer = self.cell(e);
         let (position, size) = (field(pointer, 0, 5), field(pointer, 6, 11));
-        if operation == 0o133 || operation % 2 == 0 && !self.flags[BIS] {
+        if operation == 0o133 || operation.is_multiple_of(2) && !self.flags[BIS] {
             let rest = field(pointer, 6, 17);
             let (position, address) = match position >= size {
                 true => (position - size, pointer & HALF),
@@ -710,7 +710,7 @@ fn unnormalized(a: u64, b: u64) -> Found {
     };
     let sum = moved(a, a_exponent) + moved(b, b_exponent);
     let (fraction, exponent) = match sum {
-        sum if sum >= 1 << 27 || sum < -(1 << 27) => (sum.div_euclid(2), exponent + 1),
+        sum if !(-(1 << 27)..1 << 27).contains(&sum) => (sum.div_euclid(2), exponent + 1),
         sum => (sum, exponent),
     };
     Found { fraction, exponent, low: 0 }

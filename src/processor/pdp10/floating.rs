@@ -158,7 +158,7 @@ pub(super) fn divide(a: u64, b: u64, cut: Cut) -> Result<Floating, u64> {
     // More bits than the fraction has, and a last one for all that is left.
     let places = 2 * FRACTION + 2;
     let scaled = top << places;
-    let whole = scaled / below << 1 | i128::from(scaled % below != 0);
+    let whole = (scaled / below) << 1 | i128::from(scaled % below != 0);
     let found = normal(whole, first - second - places as i32 - 1, cut);
     Ok(with_sign((dividend < 0) != (divisor < 0), found))
 }

@@ -166,7 +166,7 @@ impl Cpu {
                 // The first byte of the next word.
                 None => {
                     let position = 36u64.saturating_sub(size);
-                    let next = (pointer & HALF) + 1 & HALF;
+                    let next = ((pointer & HALF) + 1) & HALF;
                     pointer & LEFT & !(0o77 << 30) | position << 30 | next
                 }
             };

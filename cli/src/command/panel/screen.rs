@@ -78,9 +78,7 @@ impl Screen {
                 Layout::horizontal([Constraint::Min(0), Constraint::Length(beside)]).areas(main);
             text_screen::draw(frame, right, picture);
             left
-        } else if machine.board().console.is_none() {
-            main
-        } else if panel.has_front() && whole.width >= 100 && wide {
+        } else if machine.board().console.is_none() || panel.has_front() && whole.width >= 100 && wide {
             main
         } else if panel.has_front() && whole.width < 100 {
             // A front panel needs the room: the console comes while somebody types.
