@@ -481,10 +481,13 @@ fn an_action_is_repeated_until_it_is_ended() {
     assert!(panel.act(Action::Repeat).is_err(), "and cannot be repeated");
 }
 
+/// An instruction's name and cells, and the share of each light.
+type StatusCase = (&'static str, &'static [u8], &'static [(&'static str, f32)]);
+
 /// What the 8080 puts out in each machine cycle, as its lights show it: so many of its T-states each.
 #[test]
 fn status_lights_glow_by_the_share_of_their_machine_cycles() {
-    let cases: &[(&str, &[u8], &[(&str, f32)])] = &[
+    let cases: &[StatusCase] = &[
         ("nop", &[0], &[("M1", 1.0), ("MEMR", 1.0), ("WO", 1.0), ("OUT", 0.0)]),
         ("sta", &[0x32, 0, 0x10], &[("M1", 4.0 / 13.0), ("MEMR", 10.0 / 13.0), ("WO", 10.0 / 13.0)]),
         ("push", &[0xC5], &[("STACK", 6.0 / 11.0), ("M1", 5.0 / 11.0)]),

@@ -179,7 +179,7 @@ fn every_pattern_decodes_encodes_and_reads_back() {
     for set in ALL {
         for first in 0..set.index.len() as u64 {
             // Bits that the index does without are those of an address.
-            let first = first << set.index_shift | first * 0o4321 & ((1 << set.index_shift) - 1);
+            let first = first << set.index_shift | ((first * 0o4321) & ((1 << set.index_shift) - 1));
             let Some(row) = set.row_of(first) else {
                 assert_eq!(decode(set, &[first, 0, 0], 0x200), Ok(None));
                 continue;
