@@ -407,7 +407,7 @@ fn lamps_line(machine: &Machine) -> Option<Text> {
     let mut text = Text::new();
     for fitted in machine.chips() {
         let Some(lamps) = fitted.chip.lamps() else { continue };
-        text.line().tone(Tone::Faint, format!("{:11}", fitted.place.name));
+        text.line().tone(Tone::Faint, format!("{:10} ", fitted.place.name));
         for bit in (0..8).rev() {
             let lit = lamps >> bit & 1 != 0;
             text.tone(if lit { Tone::Live } else { Tone::Faint }, if lit { "● " } else { "○ " });
@@ -416,7 +416,7 @@ fn lamps_line(machine: &Machine) -> Option<Text> {
     }
     let (now, clock) = (machine.cycles(), machine.board().clock);
     for (number, lamp) in machine.lamps().iter().enumerate() {
-        text.line().tone(Tone::Faint, format!("{:11}", lamp.name));
+        text.line().tone(Tone::Faint, format!("{:10} ", lamp.name));
         let (tone, words) = if lamp.lit { (Tone::Live, "● lit") } else { (Tone::Faint, "○ dark") };
         text.tone(tone, words).put(format!(", lit for {} in all", time_text(lamp.lit_cycles(now), clock)));
         let changes: Vec<_> = machine.lamp_changes().iter().filter(|change| change.lamp == number).collect();
