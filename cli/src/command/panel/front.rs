@@ -31,13 +31,28 @@ pub fn action(letter: char) -> Option<Action> {
     KEYS.iter().find(|row| row.1 == letter.to_ascii_lowercase()).map(|row| row.0)
 }
 
-/// What the keys do, for the help.
-pub fn help() -> Vec<String> {
-    let words = ACTIONS.iter().map(|(words, action, what)| {
+/// What the keys do, for the help: a line each, or in few lines three beside each other without words about them.
+pub fn help(panel: &Panel, few: bool) -> Vec<String> {
+    let set = panel.session().processor();
+    let shown = ACTIONS.iter().filter(|row| row.1 != Action::LoadFields || set.register("DF").is_some());
+    let keyed = shown.map(|(words, action, what)| {
         let key = KEYS.iter().find(|row| row.0 == *action).map_or(' ', |row| row.1);
-        format!("{key}  {words:13} {what}")
+        (format!("{key}  {words:14}"), *what)
     });
-    words.collect()
+    let mut lines = vec![match set.habit.table_radix() {
+        8 => "digits go into the switches".to_string(),
+        _ => "digits go into the switches, A to F as capitals".to_string(),
+    }];
+    if !panel.program_switches().is_empty() {
+        lines.push("g  digits go into the program switches, and back".to_string());
+    }
+    if few {
+        let keys: Vec<String> = keyed.map(|row| row.0).collect();
+        lines.extend(keys.chunks(3).map(|part| part.concat()));
+    } else {
+        lines.extend(keyed.map(|(key, what)| format!("{key}{what}")));
+    }
+    lines
 }
 
 /// Where the rows of lights and switches begin and how far they reach.

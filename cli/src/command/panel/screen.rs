@@ -159,7 +159,7 @@ impl Screen {
         self.actions(frame, actions, machine.takes_typing(), state);
         status_line(frame, status, panel, state);
         if state.help {
-            help(frame, whole, keys, (machine.takes_typing(), panel.has_front()));
+            help(frame, whole, keys, panel);
         }
     }
 
@@ -444,23 +444,20 @@ fn status_line(frame: &mut Frame<'_>, area: Rect, panel: &Panel, state: &State) 
     frame.render_widget(Paragraph::new(line).style(style), area);
 }
 
-fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, (console, state_front): (bool, bool)) {
+fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, panel: &Panel) {
     let mut lines = vec![
         Line::styled("The keys, the same on every board", Style::new().add_modifier(Modifier::BOLD)),
         Line::from("Space  run or pause        .  one instruction"),
         Line::from("-  +   slower, faster      Esc  quit"),
         Line::from("Ctrl+P a picture of this in a file"),
     ];
-    if console {
+    if panel.session().machine().takes_typing() {
         lines.push(Line::from("Tab    type at the console or keyboard, and back"));
     }
-    if state_front {
+    if panel.has_front() {
         lines.push(Line::from(""));
-        lines.push(Line::styled(
-            "The front panel: digits go into the switches",
-            Style::new().add_modifier(Modifier::BOLD),
-        ));
-        lines.extend(front::help().into_iter().map(Line::from));
+        lines.push(Line::styled("The front panel", Style::new().add_modifier(Modifier::BOLD)));
+        lines.extend(front::help(panel, whole.height < 30).into_iter().map(Line::from));
     }
     if !keys.pad.is_empty() {
         lines.push(Line::from(""));
@@ -558,6 +555,7 @@ mod tests {
         insta::assert_snapshot!("osprey_80x24", drawn("osprey", (80, 24), false).0);
         insta::assert_snapshot!("osprey_128x40", drawn("osprey", (128, 40), false).0);
         insta::assert_snapshot!("help_80x24", drawn("tern", (80, 24), true).0);
+        insta::assert_snapshot!("gannet_help_80x24", drawn("gannet", (80, 24), true).0);
     }
 
     #[test]
