@@ -77,6 +77,11 @@ fn addresses_are_written_as_the_manual_writes_them() {
                 0o167611_156457,
             ],
         ),
+        (
+            "cycle\n        leave e, 5\n        soj 5,\n        endcycle g, 17",
+            &[0o322240_000203, 0o360240_000000, 0o327740_000200],
+        ),
+        ("when l\n        otherwise\n        endwhen", &[0o325000_000202, 0o254000_000202]),
         ("dd 1, -1", &[0, 1, 0o777777_777777, 0o777777_777777]),
         ("text seven-bit, \"FOG\"", &[0o432370_700000]),
         ("text six-bit, \"FOG\"", &[0o465747_000000]),

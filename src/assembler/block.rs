@@ -40,6 +40,13 @@ impl Block {
     }
 }
 
+/// What a block tests: a condition, and the accumulator that it is about where the machine tests accumulators.
+#[derive(Debug, Clone, Copy)]
+struct Test {
+    condition: &'static Condition,
+    of: u64,
+}
+
 impl Parser<'_> {
     /// Reports the blocks that the text being read leaves open.
     pub(super) fn close_blocks(&mut self) {
@@ -79,7 +86,7 @@ impl Parser<'_> {
     }
 
     /// The condition at the cursor.
-    fn condition_of(&mut self, cursor: &mut Cursor<'_>, word: &str) -> Option<&'static Condition> {
+    fn condition_of(&mut self, cursor: &mut Cursor<'_>, word: &str) -> Option<Test> {
         let span = cursor.span();
         let set = self.need_set(span)?;
         let text = cursor.text(cursor.token);
@@ -87,7 +94,8 @@ impl Parser<'_> {
             && let Some(condition) = set.condition(text)
         {
             cursor.next();
-            return Some(condition);
+            let of = self.tested(cursor, set, condition);
+            return Some(Test { condition, of });
         }
         let all = set.conditions.iter().flat_map(|one| one.names.iter().copied());
         let list = || all.clone().collect::<Vec<_>>().join(" ");
@@ -104,11 +112,27 @@ impl Parser<'_> {
         None
     }
 
+    /// The accumulator that a condition is about, on a machine that tests accumulators; the first one where none is written.
+    fn tested(
+        &mut self,
+        cursor: &mut Cursor<'_>,
+        set: &'static InstructionSet,
+        condition: &'static Condition,
+    ) -> u64 {
+        let shape = rows_of(set, condition.holds).and_then(|found| found.rows[0].operands.first().copied());
+        let (Some(shape @ Shape::Digit { .. }), Kind::Comma) = (shape, cursor.token.kind) else { return 0 };
+        cursor.next();
+        let expression = self.expression(cursor);
+        let value = self.known(expression, "a condition");
+        let value = value.filter(|&value| self.fits(value, Field::Operand(shape), expression.span));
+        value.unwrap_or(0) as u64
+    }
+
     /// Puts out an instruction that goes to an address, or to a hole.
     fn transfer(
         &mut self,
         set: &'static InstructionSet,
-        mnemonic: &str,
+        (mnemonic, of): (&str, u64),
         target: Option<u64>,
         span: Span,
         line: u32,
@@ -117,6 +141,7 @@ impl Parser<'_> {
         let (at, row) = rows.iter().enumerate().find(|(at, _)| own & 1 << at != 0)?;
         let mut operands = [0; MOST_OPERANDS];
         // The address stands last, behind an accumulator where the machine has them.
+        operands[0] = of;
         operands[row.operands.len().saturating_sub(1)] = target.unwrap_or(0);
         let mut cells = [0; LONGEST];
         let before = self.location;
@@ -145,13 +170,14 @@ impl Parser<'_> {
     /// where that does not reach a jump, with the opposite branch around it.
     fn branch_if(
         &mut self,
-        condition: Option<&'static Condition>,
+        test: Option<Test>,
         holds: bool,
         target: Option<u64>,
         span: Span,
         line: u32,
     ) -> Option<Hole> {
         let set = self.need_set(span)?;
+        let (condition, of) = (test.map(|test| test.condition), test.map_or(0, |test| test.of));
         self.settling.branches += 1;
         let number = self.settling.branches;
         let near = match condition {
@@ -162,8 +188,8 @@ impl Parser<'_> {
         if let (Some(one), true) = (condition, near_row.is_some_and(|row| row.flow == Flow::Skip)) {
             // A skip passes over the jump where it is not to be taken.
             let around = if holds { one.fails } else { one.holds };
-            self.transfer(set, around, None, span, line);
-            return self.transfer(set, set.jump, target, span, line);
+            self.transfer(set, (around, of), None, span, line);
+            return self.transfer(set, (set.jump, 0), target, span, line);
         }
         let is_near = near_row.is_some_and(|row| row.operands.first() == Some(&Shape::Relative));
         let reaches = match (near_row, target) {
@@ -174,14 +200,14 @@ impl Parser<'_> {
             _ => !self.settling.far.contains(&number),
         };
         match (near, condition) {
-            (Some(near), _) if reaches || !is_near => self.transfer(set, near, target, span, line),
-            (_, None) => self.transfer(set, set.jump, target, span, line),
+            (Some(near), _) if reaches || !is_near => self.transfer(set, (near, of), target, span, line),
+            (_, None) => self.transfer(set, (set.jump, 0), target, span, line),
             (_, Some(one)) => {
                 let around = if holds { one.fails } else { one.holds };
                 let jump = rows_of(set, set.jump).map_or(0, |found| found.rows[0].cells());
                 let behind = self.location + near_row.map_or(0, |row| row.cells() as u64) + jump as u64;
-                self.transfer(set, around, Some(behind), span, line);
-                self.transfer(set, set.jump, target, span, line)
+                self.transfer(set, (around, of), Some(behind), span, line);
+                self.transfer(set, (set.jump, 0), target, span, line)
             }
         }
     }
