@@ -81,21 +81,21 @@ pub const BOARDS: &[Shipped] = &[
         ),
     },
     Shipped {
-        name: "osprey",
-        description: include_str!("../../boards/osprey.toml"),
-        firmware: ("", ""),
-        starter: (
-            include_str!("../../boards/pdp10.start.asm"),
-            include_str!("../../boards/pdp10.start.cases.toml"),
-        ),
-    },
-    Shipped {
         name: "heron",
         description: include_str!("../../boards/heron.toml"),
         firmware: ("", ""),
         starter: (
             include_str!("../../boards/pdp8.start.asm"),
             include_str!("../../boards/pdp8.start.cases.toml"),
+        ),
+    },
+    Shipped {
+        name: "osprey",
+        description: include_str!("../../boards/osprey.toml"),
+        firmware: ("", ""),
+        starter: (
+            include_str!("../../boards/pdp10.start.asm"),
+            include_str!("../../boards/pdp10.start.cases.toml"),
         ),
     },
 ];

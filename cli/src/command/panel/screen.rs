@@ -91,7 +91,10 @@ impl Screen {
                 main
             }
         } else if whole.width >= 100 {
-            let [left, right] = Layout::horizontal([Constraint::Length(62), Constraint::Min(30)]).areas(main);
+            // A front panel has four actions side by side.
+            let own = if panel.has_front() && whole.width >= 110 { 76 } else { 62 };
+            let [left, right] =
+                Layout::horizontal([Constraint::Length(own), Constraint::Min(30)]).areas(main);
             self.console(frame, right, panel, state);
             left
         } else {
