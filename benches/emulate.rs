@@ -8,7 +8,9 @@ mod toy;
 use divan::counter::ItemsCount;
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::{Board, Machine, Seen, StopMap, Watching};
+use plain_byte::panel::{Action, Panel};
 use plain_byte::processor;
+use plain_byte::session::{Limits, Session};
 
 /// Name, source for the 8080 and 8085, for the 6502, for the PDP-8, which has fewer cells and a checksum of 24 bits, for the
 /// PDP-10.
@@ -224,9 +226,46 @@ fn ratios() {
     }
 }
 
+/// What looking at the lights of a front panel costs: the machine as fast as it can, with the panel and without, in turn.
+fn panels() {
+    let programs = [
+        ("gannet", include_str!("../demo/horn.asm")),
+        ("heron", "        cpu pdp8\n        org 200\nstart:  iac\n        jmp start\n        entry start\n"),
+        ("osprey", include_str!("../demo/turn.asm")),
+    ];
+    // As much as the panel of the command runs between two looks at the clock.
+    const SLICE: u64 = 2_000_000;
+    for (board, source) in programs {
+        let image = assemble(board, &mut Texts::one(board, source), &Options::default()).image;
+        let mut session = Session::shipped(board).expect("a board");
+        session.load(image).expect("it fits");
+        let mut panel = Panel::new(session.clone());
+        let (mut plain, mut shown) = (f64::MAX, f64::MAX);
+        for _ in 0..40 {
+            let begin = std::time::Instant::now();
+            for _ in 0..20 {
+                session.run(Limits::none().cycles(SLICE));
+            }
+            plain = plain.min(begin.elapsed().as_secs_f64());
+            let begin = std::time::Instant::now();
+            for _ in 0..20 {
+                // Where the program has halted, somebody lets it go on.
+                panel.act(Action::Continue).expect("it goes on");
+                panel.pass(SLICE);
+            }
+            shown = shown.min(begin.elapsed().as_secs_f64());
+            divan::black_box(panel.since());
+        }
+        println!("{board:8} with its panel {:.2} x the time without", shown / plain);
+    }
+}
+
 fn once(name: &str) {
     if name == "ratios" {
         return ratios();
+    }
+    if name == "panels" {
+        return panels();
     }
     let (cpu, name) = name.split_once(':').unwrap_or(("8080", name));
     let (program, watched) = match name.split_once('-') {

@@ -67,6 +67,10 @@ fn written(set: &'static InstructionSet, opcode: u64, row: &Row) -> String {
 }
 
 fn flags(set: &InstructionSet, row: &Row) -> String {
+    // Nobody reads a list of so many names.
+    if set.flags.len() > 6 && set.flag_effect(row).bytes().all(|mark| mark == b'*') {
+        return "all*".to_string();
+    }
     let marks = set.flag_effect(row).chars().zip(set.flags);
     let told = marks.filter(|(mark, _)| *mark != '-').map(|(mark, flag)| format!("{}{mark}", flag.name));
     told.collect::<Vec<_>>().join(" ")
