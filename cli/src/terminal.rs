@@ -2,14 +2,40 @@
 
 use crate::files;
 use crate::say::Failure;
+use std::io::IsTerminal;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::time::Duration;
 
 /// The terminal while somebody has it.
 pub struct Taken {
     give_back: fn(),
     /// A signal asks the command to end.
     ended: Arc<AtomicBool>,
+    /// It was given back.
+    over: Arc<AtomicBool>,
+}
+
+/// So often somebody looks whether the terminal is still there, and so long a command has to end by itself where it is not.
+const LOOK: Duration = Duration::from_millis(200);
+const GRACE: Duration = Duration::from_millis(600);
+
+/// Ends a command that waits for a terminal which was closed: reading from one gives nothing, again and again, and whoever reads
+/// for the command never comes back to see that it is over.
+fn end_with_the_terminal(give_back: fn(), ended: &AtomicBool, over: &AtomicBool) {
+    let had_one = std::io::stdin().is_terminal();
+    while !over.load(Ordering::Relaxed) {
+        std::thread::sleep(LOOK);
+        let is_gone = had_one && !std::io::stdin().is_terminal();
+        if is_gone || ended.load(Ordering::Relaxed) {
+            ended.store(true, Ordering::Relaxed);
+            std::thread::sleep(GRACE);
+            if !over.load(Ordering::Relaxed) {
+                give_back();
+                std::process::exit(1);
+            }
+        }
+    }
 }
 
 impl Taken {
@@ -23,7 +49,9 @@ impl Taken {
         }));
         files::catch_interrupt();
         let ended = Arc::new(AtomicBool::new(false));
-        let taken = Self { give_back, ended };
+        let taken = Self { give_back, ended, over: Arc::new(AtomicBool::new(false)) };
+        let (ended, over) = (Arc::clone(&taken.ended), Arc::clone(&taken.over));
+        std::thread::spawn(move || end_with_the_terminal(give_back, &ended, &over));
         #[cfg(unix)]
         for signal in [signal_hook::consts::SIGTERM, signal_hook::consts::SIGHUP] {
             signal_hook::flag::register(signal, Arc::clone(&taken.ended))?;
@@ -39,6 +67,7 @@ impl Taken {
 
 impl Drop for Taken {
     fn drop(&mut self) {
+        self.over.store(true, Ordering::Relaxed);
         (self.give_back)();
     }
 }

@@ -5,6 +5,7 @@ mod common;
 
 use common::Bench;
 use rustix::fs::{Mode, OFlags, open};
+use rustix::io::{FdFlags, fcntl_setfd};
 use rustix::process::{Pid, Signal, kill_process};
 use rustix::pty::{OpenptFlags, grantpt, openpt, ptsname, unlockpt};
 use rustix::termios::{Termios, Winsize, tcgetattr, tcsetwinsize};
@@ -150,6 +151,8 @@ fn keys_come_from_a_pipe_and_what_is_wrong_is_told() {
 /// A terminal for a command: the side that a person has, and the other one.
 fn terminal() -> (OwnedFd, OwnedFd) {
     let near = openpt(OpenptFlags::RDWR | OpenptFlags::NOCTTY).expect("a terminal");
+    // A command that had it, too, would keep its own terminal open.
+    fcntl_setfd(&near, FdFlags::CLOEXEC).expect("it is ours");
     grantpt(&near).expect("it may be used");
     unlockpt(&near).expect("it is open");
     let name = ptsname(&near, Vec::new()).expect("a name");
@@ -208,5 +211,27 @@ fn the_terminal_is_given_back() {
                 heard.wait_for(end);
             }
         }
+    }
+}
+
+/// A terminal that is closed takes the command with it, though nothing tells the command.
+#[test]
+fn a_command_ends_with_its_terminal() {
+    let bench = Bench::new();
+    for (arguments, ready) in
+        [("run echo --board puffin --console stdio", "fog bell"), ("panel --board tern", "running")]
+    {
+        let (near, far) = terminal();
+        let mut child = plainbyte(&bench, arguments)
+            .stdin(on(&far))
+            .stdout(on(&far))
+            .stderr(on(&far))
+            .spawn()
+            .expect("it runs");
+        drop(far);
+        let mut near = File::from(near);
+        hear(&mut near, ready);
+        drop(near);
+        assert!(ended(&mut child).is_some(), "{arguments} goes on without a terminal");
     }
 }

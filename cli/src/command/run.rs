@@ -49,7 +49,7 @@ fn watch(arguments: &RunArguments) -> Result<(), Failure> {
                 running = true;
             }
             Err(failure) => {
-                println!();
+                let _ = writeln!(std::io::stdout());
                 failure.tell();
                 if current.is_some() {
                     let stays = if running {
@@ -152,12 +152,15 @@ fn close(live: Option<Live>, session: &Session, console: Option<Place>) {
         let lost = far.close();
         if lost > 0 {
             let lost = thousands(lost as u64);
-            eprintln!("{lost} characters were not taken by the far end of the serial line");
+            let _ = writeln!(
+                std::io::stderr(),
+                "{lost} characters were not taken by the far end of the serial line"
+            );
         }
     }
     let is_open = session.machine().output().last().is_some_and(|&last| last != b'\n');
     if console == Some(Place::Stdio) && is_open {
-        println!();
+        let _ = writeln!(std::io::stdout());
     }
 }
 
@@ -305,7 +308,7 @@ fn live(session: &Session, arguments: &RunArguments, speed: Speed) -> Result<Opt
         return Err(Failure::usage("the console and the result would both go to standard output", help));
     }
     let far = Far::open_for(session.machine(), place)?;
-    eprintln!("console at {}", far.title);
+    let _ = writeln!(std::io::stderr(), "console at {}", far.title);
     Ok(Some(Live::Far(far)))
 }
 
@@ -380,7 +383,7 @@ fn run_live(
         frame += 1;
     };
     if matches!(live, Live::Lines { shown: true, .. }) {
-        println!();
+        let _ = writeln!(std::io::stdout());
     }
     Ok(stop)
 }

@@ -208,7 +208,8 @@ struct Operator {
 
 fn give_back() {
     let _ = crossterm::execute!(std::io::stdout(), crossterm::event::DisableMouseCapture);
-    ratatui::restore();
+    // Where the terminal is gone there is nothing to restore, and nobody to tell.
+    let _ = ratatui::try_restore();
 }
 
 fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
