@@ -165,6 +165,12 @@ fn on(far: &OwnedFd) -> Stdio {
     Stdio::from(far.try_clone().expect("a copy"))
 }
 
+/// The command with that terminal as its own.
+fn at_terminal(bench: &Bench, arguments: &str, far: &OwnedFd) -> Child {
+    let mut command = plainbyte(bench, arguments);
+    command.stdin(on(far)).stdout(on(far)).stderr(on(far)).spawn().expect("it runs")
+}
+
 fn settings(far: &OwnedFd) -> String {
     let Termios { input_modes, output_modes, control_modes, local_modes, .. } =
         tcgetattr(far).expect("settings");
@@ -189,12 +195,7 @@ fn the_terminal_is_given_back() {
     ] {
         let (near, far) = terminal();
         let before = settings(&far);
-        let mut child = plainbyte(&bench, arguments)
-            .stdin(on(&far))
-            .stdout(on(&far))
-            .stderr(on(&far))
-            .spawn()
-            .expect("it runs");
+        let mut child = at_terminal(&bench, arguments, &far);
         let mut near = File::from(near);
         let mut heard = Heard::from(near.try_clone().expect("a copy"));
         heard.wait_for(ready);
@@ -222,12 +223,7 @@ fn a_command_ends_with_its_terminal() {
         [("run echo --board puffin --console stdio", "fog bell"), ("panel --board tern", "running")]
     {
         let (near, far) = terminal();
-        let mut child = plainbyte(&bench, arguments)
-            .stdin(on(&far))
-            .stdout(on(&far))
-            .stderr(on(&far))
-            .spawn()
-            .expect("it runs");
+        let mut child = at_terminal(&bench, arguments, &far);
         drop(far);
         let mut near = File::from(near);
         hear(&mut near, ready);

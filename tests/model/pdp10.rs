@@ -196,13 +196,7 @@ impl State {
                     3 if number(source) >= 0 => source,
                     _ => self.negative(source),
                 };
-                self.put_by_mode(
-                    [true, true, false, ac != 0],
-                    [false, false, true, true],
-                    mode,
-                    (ac, e),
-                    value,
-                );
+                self.put_moved(mode, (ac, e), value);
             }
             0o220..=0o237 | 0o270..=0o277 => self.fixed(operation, ac, e),
             0o240..=0o246 => self.shift(operation, ac, e),
@@ -299,13 +293,7 @@ impl State {
                     _ => HALF * (half >> 17),
                 };
                 let value = if to_right { halves(other, half) } else { halves(half, other) };
-                self.put_by_mode(
-                    [true, true, false, ac != 0],
-                    [false, false, true, true],
-                    mode,
-                    (ac, e),
-                    value,
-                );
+                self.put_moved(mode, (ac, e), value);
             }
             0o600..=0o677 => {
                 let mask = match (operation & 8 != 0, operation & 1 != 0) {
@@ -340,6 +328,11 @@ impl State {
         if own[mode as usize] {
             self.put(ac, value);
         }
+    }
+
+    /// The same for moves and halfwords, which put a cell back into itself, and into an accumulator that is not the first.
+    fn put_moved(&mut self, mode: u64, (ac, e): (u64, u64), value: u64) {
+        self.put_by_mode([true, true, false, ac != 0], [false, false, true, true], mode, (ac, e), value);
     }
 
     fn fixed(&mut self, operation: u64, ac: u64, e: u64) {
