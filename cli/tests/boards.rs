@@ -63,6 +63,8 @@ fn mistakes_at_the_boards_are_answered() {
         "card blink --board tern",
         "run blink --board tern",
         "panel divide --board tern --script slips",
+        "panel slips.panel --board tern",
+        "panel --board heron --script read-in",
         "build beacon --board puffin --without ram",
     ];
     let told: Vec<String> =

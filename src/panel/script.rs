@@ -211,7 +211,11 @@ impl Script {
 }
 
 fn no_tape(span: Span, problem: String) -> Box<Diagnostic> {
-    Box::new(wrong(span, problem, "`plainbyte build --output ptape:FILE` and `read-in:FILE` make tapes"))
+    Box::new(wrong(
+        span,
+        problem,
+        "`plainbyte build --output` makes tapes: `ptape:FILE`, `read-in:FILE`, `block-tape:FILE`",
+    ))
 }
 
 fn action(line: &str, span: Span) -> Result<Action, Diagnostic> {

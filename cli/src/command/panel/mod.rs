@@ -27,6 +27,11 @@ use std::time::{Duration, Instant};
 
 pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
     let size = size(&arguments.size)?;
+    // A script in the place of the program would be answered as a source full of mistakes.
+    if let Some(script) = arguments.program.as_deref().filter(|name| name.ends_with(".panel")) {
+        let help = format!("give it with --script {script}, and the board with --board NAME");
+        return Err(Failure::usage(format!("{script} is a panel script, not a program"), help));
+    }
     let mut panel = Panel::new(session(arguments)?);
     if let Some(script) = &arguments.script {
         run_script(script, &mut panel, size)?;
