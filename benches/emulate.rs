@@ -12,30 +12,31 @@ use plain_byte::panel::{Action, Panel};
 use plain_byte::processor;
 use plain_byte::session::{Limits, Session};
 
-/// Name, source for the 8080 and 8085, for the 6502, for the PDP-8, which has fewer cells and a checksum of 24 bits, for the
-/// PDP-10.
-const PROGRAMS: &[(&str, &str, &str, &str, &str)] = &[
-    (
-        "sieve",
-        include_str!("programs/sieve.asm"),
-        include_str!("programs/sieve-6502.asm"),
-        include_str!("programs/sieve-pdp8.asm"),
-        include_str!("programs/sieve-pdp10.asm"),
-    ),
-    (
-        "crc32",
-        include_str!("programs/crc32.asm"),
-        include_str!("programs/crc32-6502.asm"),
-        include_str!("programs/crc24-pdp8.asm"),
-        include_str!("programs/crc32-pdp10.asm"),
-    ),
-    (
-        "sort",
-        include_str!("programs/sort.asm"),
-        include_str!("programs/sort-6502.asm"),
-        include_str!("programs/sort-pdp8.asm"),
-        include_str!("programs/sort-pdp10.asm"),
-    ),
+/// A program, and its source for each family: the PDP-8, which has fewer cells, has a checksum of 24 bits.
+struct Program {
+    name: &'static str,
+    sources: &'static [(&'static str, &'static str)],
+}
+
+macro_rules! program {
+    ($name:literal, $i8080:literal, $mos6502:literal, $pdp8:literal, $pdp10:literal, $z80:literal) => {
+        Program {
+            name: $name,
+            sources: &[
+                ("80", include_str!(concat!("programs/", $i8080, ".asm"))),
+                ("6502", include_str!(concat!("programs/", $mos6502, ".asm"))),
+                ("pdp8", include_str!(concat!("programs/", $pdp8, ".asm"))),
+                ("pdp10", include_str!(concat!("programs/", $pdp10, ".asm"))),
+                ("z80", include_str!(concat!("programs/", $z80, ".asm"))),
+            ],
+        }
+    };
+}
+
+const PROGRAMS: &[Program] = &[
+    program!("sieve", "sieve", "sieve-6502", "sieve-pdp8", "sieve-pdp10", "sieve-z80"),
+    program!("crc32", "crc32", "crc32-6502", "crc24-pdp8", "crc32-pdp10", "crc32-z80"),
+    program!("sort", "sort", "sort-6502", "sort-pdp8", "sort-pdp10", "sort-z80"),
 ];
 
 /// In front of a program on the ROM board: both timers of its port chip run, the first again and again. It is not on its
@@ -57,13 +58,13 @@ const TIMERS: &str = "
 fn machine(cpu: &str, program: &str) -> Machine {
     let on_puffin = cpu == "puffin";
     let set = processor::find(if on_puffin { "6502" } else { cpu }).expect("a known processor");
-    let row = PROGRAMS.iter().find(|row| row.0 == program).expect("a known program");
-    let source = match set.name {
-        "pdp8" => row.3,
-        "pdp10" => row.4,
-        _ if set.register("X").is_some() => row.2,
-        _ => row.1,
+    let known = PROGRAMS.iter().find(|known| known.name == program).expect("a known program");
+    let family = match set.name {
+        "8080" | "8085" => "80",
+        "65c02" => "6502",
+        other => other,
     };
+    let (_, source) = known.sources.iter().find(|(name, _)| *name == family).expect("a source for it");
     let source = if on_puffin { format!("{TIMERS}{source}") } else { source.to_string() };
     let assembly = assemble(program, &mut Texts::one(program, source), &Options::default());
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
@@ -118,7 +119,7 @@ fn run(machine: &mut Machine, watched: Watched) -> (u64, u64) {
 
 macro_rules! workload {
     ($name:ident, $program:literal) => {
-        #[divan::bench(args = ["8080", "8085", "6502", "65c02", "pdp8", "pdp10"])]
+        #[divan::bench(args = ["8080", "8085", "6502", "65c02", "z80", "pdp8", "pdp10"])]
         fn $name(bencher: divan::Bencher, cpu: &str) {
             let mut machine = machine(cpu, $program);
             let (instructions, _) = run(&mut machine, Watched::Nothing);
@@ -182,10 +183,11 @@ fn anchor_native_sieve(bencher: divan::Bencher) {
 /// The least times of many rounds in turn, as ratios: what a machine whose speed wanders can still tell.
 fn ratios() {
     let each =
-        |cpu: &'static str| PROGRAMS.iter().map(move |row| (format!("{cpu}-{}", row.0), machine(cpu, row.0)));
+        |cpu: &'static str| PROGRAMS.iter().map(move |row| (format!("{cpu}-{}", row.name), machine(cpu, row.name)));
     let mut machines = each("8080")
         .chain(each("6502"))
         .chain(each("puffin"))
+        .chain(each("z80"))
         .chain(each("pdp8"))
         .chain(each("pdp10"))
         .collect::<Vec<_>>();

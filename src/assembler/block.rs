@@ -9,7 +9,7 @@ use super::pages::Reference;
 use super::parser::{Cursor, LineKind, Parser};
 use super::symbols::SymbolId;
 use crate::diagnostic::{Diagnostic, Span, nearest};
-use crate::processor::{Condition, Flow, InstructionSet, LONGEST, MOST_OPERANDS, Shape, encode};
+use crate::processor::{Condition, Flow, InstructionSet, LONGEST, MOST_OPERANDS, Row, Shape, encode};
 
 /// An operand that waits for the address of the block's end.
 #[derive(Debug, Clone, Copy)]
@@ -40,11 +40,50 @@ impl Block {
     }
 }
 
+/// A branch by its mnemonic and its condition: the rows, which of them it is, and the condition's value.
+#[derive(Clone, Copy)]
+struct Branch {
+    rows: Rows,
+    at: usize,
+    condition: Option<u64>,
+}
+
+impl Branch {
+    /// The branch written so: `JNZ`, `JR NZ`. `None` where the set has none.
+    fn find(set: &'static InstructionSet, form: &str) -> Option<Self> {
+        let (mnemonic, condition) = form.split_once(' ').unzip();
+        let rows = rows_of(set, mnemonic.unwrap_or(form))?;
+        let own = rows.rows.iter().enumerate().filter(|(at, _)| rows.own & 1u64 << at != 0);
+        own.map(|(at, row)| (at, row.operands.first())).find_map(|(at, first)| match (condition, first) {
+            (None, _) => Some(Self { rows, at, condition: None }),
+            (Some(name), Some(Shape::Name { names, .. })) => {
+                Some(Self { rows, at, condition: Some(names.find(name)? as u64) })
+            }
+            _ => None,
+        })
+    }
+
+    fn row(&self) -> &'static Row {
+        &self.rows.rows[self.at]
+    }
+
+    fn is_near(&self) -> bool {
+        self.row().operands.last() == Some(&Shape::Relative)
+    }
+}
+
 /// What a block tests: a condition, and the accumulator that it is about where the machine tests accumulators.
 #[derive(Debug, Clone, Copy)]
 struct Test {
     condition: &'static Condition,
     of: u64,
+}
+
+/// The jump under the condition of a near branch, where the set has one.
+fn far_form(set: &'static InstructionSet, near: &str) -> Option<String> {
+    let (_, condition) = near.split_once(' ')?;
+    let form = format!("{} {condition}", set.jump);
+    Branch::find(set, &form).map(|_| form)
 }
 
 impl Parser<'_> {
@@ -137,11 +176,11 @@ impl Parser<'_> {
         span: Span,
         line: u32,
     ) -> Option<Hole> {
-        let Rows { first, rows, own } = rows_of(set, mnemonic)?;
-        let (at, row) = rows.iter().enumerate().find(|(at, _)| own & 1 << at != 0)?;
+        let branch = Branch::find(set, mnemonic)?;
+        let row = branch.row();
         let mut operands = [0; MOST_OPERANDS];
-        // The address stands last, behind an accumulator where the machine has them.
-        operands[0] = of;
+        // The address stands last, behind a condition or an accumulator where the machine has them.
+        operands[0] = branch.condition.unwrap_or(of);
         operands[row.operands.len().saturating_sub(1)] = target.unwrap_or(0);
         let mut cells = [0; LONGEST];
         let before = self.location;
@@ -152,11 +191,13 @@ impl Parser<'_> {
         if let (Some(Shape::Page), Some(target)) = (shape, target) {
             self.refer((piece, offset), before, Reference::default(), Value::Known(target as i64), span);
         }
-        let kind =
-            LineKind::Generated { count: (self.location - before) as u32, row: (first + at) as u16 + 1 };
+        let kind = LineKind::Generated {
+            count: (self.location - before) as u32,
+            row: (branch.rows.first + branch.at) as u16 + 1,
+        };
         self.record(span.source, line, before, kind);
-        // The operand stands in the first cell or behind it.
-        let behind = u32::from(shape?.cells() > 0);
+        // The operand stands in the first cell or behind the opcode.
+        let behind = if shape?.cells() > 0 { row.operands_at() as u32 } else { 0 };
         let number = self.settling.branches;
         (target.is_none() && !self.output.overrun).then_some(Hole {
             place: (piece, offset + behind),
@@ -184,14 +225,15 @@ impl Parser<'_> {
             Some(one) => Some(if holds { one.holds } else { one.fails }),
             None => set.near_jump,
         };
-        let near_row = near.and_then(|near| rows_of(set, near)).map(|found| &found.rows[0]);
+        let near_branch = near.and_then(|near| Branch::find(set, near));
+        let near_row = near_branch.map(|branch| branch.row());
         if let (Some(one), true) = (condition, near_row.is_some_and(|row| row.flow == Flow::Skip)) {
             // A skip passes over the jump where it is not to be taken.
             let around = if holds { one.fails } else { one.holds };
             self.transfer(set, (around, of), None, span, line);
             return self.transfer(set, (set.jump, 0), target, span, line);
         }
-        let is_near = near_row.is_some_and(|row| row.operands.first() == Some(&Shape::Relative));
+        let is_near = near_branch.is_some_and(|branch| branch.is_near());
         let reaches = match (near_row, target) {
             (Some(row), Some(target)) if is_near => {
                 let distance = self.distance(target as i64, self.location as i64 + row.cells() as i64);
@@ -202,6 +244,10 @@ impl Parser<'_> {
         match (near, condition) {
             (Some(near), _) if reaches || !is_near => self.transfer(set, (near, of), target, span, line),
             (_, None) => self.transfer(set, (set.jump, 0), target, span, line),
+            (Some(near), Some(_)) if far_form(set, near).is_some() => {
+                let far = far_form(set, near).unwrap_or_default();
+                self.transfer(set, (&far, of), target, span, line)
+            }
             (_, Some(one)) => {
                 let around = if holds { one.fails } else { one.holds };
                 let jump = rows_of(set, set.jump).map_or(0, |found| found.rows[0].cells());

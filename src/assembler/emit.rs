@@ -70,6 +70,7 @@ impl Field {
                 Shape::Digit { shift, last } | Shape::Choice { shift, last } | Shape::Count { shift, last },
             ) => (value & u64::from(last)) << shift,
             Field::Operand(Shape::Bits(mask)) => value & mask,
+            Field::Operand(Shape::Vector) => value & 0x38,
             Field::Operand(Shape::Device(_)) => (value & 0o774) << 24,
             Field::Operand(Shape::Effective(_)) | Field::RightHalf => value & 0o777777,
             Field::LeftHalf => (value & 0o777777) << 18,
@@ -92,6 +93,7 @@ impl Field {
     fn has_bits(self, value: i64) -> bool {
         match self {
             Field::Operand(Shape::Bits(mask)) => value as u64 & !mask == 0,
+            Field::Operand(Shape::Vector) => value & 7 == 0,
             Field::Operand(Shape::Device(_)) => value & 3 == 0,
             _ => true,
         }

@@ -17,7 +17,7 @@ pub(crate) struct Rows {
     /// The rows, other models' among them.
     pub rows: &'static [Row],
     /// A bit for each that the set has.
-    pub own: u32,
+    pub own: u64,
 }
 
 /// The rows of a mnemonic that the set has.
@@ -43,6 +43,8 @@ pub(crate) fn is_register(set: &InstructionSet, name: &str) -> bool {
 pub(super) struct Operands {
     pub values: [Value; MOST_OPERANDS],
     pub spans: [Span; MOST_OPERANDS],
+    /// The places of the registers that distances are counted from.
+    pub registers: [u64; MOST_OPERANDS],
     pub count: usize,
     /// The operand for which rows of different widths still fit; its value is checked when one is chosen.
     pub wide: Option<usize>,
@@ -71,6 +73,7 @@ impl Parser<'_> {
         let mut operands = Operands {
             values: [Value::Known(0); MOST_OPERANDS],
             spans: [span; MOST_OPERANDS],
+            registers: [0; MOST_OPERANDS],
             count: 0,
             wide: None,
             reference: None,
@@ -96,7 +99,7 @@ impl Parser<'_> {
         while alive != 0 {
             let row = alive.trailing_zeros() as usize;
             alive &= alive - 1;
-            complete |= u32::from(rows[row].operands.len() == operands.count) << row;
+            complete |= u64::from(rows[row].operands.len() == operands.count) << row;
         }
         if let Some(at) = operands.wide
             && complete != 0
@@ -116,7 +119,7 @@ impl Parser<'_> {
     }
 
     /// False where no row takes another operand, so that what follows is an error of the line.
-    fn can_follow(&mut self, cursor: &mut Cursor<'_>, rows: &[Row], own: u32, count: usize) -> bool {
+    fn can_follow(&mut self, cursor: &mut Cursor<'_>, rows: &[Row], own: u64, count: usize) -> bool {
         let mut alive = own;
         while alive != 0 {
             if rows[alive.trailing_zeros() as usize].operands.len() > count {
@@ -138,17 +141,19 @@ impl Parser<'_> {
         &mut self,
         cursor: &mut Cursor<'_>,
         rows: &'static [Row],
-        fitting: u32,
+        fitting: u64,
         operands: &mut Operands,
-    ) -> Option<u32> {
+    ) -> Option<u64> {
         let token = cursor.token;
         let span = cursor.span();
         let at = operands.count;
         let mut named = 0;
-        let mut numeric: Option<(Shape, u32)> = None;
+        let mut numeric: Option<(Shape, u64)> = None;
         let (mut within, mut several) = (0, false);
         let mut field = 0;
-        let text = if token.kind == Kind::Name { cursor.text(token) } else { "" };
+        // A number may be the name of a mode.
+        let is_name = matches!(token.kind, Kind::Name | Kind::Number);
+        let text = if is_name { cursor.text(token) } else { "" };
         let mut alive = fitting;
         while alive != 0 {
             let row = alive.trailing_zeros() as usize;
@@ -190,7 +195,7 @@ impl Parser<'_> {
         };
         if !text.is_empty() && self.is_register(text) {
             // The last of several forms is the one that takes most.
-            self.register_for_number(cursor, &rows[31 - numeric.leading_zeros() as usize], at);
+            self.register_for_number(cursor, &rows[63 - numeric.leading_zeros() as usize], at);
             return None;
         }
         if several || shape.width_word().is_some() && self.set.is_some_and(|set| set.two_widths) {
@@ -213,9 +218,12 @@ impl Parser<'_> {
     #[inline]
     fn put(&mut self, row: &Row, number: usize, operands: &Operands, span: Span, line: u32) {
         let mut numbers = [0; MOST_OPERANDS];
-        for (number, value) in numbers.iter_mut().zip(&operands.values[..operands.count]) {
-            if let Value::Known(value) = value {
-                *number = *value as u64;
+        for (at, number) in numbers[..operands.count].iter_mut().enumerate() {
+            if let Value::Known(value) = operands.values[at] {
+                *number = value as u64;
+            }
+            if let Shape::Indexed { .. } = row.operands[at].inner() {
+                *number = operands.registers[at] << 8 | *number & 0xFF;
             }
         }
         if operands.reference.is_some_and(|reference| reference.literal) {
@@ -236,10 +244,10 @@ impl Parser<'_> {
             self.refer(place, before, reference, operands.values[0], operands.spans[0]);
             return self.record_cells(span.source, line, before, number as u16 + 1);
         }
-        let mut offset = 1;
+        let mut offset = row.operands_at() as u32;
         for (at, shape) in row.operands.iter().enumerate() {
             if let value @ Value::Later(_) = operands.values[at] {
-                let start = if shape.cells() == 0 { 0 } else { offset };
+                let start = if shape.cells() == 0 { row.field_at() as u32 } else { offset };
                 self.wait(
                     (place.0, place.1 + start),
                     Field::Operand(shape.inner()),
@@ -287,8 +295,8 @@ impl Parser<'_> {
 
     /// A register or pair was wanted and something else stands there.
     #[cold]
-    fn wrong_name(&mut self, cursor: &mut Cursor<'_>, rows: &[Row], fitting: u32, at: usize) {
-        let alive = rows.iter().enumerate().filter(|(row, _)| fitting & 1 << row != 0).map(|(_, row)| row);
+    fn wrong_name(&mut self, cursor: &mut Cursor<'_>, rows: &[Row], fitting: u64, at: usize) {
+        let alive = rows.iter().enumerate().filter(|(row, _)| fitting & 1u64 << row != 0).map(|(_, row)| row);
         let shapes: Vec<Shape> = alive.clone().filter_map(|row| row.operands.get(at).copied()).collect();
         if shapes.is_empty() {
             return self.no_such_form(cursor, &rows[0]);
@@ -309,6 +317,7 @@ impl Parser<'_> {
         let names = shapes.iter().flat_map(|shape| match shape {
             Shape::Name { names, .. } => names.list.to_vec(),
             Shape::Fixed(name) => vec![*name],
+            Shape::Within(within) => vec![within.place],
             _ => vec![],
         });
         let names: Vec<&str> = names.filter(|name| !name.is_empty()).collect();
@@ -326,7 +335,7 @@ impl Parser<'_> {
             )
         } else if let Some(own) = alias.filter(|own| names.contains(own)) {
             format!("the {} calls it {own}: write `{}`", set.name, own.to_lowercase())
-        } else if cursor.token.kind == Kind::Open || text == "[" {
+        } else if names.contains(&"M") && (cursor.token.kind == Kind::Open || text == "[") {
             "the cell at HL is written `m`; the cell at BC or DE is reached by LDAX and STAX".to_string()
         } else if mnemonic == "MOV" && at == 1 && !self.is_register(text) {
             let number = matches!(cursor.token.kind, Kind::Number | Kind::Text | Kind::Minus | Kind::Here);

@@ -167,7 +167,13 @@ impl<'a> Lexer<'a> {
         self.at += 1;
         let mut kind = STARTS[usize::from(byte)];
         match kind {
-            Kind::Name | Kind::Number => self.run(WORD),
+            Kind::Number => self.run(WORD),
+            Kind::Name => {
+                self.run(WORD);
+                if self.peek() == b'\'' {
+                    self.second_register(start);
+                }
+            }
             Kind::Comma
             | Kind::Line
             | Kind::Colon
@@ -198,6 +204,14 @@ impl<'a> Lexer<'a> {
     pub fn skip_line(&mut self) {
         let rest = &self.bytes[self.at..];
         self.at += memchr::memchr(b'\n', rest).unwrap_or(rest.len());
+    }
+
+    /// The Z80's second AF has an apostrophe, which belongs to its name.
+    #[cold]
+    fn second_register(&mut self, start: usize) {
+        if self.bytes[start..self.at].eq_ignore_ascii_case(b"AF") {
+            self.at += 1;
+        }
     }
 
     fn operator(&mut self, first: u8, single: Kind) -> Kind {

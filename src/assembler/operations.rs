@@ -45,7 +45,7 @@ impl Parser<'_> {
                 0
             }
         };
-        let row = set.row_number(word);
+        let row = set.opcode(&[word]).ok().flatten().map_or(0, |found| found.number + 1);
         let mut cells = vec![word];
         let mut waits = None;
         if let Some(shape) = takes_word {

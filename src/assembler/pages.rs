@@ -63,9 +63,9 @@ impl Parser<'_> {
         &mut self,
         cursor: &mut Cursor<'_>,
         rows: &'static [Row],
-        fitting: u32,
+        fitting: u64,
         operands: &mut Operands,
-    ) -> Option<u32> {
+    ) -> Option<u64> {
         let mut reference = Reference::default();
         while cursor.token.kind == Kind::Name && !cursor.is_last() {
             match cursor.text(cursor.token) {
@@ -87,7 +87,7 @@ impl Parser<'_> {
         operands.reference = Some(reference);
         let row = (0..rows.len()).find(|&row| {
             let shape = rows[row].operands.first();
-            fitting & 1 << row != 0 && matches!(shape, Some(Shape::Within(_))) == reference.indirect
+            fitting & 1u64 << row != 0 && matches!(shape, Some(Shape::Within(_))) == reference.indirect
         })?;
         Some(1 << row)
     }

@@ -9,7 +9,9 @@ use crate::diagnostic::{Diagnostic, Span};
 use crate::processor::{Row, Shape, Within};
 
 /// What follows the closing parenthesis that belongs to an opening one.
-struct Parentheses {
+struct Parentheses<'t> {
+    /// The name they begin with.
+    register: &'t str,
     /// A comma stands in them, as in `(table, x)`.
     comma: bool,
     /// The operand ends behind them.
@@ -23,19 +25,20 @@ impl Parser<'_> {
         &mut self,
         cursor: &mut Cursor<'_>,
         rows: &'static [Row],
-        (within, numeric): (u32, Option<u32>),
+        (within, numeric): (u64, Option<u64>),
         operands: &mut Operands,
-    ) -> Option<Option<u32>> {
+    ) -> Option<Option<u64>> {
         let at = operands.count - 1;
         let begin = cursor.span();
         let of = |row: usize| match rows[row].operands[at] {
             Shape::Within(within) => Some(within),
             _ => None,
         };
-        let forms =
-            || (0..rows.len()).filter(|row| within & 1 << row != 0).filter_map(|row| Some((row, of(row)?)));
+        let forms = || {
+            (0..rows.len()).filter(|row| within & 1u64 << row != 0).filter_map(|row| Some((row, of(row)?)))
+        };
         let fits = |wanted: &dyn Fn(&Within) -> bool| {
-            forms().filter(|(_, form)| wanted(form)).fold(0, |mask, (row, _)| mask | 1u32 << row)
+            forms().filter(|(_, form)| wanted(form)).fold(0, |mask, (row, _)| mask | 1u64 << row)
         };
         let fitting = match cursor.token.kind {
             Kind::Hash => fits(&|form| form.open == "#"),
@@ -44,7 +47,14 @@ impl Parser<'_> {
                 if !found.whole && numeric.is_some() {
                     return None;
                 }
-                fits(&|form| form.open == "(" && form.close.contains(',') == found.comma)
+                match fits(&|form| form.open == "(" && form.inner.register(found.register).is_some()) {
+                    0 => fits(&|form| {
+                        let number =
+                            form.inner.range().is_some() && !matches!(form.inner, Shape::Indexed { .. });
+                        form.open == "(" && number && form.close.contains(',') == found.comma
+                    }),
+                    registers => registers,
+                }
             }
             _ if numeric.is_some() => return None,
             _ => 0,
@@ -55,14 +65,20 @@ impl Parser<'_> {
         }
         let form = of(fitting.trailing_zeros() as usize)?;
         cursor.next();
-        let expression = self.expression(cursor);
-        operands.spans[at] = Span { source: begin.source, ..expression.span };
-        let field = Field::Operand(form.inner);
-        operands.values[at] = match expression.value {
-            Value::Known(value) if !self.fits(value, field, expression.span) => Value::Broken,
-            value => value,
+        let value = match form.inner.register(cursor.text(cursor.token)) {
+            Some(place) if matches!(form.inner, Shape::Indexed { .. }) => {
+                operands.registers[at] = place;
+                self.distance_behind(cursor, form.inner, at, operands)
+            }
+            Some(place) => {
+                cursor.next();
+                Value::Known(place as i64)
+            }
+            None => self.number_within(cursor, form.inner, at, operands),
         };
-        if !close(cursor, form.close) && expression.value != Value::Broken {
+        operands.spans[at].source = begin.source;
+        operands.values[at] = value;
+        if !close(cursor, form.close) && value != Value::Broken {
             let message = format!("`{}` is not closed here", form.place.to_lowercase());
             let help = format!("write `{}`", form.place.to_lowercase());
             self.report(Diagnostic::error("closing", cursor.span(), message, help));
@@ -70,6 +86,39 @@ impl Parser<'_> {
             return Some(None);
         }
         Some(Some(fitting))
+    }
+
+    /// The number inside the signs.
+    fn number_within(
+        &mut self,
+        cursor: &mut Cursor<'_>,
+        shape: Shape,
+        at: usize,
+        operands: &mut Operands,
+    ) -> Value {
+        let expression = self.expression(cursor);
+        operands.spans[at] = expression.span;
+        match expression.value {
+            Value::Known(value) if !self.fits(value, Field::Operand(shape), expression.span) => Value::Broken,
+            value => value,
+        }
+    }
+
+    /// What stands behind an index register: `+ 5`, `- offset`, or nothing.
+    fn distance_behind(
+        &mut self,
+        cursor: &mut Cursor<'_>,
+        shape: Shape,
+        at: usize,
+        operands: &mut Operands,
+    ) -> Value {
+        cursor.next();
+        match cursor.token.kind {
+            Kind::Plus => cursor.next(),
+            Kind::Minus => {}
+            _ => return Value::Known(0),
+        }
+        self.number_within(cursor, shape, at, operands)
     }
 
     /// The forms of a mnemonic, where it has several with signs of their own.
@@ -94,14 +143,14 @@ impl Parser<'_> {
         &mut self,
         cursor: &mut Cursor<'_>,
         rows: &'static [Row],
-        fitting: u32,
+        fitting: u64,
         at: usize,
-    ) -> u32 {
+    ) -> u64 {
         let text = cursor.text(cursor.token);
         let word = |row: usize| rows[row].operands[at].width_word();
         let asks = |row: &usize| word(*row).is_some_and(|word| word.eq_ignore_ascii_case(text));
-        let mine = (0..rows.len()).filter(|row| fitting & 1 << row != 0).filter(asks);
-        let left = mine.fold(0, |mask, row| mask | 1u32 << row);
+        let mine = (0..rows.len()).filter(|row| fitting & 1u64 << row != 0).filter(asks);
+        let left = mine.fold(0, |mask, row| mask | 1u64 << row);
         if left == 0 || cursor.token.kind != Kind::Name {
             return fitting;
         }
@@ -113,12 +162,12 @@ impl Parser<'_> {
     pub(super) fn choose_width(
         &mut self,
         rows: &'static [Row],
-        complete: u32,
+        complete: u64,
         at: usize,
         operands: &mut Operands,
-    ) -> u32 {
+    ) -> u64 {
         let of = |row: usize| (row, rows[row].operands[at]);
-        let mut alive = (0..rows.len()).filter(|row| complete & 1 << row != 0).map(of);
+        let mut alive = (0..rows.len()).filter(|row| complete & 1u64 << row != 0).map(of);
         let Some((mut chosen, mut shape)) = alive.next() else { return complete };
         for (row, other) in alive {
             let (narrow, wide) = match other.cells() < shape.cells() {
@@ -172,7 +221,10 @@ impl Parser<'_> {
 }
 
 /// Looks ahead from an opening parenthesis.
-fn parentheses(cursor: &Cursor<'_>) -> Parentheses {
+fn parentheses<'t>(cursor: &Cursor<'t>) -> Parentheses<'t> {
+    let mut ahead = cursor.clone();
+    ahead.next();
+    let register = if ahead.token.kind == Kind::Name { ahead.text(ahead.token) } else { "" };
     let mut ahead = cursor.clone();
     let mut depth = 0;
     let mut comma = false;
@@ -181,12 +233,16 @@ fn parentheses(cursor: &Cursor<'_>) -> Parentheses {
             Kind::Open => depth += 1,
             Kind::Close => depth -= 1,
             Kind::Comma if depth == 1 => comma = true,
-            Kind::Line | Kind::End => return Parentheses { comma, whole: false },
+            Kind::Line | Kind::End => return Parentheses { register, comma, whole: false },
             _ => {}
         }
         ahead.next();
         if depth == 0 {
-            return Parentheses { comma, whole: ahead.at_line_end() || ahead.token.kind == Kind::Comma };
+            return Parentheses {
+                register,
+                comma,
+                whole: ahead.at_line_end() || ahead.token.kind == Kind::Comma,
+            };
         }
     }
 }

@@ -198,6 +198,14 @@ impl<const MODE: u8> Bus for MachineBus<'_, MODE> {
         }
     }
 
+    fn acknowledge(&mut self, now: u64) -> Option<u8> {
+        self.io.acknowledge(now)
+    }
+
+    fn returned(&mut self, now: u64) {
+        self.io.returned(now);
+    }
+
     #[inline(always)]
     fn attention(&self) -> bool {
         self.io.attention

@@ -6,7 +6,7 @@ use super::io::Io;
 use super::memory::{Area, Memory};
 use super::words::Words;
 use crate::processor::{
-    Exit, InstructionSet, NoWatch, Processor, Requests, Tally, Watch, i8080, mos6502, pdp8, pdp10,
+    Exit, InstructionSet, NoWatch, Processor, Requests, Tally, Watch, i8080, mos6502, pdp8, pdp10, z80,
 };
 use std::fmt::Debug;
 
@@ -273,6 +273,8 @@ const MAKERS: &[(&str, Maker)] = &[
     ("6502", Bytes::<mos6502::Cpu<{ mos6502::NMOS }>>::boxed),
     ("65c02", Bytes::<mos6502::Cpu<{ mos6502::C02 }>>::boxed),
     ("6502u", Bytes::<mos6502::Cpu<{ mos6502::NMOSU }>>::boxed),
+    ("z80", Bytes::<z80::Cpu<false>>::boxed),
+    ("z80u", Bytes::<z80::Cpu<true>>::boxed),
     ("pdp8", Words::<pdp8::Cpu, 0o100000>::boxed),
     ("pdp10", Words::<pdp10::Cpu, 0o1000000>::boxed),
 ];

@@ -182,11 +182,15 @@ impl Io {
             keypad.settle(&mut self.chips, now);
         }
         let mut requested = Requests::default();
+        // Chips whose enable input a chip in service before them in the chain holds low are not heard.
+        let mut quiet = false;
         for fitted in &mut self.chips {
             let Some(input) = fitted.place.interrupt else { continue };
             let since = fitted.chip.requests();
             let edge = since.is_some() && !std::mem::replace(&mut fitted.held, since.is_some());
             if input.level {
+                let since = since.filter(|_| !quiet);
+                quiet |= fitted.chip.in_service();
                 requested.since = requested.since.into_iter().chain(since).min();
                 if since.is_some() {
                     requested.channels |= fitted.chip.channels();
@@ -295,6 +299,27 @@ impl Io {
             }
         };
         (value, function & 1 != 0)
+    }
+
+    /// The processor takes an interrupt: the first chip that asks answers.
+    pub(super) fn acknowledge(&mut self, now: u64) -> Option<u8> {
+        let chain =
+            self.chips.iter_mut().filter(|fitted| fitted.place.interrupt.is_some_and(|input| input.level));
+        let sent = chain.take_while(|fitted| !fitted.chip.in_service() || fitted.chip.requests().is_some());
+        let sent = sent
+            .filter(|fitted| fitted.chip.requests().is_some())
+            .find_map(|fitted| fitted.chip.acknowledge(now));
+        self.settle(now);
+        sent
+    }
+
+    /// An instruction that returns from an interrupt has gone by: the first chip in the chain that is in service sees that it is its
+    /// own.
+    pub(super) fn returned(&mut self, now: u64) {
+        if let Some(fitted) = self.chips.iter_mut().find(|fitted| fitted.chip.in_service()) {
+            fitted.chip.end_of_interrupt(now);
+        }
+        self.settle(now);
     }
 
     /// The reset line of the chips.

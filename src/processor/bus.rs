@@ -35,6 +35,12 @@ pub trait Bus {
     }
     /// Sets an output line at cycle `now`.
     fn drive(&mut self, _line: OutputLine, _level: bool, _now: u64) {}
+    /// Acknowledges an interrupt at cycle `now`: what the chip that asks puts on the data bus; `None` where none does.
+    fn acknowledge(&mut self, _now: u64) -> Option<Self::Cell> {
+        None
+    }
+    /// An instruction that returns from an interrupt has gone by, which chips look for.
+    fn returned(&mut self, _now: u64) {}
     /// On a word machine: a transfer with a device at cycle `now`, with the accumulator; what the accumulator is behind it, and
     /// whether the next instruction is skipped.
     fn transfer(&mut self, _device: u32, _function: u32, value: Self::Cell, _now: u64) -> (Self::Cell, bool) {

@@ -3,6 +3,10 @@
 use super::shape::Effective;
 use super::{Flow, InstructionSet, Reach, Row, Shape};
 use crate::number::push_decimal;
+use std::borrow::Cow;
+
+/// How a row speaks of the condition that one of its operands names.
+const ANY_CONDITION: &str = "the condition holds";
 
 /// The longest instruction of any processor here, in cells.
 pub const LONGEST: usize = 8;
@@ -39,13 +43,13 @@ pub fn decode(
     cells: &[u64],
     address: u32,
 ) -> Result<Option<Decoded>, NotEnough> {
-    let Some(&first) = cells.first() else { return Err(NotEnough { missing: 1 }) };
-    let Some(row) = set.row_of(first) else { return Ok(None) };
+    let Some(found) = set.opcode(cells)? else { return Ok(None) };
+    let (row, first) = (found.row, found.value);
     if cells.len() < row.cells() {
         return Err(NotEnough { missing: row.cells() - cells.len() });
     }
     let mut operands = [0; MOST_OPERANDS];
-    let mut at = 1;
+    let mut at = row.operands_at();
     for (operand, shape) in operands.iter_mut().zip(row.operands) {
         *operand = match shape.cells() {
             0 if shape.inner() == Shape::Page => page_address(first, address),
@@ -53,6 +57,9 @@ pub fn decode(
             1 if *shape == Shape::Relative => {
                 let end = i64::from(address) + at as i64 + 1;
                 (end + i64::from(cells[at] as i8)) as u64 & u64::from(set.last_address())
+            }
+            1 if matches!(shape.inner(), Shape::Indexed { .. }) => {
+                shape.field(first).unwrap_or(0) << 8 | cells[at]
             }
             1 => cells[at],
             _ => cells[at] | cells[at + 1] << 8,
@@ -67,13 +74,18 @@ pub fn decode(
 /// Values are masked to their field; the caller has checked them against [`Shape::range`].
 pub fn encode(row: &Row, address: u32, operands: &[u64], out: &mut [u64; LONGEST]) -> usize {
     let mut first = row.value;
-    let mut at = 1;
+    let mut at = row.operands_at();
     for (&operand, shape) in operands.iter().zip(row.operands) {
         match shape.inner() {
             Shape::Name { names, shift } => first |= (operand & (names.list.len() as u64 - 1)) << shift,
             Shape::Digit { shift, last } | Shape::Choice { shift, last } | Shape::Count { shift, last } => {
                 first |= (operand & u64::from(last)) << shift;
             }
+            Shape::Indexed { names, shift } => {
+                first |= (operand >> 8 & (names.list.len() as u64 - 1)) << shift;
+                out[at] = operand & 0xFF;
+            }
+            Shape::Vector => first |= operand & 0x38,
             Shape::Device(_) => first |= (operand & 0o774) << 24,
             Shape::Effective(_) => first |= operand & 0o37_777777,
             Shape::Bits(mask) => first |= operand & mask,
@@ -93,7 +105,14 @@ pub fn encode(row: &Row, address: u32, operands: &[u64], out: &mut [u64; LONGEST
         }
         at += shape.cells();
     }
-    out[0] = first;
+    match row.opcode_cells {
+        1 => out[0] = first,
+        2 => (out[0], out[1]) = (first >> 8, first & 0xFF),
+        _ => {
+            (out[0], out[1], out[at]) = (first >> 16, first >> 8 & 0xFF, first & 0xFF);
+            return at + 1;
+        }
+    }
     at
 }
 
@@ -174,6 +193,13 @@ impl Decoded {
             match inner {
                 Shape::Name { names, .. } => lower(&mut text, names.list[value as usize]),
                 Shape::Fixed(name) => lower(&mut text, name),
+                Shape::Indexed { names, .. } => {
+                    let distance = value as u8 as i8;
+                    lower(&mut text, names.list[(value >> 8) as usize]);
+                    text.push(if distance < 0 { '-' } else { '+' });
+                    push_decimal(&mut text, distance.unsigned_abs().into(), 0);
+                }
+                Shape::Vector => text.push_str(&set.habit.literal(value, 8)),
                 Shape::Device(names) => match names.iter().find(|row| u64::from(row.1) == value) {
                     Some((name, _)) => lower(&mut text, name),
                     None => text.push_str(&set.habit.literal(value, 1)),
@@ -227,6 +253,25 @@ impl Decoded {
                     && row.operands[at + 1..] == self.row.operands[at + 1..]
             })
         })
+    }
+
+    /// What its condition says, where it has one: `the result was zero`.
+    pub fn condition(&self) -> Option<&'static str> {
+        let named = self.row.operands.iter().zip(self.operands).find_map(|(shape, value)| match shape {
+            Shape::Name { names, .. } => names.words.get(value as usize).copied(),
+            _ => None,
+        });
+        named.or_else(|| self.row.condition())
+    }
+
+    /// What it does, in words.
+    pub fn meaning(&self) -> Cow<'static, str> {
+        match self.condition() {
+            Some(words) if self.row.meaning.ends_with(ANY_CONDITION) => {
+                Cow::Owned(self.row.meaning.replace(ANY_CONDITION, words))
+            }
+            _ => Cow::Borrowed(self.row.meaning),
+        }
     }
 
     /// The address that the instruction jumps to or calls, where it says so itself.

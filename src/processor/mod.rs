@@ -17,6 +17,7 @@ mod row;
 mod set;
 mod shape;
 mod tally;
+pub mod z80;
 
 pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, Requests, Watch};
 pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, PAGE, decode, encode, page_address, page_field};
@@ -24,7 +25,8 @@ pub use foreign::{Foreign, foreign};
 pub(crate) use pdp10::channel_bit;
 pub use row::{Flow, Row, Timing, Usage};
 pub use set::{
-    Condition, Flag, InstructionSet, Mnemonics, Register, Role, Status, index_rows, index_words, pack,
+    Condition, Flag, InstructionSet, Mnemonics, Opcode, Opcodes, Page, Register, Role, Status, index_page,
+    index_rows, index_words, pack,
 };
 pub use shape::{Effective, Names, Reach, Shape, Within};
 pub use tally::Tally;
@@ -40,6 +42,8 @@ pub static ALL: &[&InstructionSet] = &[
     &mos6502::MOS6502U,
     &pdp8::PDP8,
     &pdp10::PDP10,
+    &z80::Z80,
+    &z80::Z80U,
 ];
 
 /// An instruction set by its name, capitals or not.

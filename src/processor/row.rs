@@ -12,7 +12,9 @@ pub struct Row {
     pub mnemonic: &'static str,
     /// The operands in the order they are written.
     pub operands: &'static [Shape],
-    /// Bits of the first cell that are fixed.
+    /// Cells of the opcode. The first operand of an opcode of three stands in front of its last one.
+    pub opcode_cells: u8,
+    /// Bits of the opcode that are fixed; its cells stand in one number, the first one highest.
     pub mask: u64,
     /// Value of the fixed bits.
     pub value: u64,
@@ -78,6 +80,8 @@ pub enum Flow {
     ReturnIf,
     /// To an address that a register holds.
     Away,
+    /// To the next one, or once more to itself.
+    Repeat,
     /// Nowhere, until an interrupt comes.
     Halt,
     /// Nowhere, until the operator lets it go on to the next one.
@@ -167,7 +171,7 @@ impl std::fmt::Display for Timing {
 impl Row {
     /// Length in cells, the opcode included.
     pub const fn cells(&self) -> usize {
-        let mut cells = 1;
+        let mut cells = self.opcode_cells as usize;
         let mut at = 0;
         while at < self.operands.len() {
             cells += self.operands[at].cells();
@@ -176,14 +180,24 @@ impl Row {
         cells
     }
 
-    /// True where `first` is this row's first cell: the fixed bits agree and no operand field falls into a hole.
-    pub const fn matches(&self, first: u64) -> bool {
-        if first & self.mask != self.value {
+    /// Where the cells of the operands begin, counted from the first cell.
+    pub const fn operands_at(&self) -> usize {
+        if self.opcode_cells < 3 { self.opcode_cells as usize } else { 2 }
+    }
+
+    /// Where the cell of the opcode stands that has the fields of numbers.
+    pub const fn field_at(&self) -> usize {
+        if self.opcode_cells < 3 { self.opcode_cells as usize - 1 } else { 3 }
+    }
+
+    /// True where `opcode` is this row's: the fixed bits agree and no operand field falls into a hole.
+    pub const fn matches(&self, opcode: u64) -> bool {
+        if opcode & self.mask != self.value {
             return false;
         }
         let mut at = 0;
         while at < self.operands.len() {
-            if !self.operands[at].accepts(first) {
+            if !self.operands[at].accepts(opcode) {
                 return false;
             }
             at += 1;
@@ -194,7 +208,7 @@ impl Row {
     /// The condition in words, where the instruction has one: `the result was zero`.
     pub fn condition(&self) -> Option<&'static str> {
         match self.flow {
-            Flow::Branch | Flow::Skip | Flow::CallIf | Flow::ReturnIf | Flow::Trap(_) => {
+            Flow::Branch | Flow::Skip | Flow::CallIf | Flow::ReturnIf | Flow::Repeat | Flow::Trap(_) => {
                 self.meaning.split_once(" if ").map(|(_, words)| words)
             }
             _ => None,

@@ -20,10 +20,8 @@ pub struct InstructionSet {
     pub cycle_name: &'static str,
     /// How many of them a second has on the board `bare`.
     pub bare_clock: u64,
-    /// The row of every first cell, plus one; 0 where there is none.
-    pub index: &'static [u16],
-    /// Bits of a first cell on the right that the index does without.
-    pub index_shift: u8,
+    /// The rows by the cells that an instruction begins with.
+    pub opcodes: Opcodes,
     /// Groups of operations that stand in one word.
     pub groups: &'static [&'static super::micro::Group],
     /// The mnemonics with their rows.
@@ -70,6 +68,44 @@ pub struct InstructionSet {
     pub habit: Habit,
 }
 
+/// The rows of a set by the cells that an instruction begins with.
+#[derive(Debug, Clone, Copy)]
+pub struct Opcodes {
+    /// The row of every first cell, plus one; 0 where there is none, [`PREFIX`] and the number of a page where the opcode goes on.
+    pub index: &'static [u16],
+    /// Bits of a first cell on the right that the index does without.
+    pub shift: u8,
+    /// The pages that prefixes lead to.
+    pub pages: &'static [Page],
+}
+
+/// What follows a prefix.
+#[derive(Debug, Clone, Copy)]
+pub struct Page {
+    /// The prefix, its cells in a number, the first one highest.
+    pub prefix: u32,
+    /// Where the next cell of the opcode stands, counted from the first.
+    pub at: usize,
+    /// The row of every such cell, as in [`Opcodes::index`].
+    pub index: &'static [u16; 256],
+    /// The row, plus one, that the prefix is by itself where the page has none; 0 without one.
+    pub alone: u16,
+}
+
+/// From this number on an index names pages, not rows.
+pub const PREFIX: u16 = 0xFF00;
+
+/// What the cells of an instruction begin with: a row of its set.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Opcode {
+    /// The row.
+    pub row: &'static Row,
+    /// Its number in the set's table.
+    pub number: u16,
+    /// The cells of the opcode in one number, the first one highest.
+    pub value: u64,
+}
+
 /// A register that a person can name.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Register {
@@ -98,6 +134,8 @@ pub enum Role {
     Pair,
     /// Interrupt state and the like.
     Control,
+    /// Changes with nearly every instruction by itself; shown only when asked for.
+    Internal,
 }
 
 /// A flag: its name and its bit in the flag register.
@@ -139,17 +177,67 @@ impl InstructionSet {
         self.conditions.iter().find(|one| one.names.iter().any(|known| known.eq_ignore_ascii_case(name)))
     }
 
-    /// The row that a first cell belongs to.
+    /// The row that cells belong to by the first of them.
+    ///
+    /// # Errors
+    /// [`NotEnough`](super::NotEnough) where the cells end inside the opcode.
     #[inline]
-    pub fn row_of(&self, first: u64) -> Option<&'static Row> {
-        self.rows.get(usize::from(self.row_number(first)).checked_sub(1)?)
+    pub fn opcode(&self, cells: &[u64]) -> Result<Option<Opcode>, super::NotEnough> {
+        let Some(&first) = cells.first() else { return Err(super::NotEnough { missing: 1 }) };
+        let found = usize::try_from(first >> self.opcodes.shift).ok();
+        let number = found.and_then(|at| self.opcodes.index.get(at)).copied().unwrap_or(0);
+        if number < PREFIX {
+            return Ok(self.numbered(number, first));
+        }
+        let (mut number, mut value, mut alone) = (number, first, (0, first));
+        while let Some(page) = number.checked_sub(PREFIX).map(|page| &self.opcodes.pages[usize::from(page)]) {
+            if page.alone != 0 {
+                alone = (page.alone, value);
+            }
+            let Some(&cell) = cells.get(page.at) else {
+                return Err(super::NotEnough { missing: page.at + 1 - cells.len() });
+            };
+            number = page.index[cell as usize & 0xFF];
+            value = value << 8 | cell;
+        }
+        Ok(self.numbered(number, value).or_else(|| self.numbered(alone.0, alone.1)))
     }
 
-    /// The number of that row plus one, 0 where there is none.
-    #[inline]
-    pub fn row_number(&self, first: u64) -> u16 {
-        let at = usize::try_from(first >> self.index_shift).ok();
-        at.and_then(|at| self.index.get(at)).copied().unwrap_or(0)
+    fn numbered(&self, number: u16, value: u64) -> Option<Opcode> {
+        let number = number.checked_sub(1)?;
+        Some(Opcode { row: &self.rows[usize::from(number)], number, value })
+    }
+
+    /// The row of an opcode whose cells stand in one number; see [`Opcode::value`].
+    pub fn row_of(&self, opcode: u64) -> Option<&'static Row> {
+        let cells = self.opcode_cells(opcode);
+        self.opcode(&cells).ok().flatten().filter(|found| found.value == opcode).map(|found| found.row)
+    }
+
+    /// Cells that begin with an opcode whose cells stand in one number.
+    pub fn opcode_cells(&self, opcode: u64) -> Vec<u64> {
+        if self.opcodes.pages.is_empty() {
+            return vec![opcode];
+        }
+        let bytes: Vec<u64> = opcode.to_be_bytes().into_iter().map(u64::from).collect();
+        let used = (64 - opcode.leading_zeros()).div_ceil(8).max(1) as usize;
+        let mut cells = bytes[8 - used..].to_vec();
+        if used == 3 {
+            // The operand stands in front of the last one.
+            cells.insert(2, 0);
+        }
+        cells
+    }
+
+    /// Every opcode there is, in order, those of the pages behind the others.
+    pub fn every_opcode(&self) -> impl Iterator<Item = Opcode> {
+        let firsts = (0..self.opcodes.index.len() as u64).map(|first| first << self.opcodes.shift);
+        let pages = self.opcodes.pages.iter();
+        let paged = pages.flat_map(|page| (0..256).map(|cell| u64::from(page.prefix) << 8 | cell));
+        firsts.chain(paged).filter_map(|opcode| {
+            let found = self.opcode(&self.opcode_cells(opcode)).ok().flatten()?;
+            (found.value == opcode).then_some(found)
+        })
     }
 
     /// This set's rows in table order.
@@ -239,21 +327,55 @@ impl InstructionSet {
 /// # Panics
 /// At compile time, where two rows of a set claim the same first cell.
 pub const fn index_rows(rows: &[Row], model: u8) -> [u16; 256] {
+    index_page(rows, model, (0, 1), &[])
+}
+
+/// The same for the cells behind a prefix, given with how many cells the whole opcode has. `further` are cells that lead on to
+/// pages. What is found only takes what the rows above it leave.
+///
+/// # Panics
+/// As [`index_rows`].
+pub const fn index_page(
+    rows: &[Row],
+    model: u8,
+    (prefix, cells): (u32, u8),
+    further: &[(u8, u16)],
+) -> [u16; 256] {
     let mut index = [0; 256];
     let mut at = 0;
     while at < rows.len() {
-        let mut first = 0;
-        while first < 256 {
-            let found = !matches!(rows[at].usage, Usage::Written);
-            if found && rows[at].models & model != 0 && rows[at].matches(first as u64) {
-                assert!(index[first] == 0, "two rows claim one opcode");
-                index[first] = at as u16 + 1;
+        let row = &rows[at];
+        let mut last = 0;
+        while last < 256 && row.opcode_cells == cells && row.models & model != 0 {
+            let spare = matches!(row.usage, Usage::Found);
+            if !matches!(row.usage, Usage::Written) && row.matches((prefix as u64) << 8 | last as u64) {
+                assert!(index[last] == 0 || spare, "two rows claim one opcode");
+                if index[last] == 0 {
+                    index[last] = at as u16 + 1;
+                }
             }
-            first += 1;
+            last += 1;
         }
         at += 1;
     }
+    let mut at = 0;
+    while at < further.len() {
+        index[further[at].0 as usize] = PREFIX + further[at].1;
+        at += 1;
+    }
     index
+}
+
+/// The number of a row, plus one, by model, cells and value of its opcode; 0 where there is none.
+pub const fn row_number(rows: &[Row], model: u8, cells: u8, value: u64) -> u16 {
+    let mut at = 0;
+    while at < rows.len() {
+        if rows[at].models & model != 0 && rows[at].opcode_cells == cells && rows[at].value == value {
+            return at as u16 + 1;
+        }
+        at += 1;
+    }
+    0
 }
 
 /// The same for words, by those of their bits that are left without `shift` ones on the right: `N` values. A row stands behind
@@ -286,7 +408,7 @@ pub const fn index_words<const N: usize>(rows: &[Row], shift: u8) -> [u16; N] {
 /// Mnemonics packed into words and hashed at compile time, so that looking one up costs a multiplication.
 #[derive(Debug)]
 pub struct Mnemonics {
-    slots: [(u64, u16, u16, u32); SLOTS],
+    slots: [(u64, u16, u16, u64); SLOTS],
 }
 
 const SLOTS: usize = 1024;
@@ -339,7 +461,7 @@ impl Mnemonics {
                 && !matches!(rows[end].usage, Usage::Found | Usage::Combined)
             {
                 if rows[end].models & model != 0 {
-                    own |= 1 << (end - first);
+                    own |= 1u64 << (end - first);
                 }
                 end += 1;
             }
@@ -360,7 +482,7 @@ impl Mnemonics {
 
     /// The range of rows of a mnemonic that was [`pack`]ed, and a bit for each of them that the model has.
     #[inline]
-    pub fn rows(&self, packed: u64) -> Option<(std::ops::Range<usize>, u32)> {
+    pub fn rows(&self, packed: u64) -> Option<(std::ops::Range<usize>, u64)> {
         let mut at = slot(packed);
         loop {
             let (found, first, end, own) = self.slots[at];

@@ -11,6 +11,8 @@ pub struct Names {
     pub place: &'static str,
     /// The names; an empty one is a hole that this shape never takes.
     pub list: &'static [&'static str],
+    /// For conditions: what each of them says, in words.
+    pub words: &'static [&'static str],
 }
 
 impl Names {
@@ -32,13 +34,23 @@ impl Names {
 /// The shape of one operand.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Shape {
-    /// A name in a field of the first cell, `shift` bits from its right end.
+    /// A name in a field of the opcode, `shift` bits from its right end.
     Name {
         /// The names to choose from.
         names: &'static Names,
         /// Distance of the field from the right end, in bits.
         shift: u8,
     },
+    /// A register of that kind and a signed distance, `IX+d`: the distance in the next cell. As a value, the register's place and
+    /// the eight bits of the distance.
+    Indexed {
+        /// The registers to choose from.
+        names: &'static Names,
+        /// Distance of the field from the right end, in bits.
+        shift: u8,
+    },
+    /// A multiple of 8 up to 56, in bits 3 to 5 of the opcode.
+    Vector,
     /// A name that is written but takes no bits.
     Fixed(&'static str),
     /// A small number in a field of the first cell.
@@ -152,10 +164,10 @@ impl Shape {
     pub const fn cells(self) -> usize {
         match self {
             Shape::Name { .. } | Shape::Fixed(_) | Shape::Digit { .. } => 0,
-            Shape::Page | Shape::Bits(_) | Shape::Micro(_) => 0,
+            Shape::Page | Shape::Bits(_) | Shape::Vector | Shape::Micro(_) => 0,
             Shape::Choice { .. } | Shape::Count { .. } | Shape::Device(_) | Shape::Effective(_) => 0,
             Shape::Data8 | Shape::Port | Shape::ZeroPage | Shape::Relative => 1,
-            Shape::Data12 | Shape::Address12 => 1,
+            Shape::Indexed { .. } | Shape::Data12 | Shape::Address12 => 1,
             Shape::Data16 | Shape::Address | Shape::Target => 2,
             Shape::Within(within) => within.inner.cells(),
         }
@@ -169,6 +181,17 @@ impl Shape {
         }
     }
 
+    /// The place of a register's name where the operand begins with one.
+    pub fn register(self, name: &str) -> Option<u64> {
+        match self.inner() {
+            Shape::Name { names, .. } | Shape::Indexed { names, .. } => {
+                names.find(name).map(|place| place as u64)
+            }
+            Shape::Fixed(own) => own.eq_ignore_ascii_case(name).then_some(0),
+            _ => None,
+        }
+    }
+
     /// The word before an operand that asks for this width of address, where a processor has more than one.
     pub const fn width_word(self) -> Option<&'static str> {
         match self {
@@ -178,25 +201,30 @@ impl Shape {
         }
     }
 
-    /// The field's value in the first cell, for shapes that have one there.
+    /// The field's value in the opcode, for shapes that have one there.
     pub const fn field(self, first: u64) -> Option<u64> {
-        match self {
-            Shape::Name { names, shift } => Some((first >> shift) & (names.list.len() as u64 - 1)),
+        match self.inner() {
+            Shape::Name { names, shift } | Shape::Indexed { names, shift } => {
+                Some((first >> shift) & (names.list.len() as u64 - 1))
+            }
             Shape::Digit { shift, last } | Shape::Choice { shift, last } | Shape::Count { shift, last } => {
                 Some((first >> shift) & last as u64)
             }
             Shape::Device(_) => Some(first >> 24 & 0o774),
             Shape::Effective(_) => Some(first & 0o37_777777),
+            Shape::Vector => Some(first & 0x38),
             Shape::Bits(mask) => Some(first & mask),
             Shape::Micro(group) => Some(first & group.bits),
             _ => None,
         }
     }
 
-    /// True where the first cell's field is not a hole of the shape.
+    /// True where the opcode's field is not a hole of the shape.
     pub const fn accepts(self, first: u64) -> bool {
-        match (self, self.field(first)) {
-            (Shape::Name { names, .. }, Some(field)) => !names.list[field as usize].is_empty(),
+        match (self.inner(), self.field(first)) {
+            (Shape::Name { names, .. } | Shape::Indexed { names, .. }, Some(field)) => {
+                !names.list[field as usize].is_empty()
+            }
             (Shape::Micro(group), _) => group.accepts(first),
             (Shape::Count { .. }, Some(0)) => false,
             _ => true,
@@ -206,8 +234,9 @@ impl Shape {
     /// The place-holder in an instruction form.
     pub const fn place(self) -> &'static str {
         match self {
-            Shape::Name { names, .. } => names.place,
+            Shape::Name { names, .. } | Shape::Indexed { names, .. } => names.place,
             Shape::Fixed(name) => name,
+            Shape::Vector => "p",
             Shape::Digit { shift: 23, .. } | Shape::Choice { .. } => "ac",
             Shape::Digit { .. } | Shape::Count { .. } => "n",
             Shape::Device(_) => "dev",
@@ -233,11 +262,12 @@ impl Shape {
     /// What the operand may be, for a message.
     pub fn wanted(self) -> String {
         match self {
-            Shape::Name { names, .. } => {
+            Shape::Name { names, .. } | Shape::Indexed { names, .. } => {
                 let list: Vec<_> = names.list.iter().copied().filter(|name| !name.is_empty()).collect();
                 format!("a {} ({})", names.what, list.join(" "))
             }
             Shape::Fixed(name) => name.to_string(),
+            Shape::Vector => "a multiple of 8 up to 56".to_string(),
             Shape::Digit { shift: 23, .. } | Shape::Choice { .. } => {
                 "an accumulator from 0 to 17".to_string()
             }
@@ -274,6 +304,8 @@ impl Shape {
             Shape::Device(_) => Some((0, 0o774)),
             Shape::Effective(_) => Some((-0o400000, 0o777777)),
             Shape::Port | Shape::ZeroPage => Some((0, 0xFF)),
+            Shape::Vector => Some((0, 0x38)),
+            Shape::Indexed { .. } => Some((-0x80, 0x7F)),
             Shape::Data8 => Some((-0x80, 0xFF)),
             Shape::Data16 => Some((-0x8000, 0xFFFF)),
             Shape::Address | Shape::Target | Shape::Relative => Some((0, 0xFFFF)),

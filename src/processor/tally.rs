@@ -70,6 +70,12 @@ impl Tally {
         self.at(self.value)
     }
 
+    /// The number of instructions done, as a loop compares it.
+    #[inline(always)]
+    pub fn count(self) -> u32 {
+        self.value as u32
+    }
+
     /// The instructions done.
     pub fn instructions(self) -> u64 {
         u64::from(self.value as u32)

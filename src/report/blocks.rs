@@ -84,7 +84,7 @@ pub fn blocks_of(reach: &Reach<'_>, entries: &[u32]) -> BTreeMap<u32, Block> {
         if reach.is_target(at) || behind != Some(at) {
             leaders.insert(at);
         }
-        let ends = !matches!(decoded.row.flow, Flow::On | Flow::Enable | Flow::Break(_))
+        let ends = !matches!(decoded.row.flow, Flow::On | Flow::Enable | Flow::Repeat | Flow::Break(_))
             && !decoded.row.flow.is_call();
         behind = (!ends).then(|| at + decoded.cells() as u32);
     }
@@ -105,7 +105,7 @@ pub fn blocks_of(reach: &Reach<'_>, entries: &[u32]) -> BTreeMap<u32, Block> {
         });
         block.instructions.push((at, decoded));
         block.end = at + decoded.cells() as u32;
-        let (target, condition) = (decoded.goes_to(), decoded.row.condition().unwrap_or(""));
+        let (target, condition) = (decoded.goes_to(), decoded.condition().unwrap_or(""));
         block.exit = match decoded.row.flow {
             // Where an accumulator or a cell says, that is not known before it runs.
             Flow::Jump | Flow::Over => target.map_or(Exit::Away, Exit::Jump),

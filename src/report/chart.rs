@@ -2,8 +2,9 @@
 
 use super::{Text, Tone};
 use crate::number::digits;
-use crate::processor::{InstructionSet, Row, Shape, decode};
+use crate::processor::{Decoded, InstructionSet, Row, Shape, decode};
 use serde::Serialize;
+use std::borrow::Cow;
 
 /// One opcode.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -23,7 +24,7 @@ pub struct Entry {
     /// What happens to the flags, by name: `S* Z* AC1 P* CY0`; empty where nothing does.
     pub flags: String,
     /// What it does.
-    pub meaning: &'static str,
+    pub meaning: Cow<'static, str>,
 }
 
 /// Every opcode of a set, in order.
@@ -32,38 +33,72 @@ pub fn entries(set: &'static InstructionSet) -> Vec<Entry> {
         // A form to a row: a word has too many values to show each.
         return set.own_rows().map(|row| entry(set, row.value, row)).collect();
     }
-    let opcodes = 0..set.index.len() as u64;
-    opcodes.filter_map(|opcode| Some(entry(set, opcode, set.row_of(opcode)?))).collect()
+    set.every_opcode().map(|one| entry(set, one.value, one.row)).collect()
 }
 
 fn entry(set: &'static InstructionSet, opcode: u64, row: &'static Row) -> Entry {
+    let mut cells = set.opcode_cells(opcode);
+    cells.resize(row.cells().max(cells.len()), 0);
+    let decoded = if set.is_word_machine() { None } else { decode(set, &cells, 0).ok().flatten() };
     Entry {
         opcode,
-        hex: digits(opcode, 16, set.cell_bits),
-        octal: digits(opcode, 8, set.cell_bits),
-        instruction: written(set, opcode, row),
+        hex: spelled(set, opcode, 16),
+        octal: spelled(set, opcode, 8),
+        instruction: written(row, decoded),
         cells: row.cells(),
         cycles: set.timing(row).to_string(),
         flags: flags(set, row),
-        meaning: row.meaning,
+        meaning: decoded.map_or(Cow::Borrowed(row.meaning), |one| one.meaning()),
     }
 }
 
-/// The instruction with the names of its first cell in place.
-fn written(set: &'static InstructionSet, opcode: u64, row: &Row) -> String {
+/// The opcode in a radix: a word as it is, bytes one by one, with the place of an operand that stands between them.
+fn spelled(set: &InstructionSet, opcode: u64, radix: u32) -> String {
     if set.is_word_machine() {
-        return row.form().trim_start().to_string();
+        return digits(opcode, radix, set.cell_bits);
     }
-    let mut cells = vec![0; row.cells()];
-    cells[0] = opcode;
-    let Ok(Some(decoded)) = decode(set, &cells, 0) else { return row.form() };
-    let operands = row.operands.iter().zip(decoded.operands).map(|(shape, value)| match shape {
-        Shape::Name { names, .. } => names.list[value as usize].to_string(),
-        Shape::Digit { .. } => value.to_string(),
-        other => other.place().to_string(),
-    });
+    let mut bytes: Vec<String> =
+        opcode_bytes(opcode).map(|byte| digits(byte, radix, set.cell_bits)).collect();
+    if bytes.len() == 3 {
+        bytes.insert(2, "d".to_string());
+    }
+    bytes.join(" ")
+}
+
+/// The bytes of an opcode in decimal.
+fn decimal(opcode: u64) -> String {
+    let mut bytes: Vec<String> = opcode_bytes(opcode).map(|byte| byte.to_string()).collect();
+    if bytes.len() == 3 {
+        bytes.insert(2, "d".to_string());
+    }
+    bytes.join(" ")
+}
+
+/// The cells of an opcode in one number.
+fn opcode_bytes(opcode: u64) -> impl Iterator<Item = u64> {
+    let used = (64 - opcode.leading_zeros()).div_ceil(8).max(1);
+    (0..used).rev().map(move |at| opcode >> (8 * at) & 0xFF)
+}
+
+/// The instruction with the names of its opcode in place.
+fn written(row: &Row, decoded: Option<Decoded>) -> String {
+    let Some(decoded) = decoded else { return row.form().trim_start().to_string() };
+    let operands = row.operands.iter().zip(decoded.operands).map(|(shape, value)| operand(*shape, value));
     let operands: Vec<String> = operands.collect();
     format!("{} {}", row.mnemonic, operands.join(", ")).trim_end().to_string()
+}
+
+fn operand(shape: Shape, value: u64) -> String {
+    match shape {
+        Shape::Name { names, .. } => names.list[value as usize].to_string(),
+        Shape::Indexed { names, .. } => format!("{}+d", names.list[(value >> 8) as usize]),
+        Shape::Within(within) if matches!(within.inner, Shape::Name { .. } | Shape::Indexed { .. }) => {
+            format!("{}{}{}", within.open, operand(within.inner, value), within.close)
+        }
+        Shape::Digit { .. } => value.to_string(),
+        Shape::Vector => format!("{value:02X}h"),
+        other => other.place().to_string(),
+    }
 }
 
 fn flags(set: &InstructionSet, row: &Row) -> String {
@@ -101,6 +136,10 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, S
     }
     if let Ok(opcode) = read(asked) {
         let found: Vec<Entry> = all.into_iter().filter(|entry| entry.opcode == opcode).collect();
+        if found.is_empty() && set.opcodes.pages.iter().any(|page| u64::from(page.prefix) == opcode) {
+            // A prefix: what may follow it.
+            return Ok(entries(set).into_iter().filter(|entry| entry.opcode >> 8 == opcode).collect());
+        }
         if found.is_empty() {
             return Err(format!("{asked} is no opcode of the {}", set.name));
         }
@@ -147,9 +186,15 @@ pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
     let wide = entries.iter().map(|entry| entry.instruction.len()).max().unwrap_or(0).max(11);
     // The habitual radix stands first.
     let in_octal = set.habit.table_radix() == 8;
-    let width = |radix| digits(0, radix, set.cell_bits).len().max(3);
-    let (hex_width, oct_width) = (width(16), width(8));
-    let dec_width = set.last_cell().to_string().len();
+    let longest =
+        |of: &dyn Fn(&Entry) -> String| entries.iter().map(|one| of(one).len()).max().unwrap_or(0).max(3);
+    let decimal = |entry: &Entry| match set.is_word_machine() {
+        true => entry.opcode.to_string(),
+        false => decimal(entry.opcode),
+    };
+    let (hex_width, oct_width) = (longest(&|one| one.hex.clone()), longest(&|one| one.octal.clone()));
+    let dec_width =
+        longest(&decimal).max(if set.is_word_machine() { set.last_cell().to_string().len() } else { 3 });
     let (first, last) = if in_octal { ("oct", "hex") } else { ("hex", "oct") };
     let (first_width, last_width) = if in_octal { (oct_width, hex_width) } else { (hex_width, oct_width) };
     text.line().tone(
@@ -160,13 +205,13 @@ pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
         ),
     );
     for entry in entries {
-        let dec = entry.opcode;
+        let dec = decimal(entry);
         let (first, last) = if in_octal { (&entry.octal, &entry.hex) } else { (&entry.hex, &entry.octal) };
         text.line().tone(Tone::Strong, format!("{first:>first_width$}"));
         text.put(format!("  {dec:>dec_width$}  {last:>last_width$}  "));
         text.tone(Tone::Strong, format!("{:wide$}", entry.instruction));
         text.put(format!("  {:>5}  {:>8}  {:flags$}  ", entry.cells, entry.cycles, entry.flags));
-        text.tone(Tone::Faint, entry.meaning);
+        text.tone(Tone::Faint, entry.meaning.as_ref());
     }
     if entries.iter().any(|entry| !entry.flags.is_empty()) {
         text.line()
@@ -190,7 +235,9 @@ pub fn map(set: &'static InstructionSet) -> Text {
     let all = entries(set);
     let short = |opcode: u64| -> String {
         let found = all.iter().find(|entry| entry.opcode == opcode);
-        let text = found.map_or("·".to_string(), |entry| entry.instruction.replace(", ", ","));
+        let prefix = set.opcodes.pages.iter().any(|page| u64::from(page.prefix) == opcode);
+        let none = if prefix { format!("{opcode:02X} …") } else { "·".to_string() };
+        let text = found.map_or(none, |entry| entry.instruction.replace(", ", ","));
         let places =
             [("data16", "nn"), ("data8", "n"), ("label", "a"), ("addr", "a"), ("port", "p"), ("zp", "z")];
         places.iter().fold(text, |text, (long, short)| text.replace(long, short))
@@ -211,6 +258,16 @@ pub fn map(set: &'static InstructionSet) -> Text {
         }
     }
     text.line().tone(Tone::Faint, "n a byte, nn two, a an address, p a port; · no instruction");
+    if !set.opcodes.pages.is_empty() {
+        let prefixes: Vec<String> =
+            set.opcodes.pages.iter().map(|page| spelled(set, page.prefix.into(), 16)).collect();
+        let first = &prefixes[0];
+        let text_of = format!(
+            "… goes on behind the prefix; ask for {first}h for what follows it ({})",
+            prefixes.join(", ")
+        );
+        text.line().tone(Tone::Faint, text_of);
+    }
     text
 }
 
@@ -234,7 +291,7 @@ pub fn csv(set: &InstructionSet, entries: &[Entry]) -> String {
             entry.cells.to_string(),
             entry.cycles.clone(),
             quoted(&entry.flags),
-            quoted(entry.meaning),
+            quoted(&entry.meaning),
         ];
         text.push_str(&fields.join(","));
         text.push('\n');

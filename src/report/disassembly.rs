@@ -7,6 +7,7 @@ use crate::image::{Cell, Image};
 use crate::number::{character, push_blanks, push_digits};
 use crate::processor::{Decoded, InstructionSet, LONGEST, Usage, decode, encode};
 use serde::Serialize;
+use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Bound;
 
@@ -22,7 +23,7 @@ pub struct DisassembledLine {
     /// The instruction, or `db` or `dw` with the cells.
     pub text: String,
     /// What it does; empty for data.
-    pub meaning: &'static str,
+    pub meaning: Cow<'static, str>,
     /// Cycles; empty for data.
     pub cycles: String,
 }
@@ -75,7 +76,7 @@ pub fn disassemble(
                     cells: piece.cells.to_vec(),
                     label: names.get(&piece.address).cloned(),
                     text,
-                    meaning: decoded.row.meaning,
+                    meaning: decoded.meaning(),
                     cycles: set.timing(decoded.row).to_string(),
                 });
             }
@@ -184,7 +185,7 @@ fn data(
             cells: cells[..length].to_vec(),
             label: names.get(&address).cloned(),
             text,
-            meaning: "",
+            meaning: Cow::Borrowed(""),
             cycles: String::new(),
         });
         at += length;
@@ -337,7 +338,7 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
                 cells,
                 label: labels.get(&line.address).map(|name| (*name).to_string()),
                 text,
-                meaning: row.map_or("", |(row, _)| row.meaning),
+                meaning: row.map_or(Cow::Borrowed(""), |(row, _)| Cow::Borrowed(row.meaning)),
                 cycles: row.map_or(String::new(), |(row, set)| set.timing(row).to_string()),
             },
         );
@@ -356,7 +357,7 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
             cells: vec![cell.value],
             label: None,
             text,
-            meaning: "",
+            meaning: Cow::Borrowed(""),
             cycles: String::new(),
         };
         lines.insert(cell.address, line);

@@ -21,7 +21,7 @@ pub fn explain(session: &Session, address: u32) -> Text {
     };
     let written = decoded.text(set, &|address| session.label(address as u32).map(String::from));
     text.line().tone(Tone::Strong, place).put(format!("  {}  ", cells.join(" "))).tone(Tone::Strong, written);
-    text.line().put(format!("  {}: {}", decoded.row.form(), decoded.row.meaning));
+    text.line().put(format!("  {}: {}", decoded.row.form(), decoded.meaning()));
     let timing = set.timing(decoded.row);
     let time = if timing.is_conditional() {
         format!("{} {}, {} where it goes elsewhere", timing.base, set.cycle_name, timing.taken)

@@ -67,6 +67,16 @@ pub trait Chip: Debug + Send {
     fn channels(&self) -> u8 {
         0
     }
+    /// The processor takes its interrupt: what it puts on the data bus. It is in service from then on.
+    fn acknowledge(&mut self, _now: u64) -> Option<u8> {
+        None
+    }
+    /// True from the acknowledgement to the end of its interrupt routine: it keeps those behind it in the daisy chain quiet.
+    fn in_service(&self) -> bool {
+        false
+    }
+    /// Its interrupt routine has returned.
+    fn end_of_interrupt(&mut self, _now: u64) {}
     /// The reset line.
     fn reset(&mut self, _now: u64) {}
     /// The level that it gives a pin; `None` where it leaves it alone.

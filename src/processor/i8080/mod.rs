@@ -11,8 +11,8 @@ pub use execute::{I80, I85, U85};
 pub use interrupts::{Input, Interrupts};
 
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Requests, Role, Watch,
-    index_rows,
+    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Requests, Role,
+    Watch, index_rows,
 };
 use crate::number::Habit;
 use execute::Left;
@@ -99,8 +99,7 @@ pub static I8080: InstructionSet = InstructionSet {
     column: 0,
     cycle_name: "T-states",
     bare_clock: 1_000_000,
-    index: &INDEX_8080,
-    index_shift: 0,
+    opcodes: Opcodes { index: &INDEX_8080, shift: 0, pages: &[] },
     groups: &[],
     mnemonics: &MNEMONICS_8080,
     operand_names: &["A", "B", "C", "D", "E", "H", "L", "M", "SP", "PSW"],
@@ -140,8 +139,7 @@ pub static I8085: InstructionSet = InstructionSet {
     title: "Intel 8085A",
     model: M8085,
     column: 1,
-    index: &INDEX_8085,
-    index_shift: 0,
+    opcodes: Opcodes { index: &INDEX_8085, shift: 0, pages: &[] },
     mnemonics: &MNEMONICS_8085,
     registers: REGISTERS,
     inputs: &["TRAP", "RST7.5", "RST6.5", "RST5.5", "INTR"],
@@ -154,8 +152,7 @@ pub static I8085U: InstructionSet = InstructionSet {
     name: "8085u",
     title: "Intel 8085A with undocumented instructions",
     model: M8085U,
-    index: &INDEX_8085U,
-    index_shift: 0,
+    opcodes: Opcodes { index: &INDEX_8085U, shift: 0, pages: &[] },
     mnemonics: &MNEMONICS_8085U,
     flags: FLAGS_8085U,
     conditions: CONDITIONS_8085U,

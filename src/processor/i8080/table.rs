@@ -17,11 +17,12 @@ const ALL: u8 = M8080 | M8085 | M8085U;
 const ONLY_85: u8 = M8085 | M8085U;
 
 const REGISTERS: Names =
-    Names { what: "register", place: "r", list: &["B", "C", "D", "E", "H", "L", "", "A"] };
-const PAIRS: Names = Names { what: "register pair", place: "rp", list: &["B", "D", "H", "SP"] };
-const STACK_PAIRS: Names = Names { what: "register pair", place: "rp", list: &["B", "D", "H", "PSW"] };
-const POP_PAIRS: Names = Names { what: "register pair", place: "rp", list: &["B", "D", "H", ""] };
-const POINTERS: Names = Names { what: "register pair", place: "rp", list: &["B", "D", "", ""] };
+    Names { what: "register", place: "r", list: &["B", "C", "D", "E", "H", "L", "", "A"], words: &[] };
+const PAIRS: Names = Names { what: "register pair", place: "rp", list: &["B", "D", "H", "SP"], words: &[] };
+const STACK_PAIRS: Names =
+    Names { what: "register pair", place: "rp", list: &["B", "D", "H", "PSW"], words: &[] };
+const POP_PAIRS: Names = Names { what: "register pair", place: "rp", list: &["B", "D", "H", ""], words: &[] };
+const POINTERS: Names = Names { what: "register pair", place: "rp", list: &["B", "D", "", ""], words: &[] };
 
 const DESTINATION: Shape = Shape::Name { names: &REGISTERS, shift: 3 };
 const SOURCE: Shape = Shape::Name { names: &REGISTERS, shift: 0 };
@@ -57,6 +58,7 @@ const fn row(
     Row {
         mnemonic,
         operands,
+        opcode_cells: 1,
         mask,
         value,
         timing,

@@ -13,8 +13,8 @@ mod table;
 pub use execute::{C02, NMOS, NMOSU};
 
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Requests, Role, Watch,
-    index_rows,
+    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Requests, Role,
+    Watch, index_rows,
 };
 use crate::number::Habit;
 use alu::{B, D, I, ONE};
@@ -80,8 +80,7 @@ pub static MOS6502: InstructionSet = InstructionSet {
     column: 0,
     cycle_name: "cycles",
     bare_clock: 1_000_000,
-    index: &INDEX_6502,
-    index_shift: 0,
+    opcodes: Opcodes { index: &INDEX_6502, shift: 0, pages: &[] },
     groups: &[],
     mnemonics: &MNEMONICS_6502,
     operand_names: &["A", "X", "Y"],
@@ -112,8 +111,7 @@ pub static C65C02: InstructionSet = InstructionSet {
     title: "Western Design Center W65C02S",
     model: M65C02,
     column: 1,
-    index: &INDEX_65C02,
-    index_shift: 0,
+    opcodes: Opcodes { index: &INDEX_65C02, shift: 0, pages: &[] },
     mnemonics: &MNEMONICS_65C02,
     near_jump: Some("BRA"),
     ..MOS6502
@@ -124,8 +122,7 @@ pub static MOS6502U: InstructionSet = InstructionSet {
     name: "6502u",
     title: "MOS Technology 6502 with undocumented instructions",
     model: M6502U,
-    index: &INDEX_6502U,
-    index_shift: 0,
+    opcodes: Opcodes { index: &INDEX_6502U, shift: 0, pages: &[] },
     mnemonics: &MNEMONICS_6502U,
     ..MOS6502
 };

@@ -83,6 +83,7 @@ const fn row(
     Row {
         mnemonic,
         operands,
+        opcode_cells: 1,
         mask: 0xFF,
         value: opcode,
         timing,

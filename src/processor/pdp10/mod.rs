@@ -11,7 +11,8 @@ mod seldom;
 mod table;
 
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Role, Watch, index_words,
+    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Role, Watch,
+    index_words,
 };
 use crate::number::Habit;
 use execute::Left;
@@ -123,8 +124,7 @@ pub static PDP10: InstructionSet = InstructionSet {
     column: 0,
     cycle_name: "ticks",
     bare_clock: 10_000_000,
-    index: &INDEX,
-    index_shift: INDEX_SHIFT,
+    opcodes: Opcodes { index: &INDEX, shift: INDEX_SHIFT, pages: &[] },
     groups: &[],
     mnemonics: &MNEMONICS,
     operand_names: &[],

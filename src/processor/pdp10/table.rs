@@ -79,6 +79,7 @@ const fn row(
     Row {
         mnemonic,
         operands,
+        opcode_cells: 1,
         mask,
         value,
         timing: [Timing::always(ticks); 2],

@@ -10,8 +10,8 @@ mod execute;
 mod table;
 
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Processor, Register, Requests, Role, Watch,
-    index_words,
+    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Requests, Role,
+    Watch, index_words,
 };
 use crate::number::Habit;
 use execute::Left;
@@ -64,8 +64,7 @@ pub static PDP8: InstructionSet = InstructionSet {
     column: 0,
     cycle_name: "ticks",
     bare_clock: 10_000_000,
-    index: &INDEX,
-    index_shift: 0,
+    opcodes: Opcodes { index: &INDEX, shift: 0, pages: &[] },
     groups: GROUPS,
     mnemonics: &MNEMONICS,
     operand_names: &[],

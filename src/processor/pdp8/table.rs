@@ -118,6 +118,7 @@ const fn word(mnemonic: &'static str, value: u64, flags: &'static str, meaning: 
     Row {
         mnemonic,
         operands: &[],
+        opcode_cells: 1,
         mask: 0o7777,
         value,
         timing: [Timing::always(12); 2],
@@ -200,6 +201,7 @@ const fn combined(
     Row {
         mnemonic: "",
         operands: group,
+        opcode_cells: 1,
         mask,
         usage: Usage::Combined,
         flow,

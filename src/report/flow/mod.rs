@@ -197,10 +197,10 @@ impl Builder<'_> {
             let flow = decoded.row.flow;
             let words = self.names.words(*address, decoded);
             match flow {
-                Flow::On | Flow::Enable => lines.push(words),
+                Flow::On | Flow::Enable | Flow::Repeat => lines.push(words),
                 _ if flow.is_call() => {
                     self.flush(&mut lines, &mut label, &mut first, &mut last, &mut skips);
-                    if let Some(condition) = decoded.row.condition() {
+                    if let Some(condition) = decoded.condition() {
                         let question = self.node(Shape::Decision, format!("{condition}?"));
                         self.nodes[question].label = label.take();
                         self.join(question, &mut first, &mut last, &mut skips);

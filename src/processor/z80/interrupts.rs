@@ -1,0 +1,62 @@
+//! The interrupt logic of the Z80.
+//!
+//! Zilog, *Z80 CPU User Manual* (UM0080), "Interrupt response" and "Interrupt enable/disable".
+
+/// The interrupt logic's state.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Interrupts {
+    /// IFF1: INT is looked at.
+    pub enabled: bool,
+    /// IFF2: what IFF1 was before a non-maskable interrupt.
+    pub second: bool,
+    /// The mode that IM chose.
+    pub mode: u8,
+    /// A falling edge on NMI waits.
+    pub nmi: bool,
+    /// Since which cycle the chips hold INT.
+    pub held_since: Option<u64>,
+    /// The operator's request on INT, which the board holds until it is taken.
+    pub asked: bool,
+}
+
+/// An interrupt that is taken now.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Taken {
+    NonMaskable,
+    Maskable,
+}
+
+impl Interrupts {
+    pub(super) fn enable(&mut self) {
+        (self.enabled, self.second) = (true, true);
+    }
+
+    pub(super) fn disable(&mut self) {
+        (self.enabled, self.second) = (false, false);
+    }
+
+    /// The return from a non-maskable interrupt.
+    pub(super) fn restore(&mut self) {
+        self.enabled = self.second;
+    }
+
+    /// What would be taken at cycle `now`.
+    pub(super) fn acceptable(&self, now: u64) -> Option<Taken> {
+        if self.nmi {
+            return Some(Taken::NonMaskable);
+        }
+        let asked = self.asked || self.held_since.is_some_and(|since| since <= now);
+        (self.enabled && asked).then_some(Taken::Maskable)
+    }
+
+    /// The chip's answer to a non-maskable interrupt: INT is kept away until RETN.
+    pub(super) fn enter_non_maskable(&mut self) {
+        self.nmi = false;
+        self.enabled = false;
+    }
+
+    pub(super) fn enter(&mut self) {
+        self.asked = false;
+        self.disable();
+    }
+}

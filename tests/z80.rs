@@ -1,0 +1,246 @@
+//! The Z80: the executor against a second definition, the table against the executor, interrupts.
+
+#[path = "model/flat.rs"]
+mod flat;
+#[path = "model/z80.rs"]
+mod model;
+#[path = "model/random.rs"]
+mod random;
+
+use flat::Flat;
+use model::{Flags, Model};
+use plain_byte::processor::z80::{Cpu, Z80, Z80U};
+use plain_byte::processor::{Exit, Flow, InstructionSet, NoWatch, Processor, Usage};
+use random::Random;
+
+fn random_model(undocumented: bool, random: &mut Random) -> Model {
+    let mut model = Model::new(undocumented, vec![0; 0x1_0000]);
+    model.r = std::array::from_fn(|at| if at == 6 { 0 } else { random.number(8) as u8 });
+    model.f = Flags::of(random.number(8) as u8);
+    model.second = std::array::from_fn(|_| random.next() as u16);
+    (model.ix, model.iy, model.sp) = (random.next() as u16, random.next() as u16, random.next() as u16);
+    (model.pc, model.wz) = (random.next() as u16, random.next() as u16);
+    (model.i, model.refresh) = (random.number(8) as u8, random.number(8) as u8);
+    model.enabled = (false, random.next().is_multiple_of(2));
+    model.flags_set = random.next().is_multiple_of(2);
+    model.port_in = random.number(8) as u8;
+    model
+}
+
+/// The processor in the model's state.
+fn cpu_of<const U: bool>(model: &Model) -> Cpu<U> {
+    let mut cpu = Cpu::<U>::default();
+    for (place, value) in values(model).into_iter().enumerate() {
+        cpu.set_register(place, value);
+    }
+    if model.flags_set {
+        // An instruction that sets flags and nothing else: A is compared with itself, and the flags put back.
+        let mut bus = Flat::new(vec![0xBF; 0x1_0000]);
+        cpu.run(&mut bus, &mut NoWatch, 1);
+        for (place, value) in values(model).into_iter().enumerate() {
+            cpu.set_register(place, value);
+        }
+        cpu.set_counters(0, 0);
+    }
+    cpu
+}
+
+/// Every register by its place in the set's list.
+fn values(model: &Model) -> [u64; 22] {
+    let [b, c, d, e, h, l, _, a] = model.r.map(u64::from);
+    let [af, bc, de, hl] = model.second.map(u64::from);
+    let words = [model.ix, model.iy, model.sp, model.pc].map(u64::from);
+    let [ix, iy, sp, pc] = words;
+    let (first, second) = model.enabled;
+    [
+        a,
+        model.f.byte().into(),
+        b,
+        c,
+        d,
+        e,
+        h,
+        l,
+        ix,
+        iy,
+        sp,
+        pc,
+        af,
+        bc,
+        de,
+        hl,
+        model.i.into(),
+        model.refresh.into(),
+        first.into(),
+        second.into(),
+        model.mode.into(),
+        model.wz.into(),
+    ]
+}
+
+/// Executes one instruction on both and compares everything.
+fn compare<const U: bool>(model: &mut Model, context: &dyn Fn() -> String) {
+    let mut bus = Flat::new(model.memory.clone());
+    bus.port_in = model.port_in;
+    step_both::<U>(model, &mut bus, context);
+    assert_eq!(bus.memory, model.memory, "memory behind {}", context());
+}
+
+fn step_both<const U: bool>(model: &mut Model, bus: &mut Flat, context: &dyn Fn() -> String) {
+    let mut cpu = cpu_of::<U>(model);
+    let known = model.step();
+    let exit = cpu.run(bus, &mut NoWatch, 1);
+    assert_eq!(exit == Exit::Undefined, !known, "{}", context());
+    if !known {
+        return;
+    }
+    let found: Vec<u64> = (0..22).map(|place| cpu.register(place)).collect();
+    let names = || Z80U.registers.iter().map(|one| one.name);
+    let told = |values: &[u64]| -> Vec<String> {
+        names().zip(values).map(|(name, value)| format!("{name}={value:X}")).collect()
+    };
+    let expected = values(model);
+    assert_eq!(found, expected, "{}\n{:?}\n{:?}", context(), told(&found), told(&expected));
+    assert_eq!(cpu.counters(), (model.states, 1), "time of {}", context());
+    assert_eq!(bus.put_out, model.put_out, "{}", context());
+    assert_eq!(cpu.waits_at().is_some(), model.halted, "{}", context());
+}
+
+fn every_opcode<const U: bool>() {
+    let mut random = Random(11);
+    let mut memory = vec![0; 0x1_0000];
+    for (prefix, at) in [
+        (&[][..], 0),
+        (&[0xCB], 1),
+        (&[0xED], 1),
+        (&[0xDD], 1),
+        (&[0xFD], 1),
+        (&[0xDD, 0xCB, 0], 3),
+        (&[0xFD, 0xCB, 0], 3),
+    ] {
+        for opcode in 0..=255u8 {
+            for round in 0..150 {
+                let mut model = random_model(U, &mut random);
+                if round % 3 == 0 {
+                    memory.fill_with(|| random.number(8) as u8);
+                }
+                model.memory.clone_from(&memory);
+                if round % 4 == 0 {
+                    // Where counts come to their end.
+                    model.r[0] = (random.number(2)) as u8;
+                    model.r[1] = (random.number(2)) as u8;
+                }
+                let mut cells = prefix.to_vec();
+                cells.resize(at, random.number(8) as u8);
+                cells.push(opcode);
+                if cells.len() == 4 {
+                    cells[2] = random.number(8) as u8;
+                }
+                for (offset, &cell) in cells.iter().enumerate() {
+                    model.memory[usize::from(model.pc.wrapping_add(offset as u16))] = cell;
+                }
+                let state = values(&model);
+                compare::<U>(&mut model, &|| format!("{cells:02X?} from {state:X?}"));
+            }
+        }
+    }
+}
+
+#[test]
+fn every_opcode_does_what_the_second_definition_says() {
+    every_opcode::<false>();
+    every_opcode::<true>();
+}
+
+#[test]
+fn flags_are_right_for_every_pair_of_operands() {
+    let mut model = Model::new(true, vec![0; 0x1_0000]);
+    let mut bus = Flat::empty();
+    let two = (0x80..=0xBF).step_by(8).map(|opcode| vec![opcode]);
+    // Of one operand, for both carries: rotations, DAA, INC, DEC, NEG, shifts.
+    let one = [0x07, 0x0F, 0x17, 0x1F, 0x27, 0x2F, 0x37, 0x3F, 0x3C, 0x3D].map(|opcode| vec![opcode]);
+    let behind_cb = (0x07..=0x3F).step_by(8).chain([0x47, 0x7F]).map(|opcode| vec![0xCB, opcode]);
+    let one = one.into_iter().chain(behind_cb).chain([vec![0xED, 0x44], vec![0xED, 0x6F], vec![0xED, 0x67]]);
+    for (cells, pairs) in two.map(|cells| (cells, true)).chain(one.map(|cells| (cells, false))) {
+        for (at, &cell) in cells.iter().enumerate() {
+            (bus.memory[0x100 + at], model.memory[0x100 + at]) = (cell, cell);
+        }
+        for a in 0..=255u8 {
+            for other in 0..=if pairs { 255 } else { 15u8 } {
+                for carry in [false, true] {
+                    model.r[7] = a;
+                    model.r[0] = other;
+                    (model.pc, model.states) = (0x100, 0);
+                    // DAA looks at H and N, too.
+                    model.f = Flags { c: carry, h: other & 1 != 0, n: other & 2 != 0, ..Flags::of(0) };
+                    step_both::<true>(&mut model, &mut bus, &|| {
+                        format!("{cells:02X?} of {a:02X}, {other:02X}")
+                    });
+                }
+            }
+        }
+    }
+}
+
+/// What an instruction does to length, time and flags, as the table says and as the executor does it.
+fn against_table<const U: bool>(set: &'static InstructionSet) {
+    let mut random = Random(7);
+    for found in set.every_opcode() {
+        let row = found.row;
+        let mut times = std::collections::BTreeSet::new();
+        let mut ends = std::collections::BTreeSet::new();
+        for round in 0..120u64 {
+            let mut bus = Flat::empty();
+            let cells = set.opcode_cells(found.value);
+            for (at, &cell) in cells.iter().enumerate() {
+                bus.memory[0x2000 + at] = cell as u8;
+            }
+            for at in cells.len()..row.cells() {
+                bus.memory[0x2000 + at] = 0x34;
+            }
+            bus.memory[0x9000..0x9700].fill(random.number(8) as u8);
+            let mut cpu = Cpu::<U>::default();
+            cpu.set_register(1, random.next());
+            for (place, value) in
+                [(11, 0x2000), (10, 0x9004), (22, 0x9100 + round % 2), (23, 0x9300), (24, 0x9400)]
+            {
+                cpu.set_register(place, value + if place > 22 { random.number(7) } else { 0 });
+            }
+            cpu.set_register(2, [1, 2, 0x91][round as usize % 3]);
+            cpu.set_register(3, [0, 1][round as usize % 2]);
+            if round % 3 == 1 {
+                cpu.set_register(2, 0);
+            }
+            cpu.set_register(8, 0x9500);
+            cpu.set_register(9, 0x9600);
+            cpu.set_register(0, random.number(8));
+            let before = cpu.register(1);
+            cpu.run(&mut bus, &mut NoWatch, 1);
+            times.insert(cpu.counters().0);
+            ends.insert(cpu.register(11));
+            for (mark, flag) in set.flag_effect(row).chars().zip(set.flags) {
+                let (was, is) = (before & flag.mask != 0, cpu.register(1) & flag.mask != 0);
+                let right = match mark {
+                    '-' => was == is,
+                    '0' => !is,
+                    '1' => is,
+                    _ => true,
+                };
+                assert!(right, "flag {} of {} ({:X})", flag.name, row.form(), found.value);
+            }
+        }
+        let timing = set.timing(row);
+        let expected = [u64::from(timing.base), u64::from(timing.taken)].into();
+        assert_eq!(times, expected, "times of {} ({:X}) on the {}", row.form(), found.value, set.name);
+        let goes_away =
+            matches!(row.flow, Flow::Jump | Flow::Call | Flow::Return | Flow::Away | Flow::Restart(_));
+        assert!(ends.contains(&(0x2000 + row.cells() as u64)) != goes_away, "length of {}", row.form());
+        assert_ne!(row.usage, Usage::Written);
+    }
+}
+
+#[test]
+fn the_table_tells_what_the_executor_does() {
+    against_table::<false>(&Z80);
+    against_table::<true>(&Z80U);
+}
