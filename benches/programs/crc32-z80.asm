@@ -24,7 +24,7 @@ byte:   ld a, (hl)
         inc hl
         push hl
         ld h, 8                 ; bits
-bit:    srl b
+each:   srl b
         rr c
         rr d
         rr e
@@ -42,7 +42,7 @@ bit:    srl b
         xor 0EDh
         ld b, a
 even:   dec h
-        jr nz, bit
+        jr nz, each
         pop hl
         ld a, h
         cp high(data + 2048)

@@ -100,7 +100,6 @@ impl Engine {
             }
             let opcode = l.byte();
             l.tally.add(STEP[usize::from(opcode)]);
-            let more = MORE[usize::from(opcode)];
             match opcode {
                 0x00 => {}
                 0x01 => {
@@ -126,7 +125,7 @@ impl Engine {
                 0x0F => l.rotate_a(1),
                 0x10 => {
                     l.r.b = l.r.b.wrapping_sub(1);
-                    idle!(l.jump_near_if(l.r.b != 0, more))
+                    idle!(l.jump_near_if(l.r.b != 0, MORE[0x10]))
                 }
                 0x11 => {
                     let word = l.word();
@@ -149,7 +148,7 @@ impl Engine {
                 0x1D => l.r.e = l.decrement(l.r.e),
                 0x1E => l.r.e = l.byte(),
                 0x1F => l.rotate_a(3),
-                0x20 => idle!(l.jump_near_if(l.r.f & Z == 0, more)),
+                0x20 => idle!(l.jump_near_if(l.r.f & Z == 0, MORE[0x20])),
                 0x21 => {
                     let word = l.word();
                     l.set_hl(word);
@@ -160,7 +159,7 @@ impl Engine {
                 0x25 => l.r.h = l.decrement(l.r.h),
                 0x26 => l.r.h = l.byte(),
                 0x27 => l.adjust_decimal(),
-                0x28 => idle!(l.jump_near_if(l.r.f & Z != 0, more)),
+                0x28 => idle!(l.jump_near_if(l.r.f & Z != 0, MORE[0x28])),
                 0x29 => {
                     let sum = l.add_pair(l.hl(), l.hl());
                     l.set_hl(sum);
@@ -174,7 +173,7 @@ impl Engine {
                 0x2D => l.r.l = l.decrement(l.r.l),
                 0x2E => l.r.l = l.byte(),
                 0x2F => l.complement(),
-                0x30 => idle!(l.jump_near_if(l.r.f & C == 0, more)),
+                0x30 => idle!(l.jump_near_if(l.r.f & C == 0, MORE[0x30])),
                 0x31 => {
                     let word = l.word();
                     l.r.sp = word;
@@ -199,7 +198,7 @@ impl Engine {
                     l.store_at_hl(value);
                 }
                 0x37 => l.carry(true),
-                0x38 => idle!(l.jump_near_if(l.r.f & C != 0, more)),
+                0x38 => idle!(l.jump_near_if(l.r.f & C != 0, MORE[0x38])),
                 0x39 => {
                     let sum = l.add_pair(l.hl(), l.r.sp);
                     l.set_hl(sum);
@@ -368,21 +367,21 @@ impl Engine {
                     l.compare(value);
                 }
                 0xBF => l.compare(l.r.a),
-                0xC0 => l.return_if(l.r.f & Z == 0, more),
+                0xC0 => l.return_if(l.r.f & Z == 0, MORE[0xC0]),
                 0xC1 => {
                     let word = l.pop();
                     l.set_bc(word);
                 }
                 0xC2 => idle!(l.jump_if(l.r.f & Z == 0)),
                 0xC3 => idle!(l.jump_if(true)),
-                0xC4 => l.call_if(l.r.f & Z == 0, more),
+                0xC4 => l.call_if(l.r.f & Z == 0, MORE[0xC4]),
                 0xC5 => l.push(l.bc()),
                 0xC6 => {
                     let value = l.byte();
                     l.add(value);
                 }
                 0xC7 => l.call(0x00),
-                0xC8 => l.return_if(l.r.f & Z != 0, more),
+                0xC8 => l.return_if(l.r.f & Z != 0, MORE[0xC8]),
                 0xC9 => l.return_back(),
                 0xCA => idle!(l.jump_if(l.r.f & Z != 0)),
                 0xCB => {
@@ -390,7 +389,7 @@ impl Engine {
                         undefined!(2);
                     }
                 }
-                0xCC => l.call_if(l.r.f & Z != 0, more),
+                0xCC => l.call_if(l.r.f & Z != 0, MORE[0xCC]),
                 0xCD => {
                     let target = l.word();
                     l.call(target);
@@ -400,7 +399,7 @@ impl Engine {
                     l.add_with_carry(value);
                 }
                 0xCF => l.call(0x08),
-                0xD0 => l.return_if(l.r.f & C == 0, more),
+                0xD0 => l.return_if(l.r.f & C == 0, MORE[0xD0]),
                 0xD1 => {
                     let word = l.pop();
                     l.set_de(word);
@@ -412,14 +411,14 @@ impl Engine {
                     l.r.wz = u16::from(l.r.a) << 8 | u16::from(port.wrapping_add(1));
                     look_around!();
                 }
-                0xD4 => l.call_if(l.r.f & C == 0, more),
+                0xD4 => l.call_if(l.r.f & C == 0, MORE[0xD4]),
                 0xD5 => l.push(l.de()),
                 0xD6 => {
                     let value = l.byte();
                     l.subtract(value);
                 }
                 0xD7 => l.call(0x10),
-                0xD8 => l.return_if(l.r.f & C != 0, more),
+                0xD8 => l.return_if(l.r.f & C != 0, MORE[0xD8]),
                 0xD9 => l.exchange_all(&mut self.second),
                 0xDA => idle!(l.jump_if(l.r.f & C != 0)),
                 0xDB => {
@@ -428,13 +427,13 @@ impl Engine {
                     l.r.wz = port.wrapping_add(1);
                     look_around!();
                 }
-                0xDC => l.call_if(l.r.f & C != 0, more),
+                0xDC => l.call_if(l.r.f & C != 0, MORE[0xDC]),
                 0xDE => {
                     let value = l.byte();
                     l.subtract_with_carry(value);
                 }
                 0xDF => l.call(0x18),
-                0xE0 => l.return_if(l.r.f & PV == 0, more),
+                0xE0 => l.return_if(l.r.f & PV == 0, MORE[0xE0]),
                 0xE1 => {
                     let word = l.pop();
                     l.set_hl(word);
@@ -444,21 +443,21 @@ impl Engine {
                     let top = l.exchange_top(l.hl());
                     l.set_hl(top);
                 }
-                0xE4 => l.call_if(l.r.f & PV == 0, more),
+                0xE4 => l.call_if(l.r.f & PV == 0, MORE[0xE4]),
                 0xE5 => l.push(l.hl()),
                 0xE6 => {
                     let value = l.byte();
                     l.and(value);
                 }
                 0xE7 => l.call(0x20),
-                0xE8 => l.return_if(l.r.f & PV != 0, more),
+                0xE8 => l.return_if(l.r.f & PV != 0, MORE[0xE8]),
                 0xE9 => {
                     let target = l.hl();
                     idle!(l.jump(target, 1))
                 }
                 0xEA => idle!(l.jump_if(l.r.f & PV != 0)),
                 0xEB => l.exchange_de_hl(),
-                0xEC => l.call_if(l.r.f & PV != 0, more),
+                0xEC => l.call_if(l.r.f & PV != 0, MORE[0xEC]),
                 0xED => match extended::page(&mut l, self, undocumented) {
                     extended::Done::On => {}
                     extended::Done::Look => look_around!(),
@@ -470,28 +469,28 @@ impl Engine {
                     l.xor(value);
                 }
                 0xEF => l.call(0x28),
-                0xF0 => l.return_if(l.r.f & S == 0, more),
+                0xF0 => l.return_if(l.r.f & S == 0, MORE[0xF0]),
                 0xF1 => {
                     let word = l.pop();
                     l.set_af(word);
                 }
                 0xF2 => idle!(l.jump_if(l.r.f & S == 0)),
                 0xF3 => self.interrupts.disable(),
-                0xF4 => l.call_if(l.r.f & S == 0, more),
+                0xF4 => l.call_if(l.r.f & S == 0, MORE[0xF4]),
                 0xF5 => l.push(l.af()),
                 0xF6 => {
                     let value = l.byte();
                     l.or(value);
                 }
                 0xF7 => l.call(0x30),
-                0xF8 => l.return_if(l.r.f & S != 0, more),
+                0xF8 => l.return_if(l.r.f & S != 0, MORE[0xF8]),
                 0xF9 => l.r.sp = l.hl(),
                 0xFA => idle!(l.jump_if(l.r.f & S != 0)),
                 0xFB => {
                     self.interrupts.enable();
                     leave!(Left::Shadow)
                 }
-                0xFC => l.call_if(l.r.f & S != 0, more),
+                0xFC => l.call_if(l.r.f & S != 0, MORE[0xFC]),
                 0xFE => {
                     let value = l.byte();
                     l.compare(value);
