@@ -182,8 +182,9 @@ fn anchor_native_sieve(bencher: divan::Bencher) {
 
 /// The least times of many rounds in turn, as ratios: what a machine whose speed wanders can still tell.
 fn ratios() {
-    let each =
-        |cpu: &'static str| PROGRAMS.iter().map(move |row| (format!("{cpu}-{}", row.name), machine(cpu, row.name)));
+    let each = |cpu: &'static str| {
+        PROGRAMS.iter().map(move |row| (format!("{cpu}-{}", row.name), machine(cpu, row.name)))
+    };
     let mut machines = each("8080")
         .chain(each("6502"))
         .chain(each("puffin"))

@@ -89,6 +89,17 @@ impl Engine {
             }};
         }
 
+        // PERF: a page that is called is given a copy, so that this one stays taken apart.
+        macro_rules! apart {
+            (|$apart:ident| $call:expr) => {{
+                let mut copy = l;
+                let $apart = &mut copy;
+                let done = $call;
+                l = copy;
+                done
+            }};
+        }
+
         loop {
             // PERF: two branches, the second one marked as seldom taken.
             if l.tally.due() {
@@ -458,7 +469,7 @@ impl Engine {
                 0xEA => idle!(l.jump_if(l.r.f & PV != 0)),
                 0xEB => l.exchange_de_hl(),
                 0xEC => l.call_if(l.r.f & PV != 0, MORE[0xEC]),
-                0xED => match extended::page(&mut l, self, undocumented) {
+                0xED => match apart!(|apart| extended::page(apart, self, undocumented)) {
                     extended::Done::On => {}
                     extended::Done::Look => look_around!(),
                     extended::Done::Left(left) => leave!(left),
@@ -496,7 +507,7 @@ impl Engine {
                     l.compare(value);
                 }
                 0xFF => l.call(0x38),
-                0xDD | 0xFD => match indexed::page(&mut l, opcode, undocumented) {
+                0xDD | 0xFD => match apart!(|apart| indexed::page(apart, opcode, undocumented)) {
                     indexed::Done::On => {}
                     indexed::Done::Idle => leave!(Left::Exit(Exit::Idle)),
                     indexed::Done::Prefix => leave!(Left::Shadow),

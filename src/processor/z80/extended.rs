@@ -24,7 +24,7 @@ pub(super) enum Done {
 }
 
 /// Executes the opcode that follows.
-#[inline(always)]
+#[inline(never)]
 pub(super) fn page<B: Bus<Cell = u8>>(
     l: &mut Stretch<'_, B>,
     engine: &mut Engine,

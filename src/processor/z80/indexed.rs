@@ -27,7 +27,7 @@ pub(super) enum Done {
 }
 
 /// Executes the opcode that follows the prefix.
-#[inline(always)]
+#[inline(never)]
 pub(super) fn page<B: Bus<Cell = u8>>(l: &mut Stretch<'_, B>, prefix: u8, undocumented: bool) -> Done {
     let mut index = if prefix == 0xDD { l.r.ix } else { l.r.iy };
     let opcode = l.byte();
