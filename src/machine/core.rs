@@ -1,6 +1,6 @@
 //! A processor as the machine holds it: one call a time slice, the loops compiled for each bus and watcher inside.
 
-use super::board::Unmapped;
+use super::board::{Bank, Unmapped};
 use super::bus::{CHECKED, MAPPED, MachineBus, Noted, PLAIN, RECORDED};
 use super::io::Io;
 use super::memory::{Area, Memory};
@@ -233,6 +233,8 @@ pub trait Core: Debug + Send {
     fn areas(&self) -> &[Area];
     /// Sets a cell whatever it is made of. False where nothing is.
     fn put(&mut self, address: u32, value: u64) -> bool;
+    /// Puts another bank of memory into its stretch of addresses.
+    fn choose_bank(&mut self, _bank: Bank, _number: u32) {}
     /// The address of the halt in which it waits, where no interrupt is pending that it would take.
     fn halted_at(&self) -> Option<u32>;
     /// Cycles and instructions since power-on.
@@ -367,6 +369,10 @@ impl<P: Processor<Cell = u8> + 'static> Core for Bytes<P> {
 
     fn put(&mut self, address: u32, value: u64) -> bool {
         self.memory.put(address, value)
+    }
+
+    fn choose_bank(&mut self, bank: Bank, number: u32) {
+        self.memory.choose_bank(bank, number);
     }
 
     fn run(&mut self, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {

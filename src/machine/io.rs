@@ -76,6 +76,8 @@ pub struct Io {
     pub(super) writes_not_kept: u64,
     /// The cycle up to which the processor runs without looking back.
     pub(super) slice: u64,
+    /// The bank of memory that a latch chooses.
+    pub(super) bank: Cell,
     /// The chips' requests for an interrupt.
     pub(super) requested: Requests,
     /// Edges on other inputs that the processor has not been told of.
@@ -104,6 +106,7 @@ impl Io {
             writes: Vec::new(),
             writes_not_kept: 0,
             slice: 0,
+            bank: 0,
             requested: Requests::default(),
             edges: Vec::new(),
         }
@@ -202,6 +205,12 @@ impl Io {
         }
         if requested != self.requested {
             self.requested = requested;
+            self.attention = true;
+        }
+        if let Some(bank) = self.chips.iter().find_map(|fitted| fitted.chip.bank())
+            && bank != self.bank
+        {
+            self.bank = bank;
             self.attention = true;
         }
         if self.next().is_some_and(|next| next < self.slice) {

@@ -4,6 +4,7 @@
 //! attribute. In the `emulate` bench this costs nothing measurable over bare flat memory, while a page table costs ten
 //! host instructions an access.
 
+use super::board::Bank;
 use serde::{Deserialize, Serialize};
 
 /// What a stretch of memory is.
@@ -65,6 +66,14 @@ pub struct Memory {
     cells: Box<[u8; 0x1_0000]>,
     pages: Box<[u8; 0x100]>,
     areas: Vec<Area>,
+    banks: Banks,
+}
+
+/// The banks that are not among the cells now; made when they are chosen first.
+#[derive(Debug, Clone, Default)]
+struct Banks {
+    chosen: u32,
+    others: std::collections::BTreeMap<u32, Vec<u8>>,
 }
 
 impl Memory {
@@ -73,7 +82,8 @@ impl Memory {
     pub fn new(areas: Vec<Area>, chips: &[(u32, u32)]) -> Self {
         let mut pages = Box::new([0; 0x100]);
         pages.copy_from_slice(&attributes(&areas, chips, 0x100));
-        let mut memory = Self { cells: Box::new([OPEN_BUS; 0x1_0000]), pages, areas };
+        let mut memory =
+            Self { cells: Box::new([OPEN_BUS; 0x1_0000]), pages, areas, banks: Banks::default() };
         for area in &memory.areas {
             if area.kind.is_writable() {
                 memory.cells[area.first as usize..=area.last as usize].fill(0);
@@ -99,6 +109,21 @@ impl Memory {
             self.cells[address as usize] = value as u8;
         }
         exists
+    }
+
+    /// Puts another bank into its stretch of addresses.
+    ///
+    /// PERF: the cells change places, so that an access costs what it costs without banks.
+    pub fn choose_bank(&mut self, bank: Bank, number: u32) {
+        let number = number % bank.count;
+        if number == self.banks.chosen {
+            return;
+        }
+        let cells = &mut self.cells[bank.first as usize..=bank.last as usize];
+        let new = self.banks.others.remove(&number).unwrap_or_else(|| vec![0; cells.len()]);
+        self.banks.others.insert(self.banks.chosen, cells.to_vec());
+        cells.copy_from_slice(&new);
+        self.banks.chosen = number;
     }
 
     /// True where some address has neither memory nor a chip.

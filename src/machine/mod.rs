@@ -17,7 +17,7 @@ mod snapshot;
 mod words;
 
 pub use board::{
-    Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, FrontRow, Key, KeyboardPlace,
+    Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, FrontRow, Key, KeyboardPlace,
     Keying, KeypadPlace, Shows, Unmapped, VERSION, Wiring,
 };
 pub use bus::{Access, Missing, Noted};
@@ -178,7 +178,12 @@ impl Machine {
     /// The reset line, for the processor and the chips.
     pub fn reset(&mut self) {
         self.core.reset();
+        if let Some(start) = self.board.start {
+            let program = self.set().registers.iter().position(|register| register.role == Role::Program);
+            self.core.set_register(program.unwrap_or(0), start.into());
+        }
         self.io.reset_chips(self.core.now());
+        self.choose_bank();
     }
 
     /// The power is switched off and on again: core and ROM keep what they hold, RAM is empty, and everything else begins anew.
@@ -194,6 +199,13 @@ impl Machine {
             self.core.set_register(place, 0);
         }
         self.reset();
+    }
+
+    /// The bank that the latch chooses comes into its stretch of addresses.
+    fn choose_bank(&mut self) {
+        if let Some(bank) = self.board.bank {
+            self.core.choose_bank(bank, self.io.bank as u32);
+        }
     }
 
     /// The chips as they are when the power comes on.
@@ -426,6 +438,7 @@ impl Machine {
                 Exit::Chain => break Stopped::Chain,
                 Exit::Attention => {
                     self.io.attention = false;
+                    self.choose_bank();
                     if let Some(missing) = self.io.missing.take() {
                         break Stopped::Unmapped(missing);
                     }

@@ -11,8 +11,8 @@ pub struct Shipped {
     pub name: &'static str,
     /// The description, TOML.
     pub description: &'static str,
-    /// The firmware's source by the name that the description gives it; empty where there is none.
-    pub firmware: (&'static str, &'static str),
+    /// The sources of its firmware by the names that the description gives them.
+    pub sources: &'static [(&'static str, &'static str)],
     /// The program and the case table of a new project, with `{name}`, `{board}` and `{processor}` to be filled in.
     pub starter: (&'static str, &'static str),
 }
@@ -20,15 +20,16 @@ pub struct Shipped {
 /// The same for `bare` and for boards of one's own.
 pub fn bare_starter(set: &InstructionSet) -> (&'static str, &'static str) {
     let cases = include_str!("../../boards/bare.start.cases.toml");
-    match set.level_input {
-        Some("IRQ") => (include_str!("../../boards/bare.6502.start.asm"), cases),
-        Some("PI") => (
+    match (set.level_input, set.is_word_machine()) {
+        (Some("IRQ"), _) => (include_str!("../../boards/bare.6502.start.asm"), cases),
+        (Some("PI"), _) => (
             include_str!("../../boards/pdp10.start.asm"),
             include_str!("../../boards/pdp10.start.cases.toml"),
         ),
-        Some("INT") => {
+        (Some("INT"), true) => {
             (include_str!("../../boards/pdp8.start.asm"), include_str!("../../boards/pdp8.start.cases.toml"))
         }
+        (Some("INT"), false) => (include_str!("../../boards/bare.z80.start.asm"), cases),
         _ => (include_str!("../../boards/bare.start.asm"), cases),
     }
 }
@@ -38,7 +39,7 @@ pub const BOARDS: &[Shipped] = &[
     Shipped {
         name: "plover",
         description: include_str!("../../boards/plover.toml"),
-        firmware: ("plover.asm", include_str!("../../boards/plover.asm")),
+        sources: &[("plover.asm", include_str!("../../boards/plover.asm"))],
         starter: (
             include_str!("../../boards/plover.start.asm"),
             include_str!("../../boards/plover.start.cases.toml"),
@@ -47,7 +48,7 @@ pub const BOARDS: &[Shipped] = &[
     Shipped {
         name: "tern",
         description: include_str!("../../boards/tern.toml"),
-        firmware: ("tern.asm", include_str!("../../boards/tern.asm")),
+        sources: &[("tern.asm", include_str!("../../boards/tern.asm"))],
         starter: (
             include_str!("../../boards/bare.6502.start.asm"),
             include_str!("../../boards/bare.start.cases.toml"),
@@ -56,7 +57,7 @@ pub const BOARDS: &[Shipped] = &[
     Shipped {
         name: "puffin",
         description: include_str!("../../boards/puffin.toml"),
-        firmware: ("", ""),
+        sources: &[],
         starter: (
             include_str!("../../boards/puffin.start.asm"),
             include_str!("../../boards/puffin.start.cases.toml"),
@@ -65,7 +66,7 @@ pub const BOARDS: &[Shipped] = &[
     Shipped {
         name: "fulmar",
         description: include_str!("../../boards/fulmar.toml"),
-        firmware: ("fulmar.asm", include_str!("../../boards/fulmar.asm")),
+        sources: &[("fulmar.asm", include_str!("../../boards/fulmar.asm"))],
         starter: (
             include_str!("../../boards/fulmar.start.asm"),
             include_str!("../../boards/fulmar.start.cases.toml"),
@@ -74,7 +75,7 @@ pub const BOARDS: &[Shipped] = &[
     Shipped {
         name: "gannet",
         description: include_str!("../../boards/gannet.toml"),
-        firmware: ("", ""),
+        sources: &[],
         starter: (
             include_str!("../../boards/bare.start.asm"),
             include_str!("../../boards/bare.start.cases.toml"),
@@ -83,7 +84,7 @@ pub const BOARDS: &[Shipped] = &[
     Shipped {
         name: "heron",
         description: include_str!("../../boards/heron.toml"),
-        firmware: ("", ""),
+        sources: &[],
         starter: (
             include_str!("../../boards/pdp8.start.asm"),
             include_str!("../../boards/pdp8.start.cases.toml"),
@@ -92,10 +93,22 @@ pub const BOARDS: &[Shipped] = &[
     Shipped {
         name: "osprey",
         description: include_str!("../../boards/osprey.toml"),
-        firmware: ("", ""),
+        sources: &[],
         starter: (
             include_str!("../../boards/pdp10.start.asm"),
             include_str!("../../boards/pdp10.start.cases.toml"),
+        ),
+    },
+    Shipped {
+        name: "curlew",
+        description: include_str!("../../boards/curlew.toml"),
+        sources: &[
+            ("curlew.asm", include_str!("../../boards/curlew.asm")),
+            ("curlew-disk.asm", include_str!("../../boards/curlew-disk.asm")),
+        ],
+        starter: (
+            include_str!("../../boards/curlew.start.asm"),
+            include_str!("../../boards/curlew.start.cases.toml"),
         ),
     },
 ];

@@ -39,6 +39,7 @@ pub fn board_facts(board: &Board) -> Text {
         let what = match place.wiring {
             Some(Wiring::Lamps) => "a lamp on each bit",
             Some(Wiring::Switches) => "a switch on each bit",
+            Some(Wiring::Bank) => "chooses a bank of memory",
             None => chip::part(&place.part).map_or("", |part| part.title),
         };
         text.put(format!("{}  {}: {what} ({})", chip_place(set, place.at), place.name, place.part));

@@ -107,7 +107,7 @@ pub fn find_board(
 
 /// Looks in the shipped firmware first, then where the board's description came from.
 struct FirmwareLoader<'a> {
-    shipped: (&'static str, &'static str),
+    shipped: &'static [(&'static str, &'static str)],
     beside: Option<String>,
     other: &'a mut dyn Loader,
 }
@@ -118,9 +118,8 @@ impl Loader for FirmwareLoader<'_> {
     }
 
     fn load(&mut self, name: &str, from: Option<&str>) -> Result<Loaded, String> {
-        let (shipped, text) = self.shipped;
-        if !shipped.is_empty() && name == shipped {
-            return Ok(Loaded { name: name.to_string(), bytes: text.into() });
+        if let Some((_, text)) = self.shipped.iter().find(|(shipped, _)| *shipped == name) {
+            return Ok(Loaded { name: name.to_string(), bytes: text.as_bytes().into() });
         }
         self.other.load(name, from.or(self.beside.as_deref()))
     }
@@ -189,8 +188,8 @@ pub fn firmware_image(found: &Found, loader: &mut dyn Loader) -> Option<Image> {
 
 fn assemble_firmware(found: &Found, source: &str, loader: &mut dyn Loader) -> Result<Assembly, OpenError> {
     let shipped = match &found.file {
-        None => shipped::find(&found.board.name).map_or(("", ""), |shipped| shipped.firmware),
-        Some(_) => ("", ""),
+        None => shipped::find(&found.board.name).map_or(&[][..], |shipped| shipped.sources),
+        Some(_) => &[],
     };
     let mut loader = FirmwareLoader { shipped, beside: found.file.clone(), other: loader };
     let options = Options::default().set(found.board.set);

@@ -1,7 +1,9 @@
 //! Checks a description and makes the board of it: clock, memory, chips, firmware services.
 
-use super::description::{ChipDescription, Description, MemoryDescription, ServiceDescription};
-use super::{Board, ChipAt, ChipPlace, Firmware, Input, Service, VERSION, set_hex, span_of};
+use super::description::{
+    BankDescription, ChipDescription, Description, MemoryDescription, ServiceDescription,
+};
+use super::{Bank, Board, ChipAt, ChipPlace, Firmware, Input, Service, VERSION, set_hex, span_of};
 use crate::diagnostic::Diagnostic;
 use crate::machine::chip::{self, Needs, PARTS, Part};
 use crate::machine::memory::Area;
@@ -58,6 +60,8 @@ impl Check {
         let load = description.load.as_ref().map_or(0, |load| self.number(load, last, "the load address"));
         let memory = self.memory(&description.memory, last);
         let chips = self.chips(description.chip, set, &memory);
+        let start = description.start.as_ref().map(|start| self.number(start, last, "the start"));
+        let bank = description.bank.and_then(|bank| self.bank(&bank, &memory, &chips));
         let keypads = self.keypads(description.keypad, &chips);
         let jumpers = self.jumpers(description.jumper, &keypads);
         let keyboard = description.keyboard.and_then(|keyboard| self.keyboard(keyboard, &keypads));
@@ -68,6 +72,9 @@ impl Check {
             clock: clock.max(1) as u64,
             unmapped: description.unmapped,
             load,
+            start,
+            bank,
+            disk: description.disk.map(|disk| disk.services),
             firmware: description
                 .firmware
                 .map(|firmware| Firmware { source: firmware.source, ready: firmware.ready }),
@@ -118,6 +125,41 @@ impl Check {
             self.wrong(0..0, "the board has no memory", "add a [[memory]] entry");
         }
         areas.into_iter().map(|(area, _)| area).collect()
+    }
+
+    /// Banks: a stretch of RAM, and the latch that chooses one of them.
+    fn bank(
+        &mut self,
+        entry: &Spanned<BankDescription>,
+        memory: &[Area],
+        chips: &[ChipPlace],
+    ) -> Option<Bank> {
+        let BankDescription { first, last, ref count, ref latch } = *entry.get_ref();
+        let inside = |area: &&Area| i64::from(area.first) <= first && last <= i64::from(area.last);
+        let area = memory.iter().find(inside).filter(|area| area.kind.is_writable());
+        if area.is_none() || first > last {
+            let message = format!("banks from {first} to {last} do not lie in a stretch of RAM");
+            self.wrong(entry.span(), message, "describe that RAM first, in one piece, as [[memory]]");
+            return None;
+        }
+        let known = chips.iter().position(|chip| &chip.name == latch.get_ref());
+        let chip = known.filter(|&at| chips[at].wiring == Some(super::Wiring::Bank));
+        if chip.is_none() {
+            let message = format!("no latch `{}` chooses a bank", latch.get_ref());
+            let help = "name a chip 8212 whose `wiring` is \"bank\"";
+            self.wrong(latch.span(), message, help);
+        }
+        let most = 256;
+        if !(2..=most).contains(count.get_ref()) {
+            let message = format!("{} banks", count.get_ref());
+            self.wrong(
+                count.span(),
+                message,
+                format!("give 2 to {most}, as many as the latch has numbers for"),
+            );
+            return None;
+        }
+        Some(Bank { first: first as u32, last: last as u32, count: *count.get_ref() as u32, chip: chip? })
     }
 
     pub(super) fn chips(

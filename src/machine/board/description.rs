@@ -18,6 +18,9 @@ pub(super) struct Description {
     #[serde(default)]
     pub(super) unmapped: Unmapped,
     pub(super) load: Option<Spanned<i64>>,
+    pub(super) start: Option<Spanned<i64>>,
+    pub(super) bank: Option<Spanned<BankDescription>>,
+    pub(super) disk: Option<DiskDescription>,
     pub(super) firmware: Option<FirmwareDescription>,
     pub(super) memory: Vec<Spanned<MemoryDescription>>,
     #[serde(default)]
@@ -57,6 +60,21 @@ pub(super) struct ServiceDescription {
 pub(super) struct FirmwareDescription {
     pub(super) source: String,
     pub(super) ready: Option<String>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct BankDescription {
+    pub(super) first: i64,
+    pub(super) last: i64,
+    pub(super) count: Spanned<i64>,
+    pub(super) latch: Spanned<String>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct DiskDescription {
+    pub(super) services: String,
 }
 
 #[derive(Debug, Deserialize)]

@@ -24,6 +24,8 @@ pub enum Wiring {
     Lamps,
     /// A switch on each pin.
     Switches,
+    /// The address lines that choose a bank of memory.
+    Bank,
 }
 
 /// What happens when a program reaches for memory or a port that does not exist.
@@ -54,6 +56,12 @@ pub struct Board {
     pub unmapped: Unmapped,
     /// Where a program without addresses of its own is placed, and where one without `org` begins.
     pub load: u32,
+    /// Where the reset logic leads the processor, where that is not its own reset address.
+    pub start: Option<u32>,
+    /// The stretch of memory that is one of several banks.
+    pub bank: Option<Bank>,
+    /// The source of the resident disk-system services, where programs for them can run.
+    pub disk: Option<String>,
     /// The resident firmware's source, and the label where it waits for the operator.
     pub firmware: Option<Firmware>,
     /// Its memory.
@@ -84,6 +92,19 @@ pub struct Board {
     pub keys: Vec<Key>,
     /// The firmware's services that are given a text.
     pub services: Vec<Service>,
+}
+
+/// A stretch of RAM of which there are several, one at a time.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Bank {
+    /// First address.
+    pub first: u32,
+    /// Last address.
+    pub last: u32,
+    /// How many there are.
+    pub count: u32,
+    /// The chip whose outputs choose one, from 0.
+    pub chip: usize,
 }
 
 /// A routine of the firmware that takes a text.
@@ -284,6 +305,9 @@ impl Board {
             clock: set.bare_clock,
             unmapped: Unmapped::Float,
             load: 0,
+            start: None,
+            bank: None,
+            disk: None,
             firmware: None,
             memory: vec![Area { kind: MemoryKind::Ram, first: 0, last: set.last_address(), name: None }],
             chips: vec![],

@@ -28,7 +28,7 @@ impl Chip for I8212 {
     }
 
     fn write(&mut self, _: u32, value: Cell, _: u64) -> bool {
-        let takes = self.wiring == Some(Wiring::Lamps);
+        let takes = matches!(self.wiring, Some(Wiring::Lamps | Wiring::Bank));
         if takes {
             self.value = value;
         }
@@ -37,6 +37,17 @@ impl Chip for I8212 {
 
     fn lamps(&self) -> Option<Cell> {
         (self.wiring == Some(Wiring::Lamps)).then_some(self.value)
+    }
+
+    fn bank(&self) -> Option<Cell> {
+        (self.wiring == Some(Wiring::Bank)).then_some(self.value)
+    }
+
+    /// CLR is wired where the outputs choose a bank; lamps stay as they are.
+    fn reset(&mut self, _: u64) {
+        if self.wiring == Some(Wiring::Bank) {
+            self.value = 0;
+        }
     }
 
     fn set_switches(&mut self, value: Cell) -> bool {

@@ -16,6 +16,8 @@ mod teleprinter;
 mod teleprinter36;
 mod teletype;
 mod text_screen;
+mod z8430;
+mod z8440;
 
 pub use byte_tape::ByteTape;
 pub use i8212::I8212;
@@ -28,6 +30,8 @@ pub use tape36::Tape36;
 pub use teleprinter::Teleprinter;
 pub use teleprinter36::Teleprinter36;
 pub use text_screen::{COLOURS, COLUMNS, Glyph, Picture, ROWS, Raster, TextScreen};
+pub use z8430::Z8430;
+pub use z8440::Z8440;
 
 use super::board::ChipPlace;
 use crate::image::Cell;
@@ -87,6 +91,10 @@ pub trait Chip: Debug + Send {
     fn drive(&mut self, _pin: Pin, _level: Option<bool>, _now: u64) {}
     /// What its lamps show, where it drives a row of lamps.
     fn lamps(&self) -> Option<Cell> {
+        None
+    }
+    /// Which bank of memory its outputs choose, where it is wired so.
+    fn bank(&self) -> Option<Cell> {
         None
     }
     /// Sets the switches wired to it. False where there are none.
@@ -203,6 +211,24 @@ pub const PARTS: &[Part] = &[
         console: true,
         needs: Needs::Clock,
         make: |place, clock| Box::new(Mc6850::new(clock, place.clock)),
+    },
+    Part {
+        name: "Z8430",
+        title: "Z80 CTC: four counter and timer channels",
+        registers: 4,
+        ports: &["TRG"],
+        console: false,
+        needs: Needs::Nothing,
+        make: |_, _| Box::new(Z8430::default()),
+    },
+    Part {
+        name: "Z8440",
+        title: "Z80 SIO: two serial channels, the console on the first",
+        registers: 4,
+        ports: &[],
+        console: true,
+        needs: Needs::Clock,
+        make: |place, clock| Box::new(Z8440::new(clock, place.clock)),
     },
     Part {
         name: "teleprinter",

@@ -563,13 +563,14 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
         self.set_flags(self.r.f & (S | Z | PV) | unused | carry);
     }
 
+    /// Reads a port. Boards of this processor decode the low half of its address.
     #[inline(always)]
     pub fn input(&mut self, port: u16) -> u8 {
-        self.bus.input(u32::from(port), self.tally.now())
+        self.bus.input(u32::from(port as u8), self.tally.now())
     }
 
     #[inline(always)]
     pub fn out(&mut self, port: u16, value: u8) {
-        self.bus.output(u32::from(port), value, self.tally.now());
+        self.bus.output(u32::from(port as u8), value, self.tally.now());
     }
 }

@@ -1,0 +1,26 @@
+; {name}: the lamp of Skerrow Rock shows a group of flashes, and the console tells each.
+
+        cpu {processor}
+
+lamps   equ 00h                 ; port: a lamp on each bit
+print   equ 0E00Ch              ; monitor: prints the text at HL, which a zero ends
+
+        org 100h
+start:  ld a, (flashes)         ; how many to a group
+        ld b, a
+        cycle
+        ld a, 0FFh              ; light
+        out (lamps), a
+        ld hl, flash
+        call print
+        xor a                   ; dark
+        out (lamps), a
+        dec b
+        endcycle nz
+        ld hl, end
+        call print
+        halt
+
+flash:  text zero, "flash "
+end:    text zero, "\r\n"
+flashes: db 3
