@@ -204,7 +204,7 @@ pub struct WarningArguments {
 // What a program is for. (A comment for documentation would become the help of every command that has these.)
 #[derive(Debug, Clone, Default, Args)]
 pub struct TargetArguments {
-    /// Processor, where neither the source nor the board names it: 8080, 8085, 8085u, 6502, 65c02, 6502u, pdp8 or pdp10
+    /// Processor, where neither the source nor the board names it: 8080, 8085, 8085u, 6502, 65c02, 6502u, z80, z80u, pdp8 or pdp10
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
     /// Board: a shipped one (see `plainbyte boards`) or a description of your own ending in .toml
@@ -220,7 +220,22 @@ pub struct TargetArguments {
     #[arg(long, value_name = "NAME=VALUE")]
     pub define: Vec<String>,
     #[command(flatten)]
+    pub disk: DiskArguments,
+    #[command(flatten)]
     pub warnings: WarningArguments,
+}
+
+// The disk of a program that runs on disk-system services.
+#[derive(Debug, Clone, Default, Args)]
+pub struct DiskArguments {
+    /// Folder whose files are on the disk of a program for the disk system; names of eight characters and three
+    #[arg(long, value_name = "FOLDER")]
+    pub disk: Option<String>,
+    /// Let the program change the files in that folder
+    #[arg(long, requires = "disk")]
+    pub writable: bool,
+    #[arg(skip)]
+    pub words: Vec<String>,
 }
 
 #[derive(Debug, Clone, Args)]
@@ -291,6 +306,9 @@ pub struct RunArguments {
     /// plainbyte.toml is run
     #[arg(value_name = "SOURCE|IMAGE")]
     pub program: Option<String>,
+    /// What is typed behind the name of a program for the disk system
+    #[arg(value_name = "WORD")]
+    pub words: Vec<String>,
     #[command(flatten)]
     pub target: TargetArguments,
     /// Stop at a label or address, before the instruction there

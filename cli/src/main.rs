@@ -2,6 +2,7 @@
 
 mod arguments;
 mod command;
+mod disk;
 mod files;
 mod open;
 mod paint;

@@ -1,6 +1,7 @@
 //! What several commands begin with: a source or an image, a processor, a board, a session with the program in it.
 
 use crate::arguments::{TargetArguments, WarningArguments};
+use crate::disk;
 use crate::files::{self, Files};
 use crate::paint;
 use crate::say::Failure;
@@ -14,7 +15,7 @@ use plain_byte::session::{
 };
 
 /// Endings that need not be typed, sources first.
-const PROGRAM_ENDINGS: &[&str] = &["asm", "hex", "bin"];
+const PROGRAM_ENDINGS: &[&str] = &["asm", "com", "hex", "bin"];
 
 /// Endings of images that need not be typed.
 pub const IMAGE_ENDINGS: &[&str] = &["hex", "bin", "srec", "com", "bas", "pfx"];
@@ -219,6 +220,13 @@ pub fn open_failure(error: OpenError) -> Failure {
             message,
             "`plainbyte boards` lists them; a description of your own is named with its .toml",
         ),
+        OpenError::NoDisk(_) => Failure::input(
+            message,
+            "words and a disk are for programs of a disk system: name a board that has one, such as --board curlew",
+        ),
+        OpenError::Transient(_) => {
+            Failure::input(message, "give it an origin of 100h, and make it shorter where it is too long")
+        }
         OpenError::NoProcessor => Failure::usage(message, "for example --cpu 8085"),
         _ => Failure::input(message, "`plainbyte boards NAME` shows what the board has"),
     }
@@ -238,7 +246,39 @@ pub fn origin(at: Option<&str>, set: Option<&'static InstructionSet>) -> Result<
 
 /// A session with the program loaded, as the arguments say, and the program counter at its start.
 pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
-    opened(program, arguments, load)
+    let named = named(program, arguments)?;
+    if is_transient(&named, arguments) { transient(named, arguments) } else { opened(named, load) }
+}
+
+/// True where the program is one for the disk system: by its format, or because somebody gives it a disk or words.
+fn is_transient(named: &Named, arguments: &TargetArguments) -> bool {
+    let disk = &arguments.disk;
+    let asked = disk.disk.is_some() || !disk.words.is_empty();
+    let has_system = named.found.board.disk.is_some();
+    let is_com = match &named.program {
+        Program::Assembled(assembly) => assembly.images.iter().any(|one| one.format.name == "com"),
+        Program::Image(_) => named.name.to_ascii_lowercase().ends_with(".com"),
+    };
+    asked || has_system && is_com
+}
+
+fn transient(named: Named, arguments: &TargetArguments) -> Result<Session, Failure> {
+    let Named { name, program, found } = named;
+    let mut session = Session::open(&found, &mut Files).map_err(open_failure)?;
+    let loaded = match &program {
+        Program::Assembled(assembly) => session.program_of(assembly),
+        Program::Image(image) => Ok(Loaded::from_image(image.clone())),
+    };
+    let loaded = loaded.map_err(|error| not_fitting(&name, &error))?;
+    let volume = disk::open(&arguments.disk)?;
+    session
+        .start_transient(&found, &mut Files, loaded, &arguments.disk.words, volume)
+        .map_err(open_failure)?;
+    Ok(session)
+}
+
+fn not_fitting(name: &str, error: &SessionError) -> Failure {
+    Failure::input(format!("{name}: {error}"), "choose another origin, or another board with --board")
 }
 
 fn load(session: &mut Session, program: &Program) -> Result<(), SessionError> {
@@ -250,7 +290,7 @@ fn load(session: &mut Session, program: &Program) -> Result<(), SessionError> {
 
 /// The same with the program in memory while resident firmware, where there is some, goes on waiting for the operator.
 pub fn waiting(program: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
-    opened(program, arguments, |session, program| match program {
+    opened(named(program, arguments)?, |session, program| match program {
         _ if session.machine().board().firmware.is_none() => load(session, program),
         Program::Assembled(assembly) => {
             session.program_of(assembly).and_then(|program| session.place(program))
@@ -266,11 +306,23 @@ pub fn empty(board_name: &str, arguments: &TargetArguments) -> Result<Session, F
     Session::open(&found, &mut Files).map_err(open_failure)
 }
 
+/// A program as the arguments name it, and the board it is for.
+struct Named {
+    name: String,
+    program: Program,
+    found: Found,
+}
+
 fn opened(
-    program: &str,
-    arguments: &TargetArguments,
+    named: Named,
     put: impl Fn(&mut Session, &Program) -> Result<(), SessionError>,
 ) -> Result<Session, Failure> {
+    let mut session = Session::open(&named.found, &mut Files).map_err(open_failure)?;
+    put(&mut session, &named.program).map_err(|error| not_fitting(&named.name, &error))?;
+    Ok(session)
+}
+
+fn named(program: &str, arguments: &TargetArguments) -> Result<Named, Failure> {
     let asked = cpu_option(arguments.cpu.as_deref())?;
     let name = files::find(program, PROGRAM_ENDINGS);
     // `bare` waits for the processor that the source chooses.
@@ -304,11 +356,7 @@ fn opened(
     if let Some(asked) = asked {
         fit(&mut found, asked)?;
     }
-    let mut session = Session::open(&found, &mut Files).map_err(open_failure)?;
-    put(&mut session, &program).map_err(|error| {
-        Failure::input(format!("{name}: {error}"), "choose another origin, or another board with --board")
-    })?;
-    Ok(session)
+    Ok(Named { name, program, found })
 }
 
 /// Puts another processor of the same family into the board's socket.

@@ -79,6 +79,11 @@ pub fn complain(message: &str, help: &str) {
     }
 }
 
+/// Says what somebody should know.
+pub fn warn(message: &str) {
+    let _ = writeln!(anstream::stderr().lock(), "{AMBER}warning{AMBER:#}: {message}");
+}
+
 /// Draws diagnostics on standard error, each with its source line.
 pub fn diagnostics(sources: &Sources, list: &[Diagnostic], more: usize) {
     let colour = anstream::AutoStream::choice(&io::stderr()) != anstream::ColorChoice::Never;

@@ -76,6 +76,8 @@ pub struct Io {
     pub(super) writes_not_kept: u64,
     /// The cycle up to which the processor runs without looking back.
     pub(super) slice: u64,
+    /// What was asked of the disk system.
+    pub(super) disk_call: Option<u8>,
     /// The bank of memory that a latch chooses.
     pub(super) bank: Cell,
     /// The chips' requests for an interrupt.
@@ -106,6 +108,7 @@ impl Io {
             writes: Vec::new(),
             writes_not_kept: 0,
             slice: 0,
+            disk_call: None,
             bank: 0,
             requested: Requests::default(),
             edges: Vec::new(),
@@ -205,6 +208,10 @@ impl Io {
         }
         if requested != self.requested {
             self.requested = requested;
+            self.attention = true;
+        }
+        if let Some(call) = self.chips.iter_mut().find_map(|fitted| fitted.chip.take_call()) {
+            self.disk_call = Some(call);
             self.attention = true;
         }
         if let Some(bank) = self.chips.iter().find_map(|fitted| fitted.chip.bank())

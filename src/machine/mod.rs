@@ -7,6 +7,7 @@ pub(crate) mod board;
 mod bus;
 pub mod chip;
 mod core;
+pub mod disk;
 mod event;
 mod io;
 mod line;
@@ -33,6 +34,7 @@ pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
 
 use crate::image::Image;
 use crate::processor::{Exit, InstructionSet, Role};
+use disk::{Disk, DiskFault, Volume};
 use io::Io;
 use serde::Serialize;
 use std::collections::VecDeque;
@@ -55,6 +57,10 @@ pub enum Stopped {
     Chain,
     /// It reached for memory or a port that does not exist.
     Unmapped(Missing),
+    /// A program for the disk system has ended.
+    Ended,
+    /// A call of the disk system cannot be done.
+    Disk(DiskFault),
     /// A watcher stopped it.
     Watched,
 }
@@ -96,6 +102,7 @@ pub struct Machine {
     io: Io,
     events: VecDeque<(u64, Event)>,
     output: Vec<u8>,
+    disk: Option<Disk>,
 }
 
 impl Machine {
@@ -127,6 +134,7 @@ impl Machine {
             io,
             events: VecDeque::new(),
             output: Vec::new(),
+            disk: None,
         };
         machine.power_on();
         Some(machine)
@@ -439,6 +447,9 @@ impl Machine {
                 Exit::Attention => {
                     self.io.attention = false;
                     self.choose_bank();
+                    if let Some(stopped) = self.serve_disk() {
+                        break stopped;
+                    }
                     if let Some(missing) = self.io.missing.take() {
                         break Stopped::Unmapped(missing);
                     }
@@ -456,6 +467,27 @@ impl Machine {
         };
         self.listen();
         stopped
+    }
+
+    /// Does what was asked of the disk system; why the run ends there, where it does.
+    fn serve_disk(&mut self) -> Option<Stopped> {
+        let asked = self.io.disk_call.take()?;
+        let disk = self.disk.as_mut()?;
+        match asked {
+            disk::LINK_CALL => disk.call(self.core.as_mut()).err().map(Stopped::Disk),
+            disk::LINK_END => Some(Stopped::Ended),
+            _ => Some(Stopped::Disk(DiskFault::Direct)),
+        }
+    }
+
+    /// Puts a disk into the machine's drive.
+    pub fn insert_disk(&mut self, volume: Volume) {
+        self.disk = Some(Disk::new(volume));
+    }
+
+    /// The files of the disk, where there is one.
+    pub fn disk(&self) -> Option<&Volume> {
+        self.disk.as_ref().map(|disk| &disk.volume)
     }
 
     /// What devices have begun they end while the processor stands still: a character is printed, a frame punched.

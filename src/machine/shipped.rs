@@ -34,6 +34,9 @@ pub fn bare_starter(set: &InstructionSet) -> (&'static str, &'static str) {
     }
 }
 
+/// What the disk systems of all boards have in common.
+const DISK_SERVICES: (&str, &str) = ("disk-services.asm", include_str!("../../boards/disk-services.asm"));
+
 /// Every shipped board. The board `bare` needs no description: see [`Board::bare`](super::Board::bare).
 pub const BOARDS: &[Shipped] = &[
     Shipped {
@@ -75,7 +78,7 @@ pub const BOARDS: &[Shipped] = &[
     Shipped {
         name: "gannet",
         description: include_str!("../../boards/gannet.toml"),
-        sources: &[],
+        sources: &[("gannet-disk.asm", include_str!("../../boards/gannet-disk.asm")), DISK_SERVICES],
         starter: (
             include_str!("../../boards/bare.start.asm"),
             include_str!("../../boards/bare.start.cases.toml"),
@@ -105,6 +108,7 @@ pub const BOARDS: &[Shipped] = &[
         sources: &[
             ("curlew.asm", include_str!("../../boards/curlew.asm")),
             ("curlew-disk.asm", include_str!("../../boards/curlew-disk.asm")),
+            DISK_SERVICES,
         ],
         starter: (
             include_str!("../../boards/curlew.start.asm"),

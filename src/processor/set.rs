@@ -60,6 +60,8 @@ pub struct InstructionSet {
     pub stack_page: u32,
     /// What it puts out about each machine cycle, where it does.
     pub status: Option<&'static Status>,
+    /// Sets of other tables whose programs it executes all the same.
+    pub ancestors: &'static [&'static str],
     /// Bits in a memory cell.
     pub cell_bits: u8,
     /// Bits in an address.
@@ -283,7 +285,9 @@ impl InstructionSet {
 
     /// True where this processor executes the programs of the other: it has all of its instructions.
     pub fn runs(&self, other: &InstructionSet) -> bool {
-        std::ptr::eq(self.rows, other.rows) && other.own_rows().all(|row| row.models & self.model != 0)
+        let same = std::ptr::eq(self.rows, other.rows);
+        same && other.own_rows().all(|row| row.models & self.model != 0)
+            || self.ancestors.contains(&other.name)
     }
 
     /// The largest address.

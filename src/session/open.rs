@@ -4,6 +4,7 @@ use super::{Program, Session};
 use crate::assembler::{Assembly, Loaded, Loader, Options, assemble};
 use crate::diagnostic::{Diagnostic, Sources, nearest};
 use crate::image::Image;
+use crate::machine::disk::{self, Volume};
 use crate::machine::{Board, Machine, shipped};
 use crate::processor::InstructionSet;
 
@@ -44,6 +45,12 @@ pub enum OpenError {
         /// What is wrong.
         diagnostics: Vec<Diagnostic>,
     },
+    /// The board has no disk system.
+    #[error("the board {0} has no disk system")]
+    NoDisk(String),
+    /// The program is no program for the disk system.
+    #[error("{0}")]
+    Transient(String),
     /// The firmware does not fit, or does not reach the place where it waits.
     #[error("the board {board} does not start: {problem}")]
     Start {
@@ -180,6 +187,64 @@ impl Session {
     }
 }
 
+impl Session {
+    /// Puts a program for the disk system into memory with its command line, and a disk into the drive. The machine stands at the
+    /// program's first instruction.
+    ///
+    /// # Errors
+    /// [`OpenError`] where the board has no disk system, or the program does not begin at 100h or has no room there.
+    pub fn start_transient(
+        &mut self,
+        found: &Found,
+        loader: &mut dyn Loader,
+        program: Program,
+        arguments: &[String],
+        volume: Volume,
+    ) -> Result<(), OpenError> {
+        let board = found.board.name.clone();
+        let source = found.board.disk.as_ref().ok_or_else(|| OpenError::NoDisk(board.clone()))?;
+        let services = assemble_firmware(found, source, loader)?;
+        let problem = |problem: &str| OpenError::Start { board: board.clone(), problem: problem.to_string() };
+        let symbols = Program::from_assembly(&services).symbols;
+        let label = |name: &str| {
+            let address = symbols.value(name).map(|value| value as u32);
+            address.ok_or_else(|| problem(&format!("its disk services have no label `{name}`")))
+        };
+        let (top, start) = (label("top")?, label("start")?);
+        let segments = program.image.segments();
+        let (first, end) =
+            (segments.first().map_or(0, |one| one.start), segments.last().map_or(0, |one| one.end()));
+        if first != disk::PROGRAM {
+            return Err(OpenError::Transient(format!(
+                "a program for the disk system begins at 0100h, this one at {first:04X}h"
+            )));
+        }
+        if end > u64::from(top) {
+            return Err(OpenError::Transient(format!(
+                "the program has {} bytes, and the transient area of the board {board} has {}",
+                end - u64::from(first),
+                top - disk::PROGRAM
+            )));
+        }
+        self.machine.load(&services.image).map_err(|error| problem(&error.to_string()))?;
+        self.load_program(program).map_err(|error| problem(&error.to_string()))?;
+        self.machine.insert_disk(volume);
+        let set = self.processor();
+        self.machine.set_register(set.register("PC").unwrap_or(0), start.into());
+        let start = run_to(&mut self.machine, disk::PROGRAM);
+        start.map_err(|at| {
+            problem(&format!("its disk services do not reach the program; they stand at {at}"))
+        })?;
+        for (address, cells) in disk::command_line(arguments) {
+            for (at, cell) in cells.into_iter().enumerate() {
+                self.machine.put(address + at as u32, cell.into());
+            }
+        }
+        self.machine.clear_record();
+        Ok(())
+    }
+}
+
 /// The image of a board's resident firmware, where it has one that assembles.
 pub fn firmware_image(found: &Found, loader: &mut dyn Loader) -> Option<Image> {
     let firmware = found.board.firmware.as_ref()?;
@@ -202,13 +267,16 @@ fn assemble_firmware(found: &Found, source: &str, loader: &mut dyn Loader) -> Re
 }
 
 fn run_to_ready(machine: &mut Machine, ready: u32) -> Result<(), String> {
+    let stands = |at| format!("its firmware does not reach the label where it waits; it stands at {at}");
+    run_to(machine, ready).map_err(stands)
+}
+
+/// Runs to an address; where it stands instead, as an address is written.
+fn run_to(machine: &mut Machine, address: u32) -> Result<(), String> {
     use crate::machine::{StopMap, Stopped, Watching};
-    let stops: StopMap = [ready].into_iter().collect();
-    match machine.run(START_CYCLES, Watching::Stops(&stops)) {
+    let stops: StopMap = [address].into_iter().collect();
+    match machine.run(machine.cycles() + START_CYCLES, Watching::Stops(&stops)) {
         Stopped::Watched => Ok(()),
-        _ => Err(format!(
-            "its firmware does not reach the label where it waits; it stands at {}",
-            machine.set().address(machine.pc().into())
-        )),
+        _ => Err(machine.set().address(machine.pc().into())),
     }
 }

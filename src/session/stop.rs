@@ -1,5 +1,6 @@
 //! Why a run stopped, and how far one may go.
 
+use crate::machine::disk::{self, DiskFault};
 use crate::machine::{Access, Missing, Stopped};
 use crate::processor::InstructionSet;
 use serde::Serialize;
@@ -28,6 +29,10 @@ pub enum Stop {
     Chain,
     /// The program reached for memory or a port that does not exist.
     Unmapped(Missing),
+    /// A program for the disk system has ended.
+    Ended,
+    /// A call of the disk system cannot be done.
+    Disk(DiskFault),
     /// The operator stopped it.
     Operator,
 }
@@ -41,6 +46,8 @@ impl Stop {
             Stopped::Undefined => Self::Undefined,
             Stopped::Chain => Self::Chain,
             Stopped::Unmapped(missing) => Self::Unmapped(missing),
+            Stopped::Ended => Self::Ended,
+            Stopped::Disk(fault) => Self::Disk(fault),
             Stopped::Watched => Self::Breakpoint,
         }
     }
@@ -58,6 +65,8 @@ impl Stop {
             Self::Undefined => "undefined",
             Self::Chain => "chain",
             Self::Unmapped(_) => "unmapped",
+            Self::Ended => "ended",
+            Self::Disk(_) => "disk",
             Self::Operator => "operator",
         }
     }
@@ -95,13 +104,24 @@ impl Stop {
                     Access::Out => format!("the instruction before wrote to port {port}, where nothing is"),
                 }
             }
+            Self::Ended => "the program has ended".to_string(),
+            Self::Disk(DiskFault::NotCovered(number)) => {
+                format!("the disk system has no call {number} ({}) here", disk::call_name(*number))
+            }
+            Self::Disk(DiskFault::ReadOnly(number)) => format!(
+                "call {number} ({}) changes the disk, which may only be read; --writable allows it",
+                disk::call_name(*number)
+            ),
+            Self::Disk(DiskFault::Direct) => {
+                "the program goes for the disk drive itself; only the file calls are here".to_string()
+            }
             Self::Operator => "the operator stopped it".to_string(),
         }
     }
 
     /// True where the program ended by its own doing: a halt, a jump to itself, a way back to the firmware.
     pub fn is_end(&self) -> bool {
-        matches!(self, Self::Halt | Self::Endless | Self::Back)
+        matches!(self, Self::Halt | Self::Endless | Self::Back | Self::Ended)
     }
 }
 

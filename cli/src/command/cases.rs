@@ -1,7 +1,7 @@
 //! `cases`: case tables, run and told.
 
 use super::print_json;
-use crate::arguments::{CasesArguments, TargetArguments};
+use crate::arguments::{CasesArguments, DiskArguments, TargetArguments};
 use crate::files;
 use crate::open;
 use crate::paint;
@@ -70,6 +70,7 @@ fn run_table(name: &str) -> Result<Table, Failure> {
         without: cases.without.clone(),
         at: None,
         define: cases.defines.iter().map(|(name, value)| format!("{name}={value}")).collect(),
+        disk: DiskArguments::default(),
         // Whoever runs the cases wants to know about them.
         warnings: open::no_warnings(),
     };

@@ -2,6 +2,7 @@
 
 use super::print_json;
 use crate::arguments::{RunArguments, Speed};
+use crate::disk;
 use crate::files;
 use crate::open;
 use crate::paint;
@@ -86,6 +87,7 @@ fn watch(arguments: &RunArguments) -> Result<(), Failure> {
 fn opened(arguments: &RunArguments) -> Result<Session, Failure> {
     let mut target = arguments.target.clone();
     let program = project::program(arguments.program.as_ref(), &mut target)?;
+    target.disk.words.clone_from(&arguments.words);
     let mut session = open::session(&program, &target)?;
     prepare(&mut session, arguments)?;
     Ok(session)
@@ -124,6 +126,7 @@ fn execute(
     };
     let was_live = live.is_some();
     close(live, session, arguments.console);
+    disk::save(session, &arguments.target.disk)?;
     if let (Some(file), Some(tape)) = (&arguments.punch, session.machine().punched()) {
         files::must_write(file, tape)?;
     }
@@ -404,7 +407,7 @@ fn read_keyboard() -> Receiver<Vec<u8>> {
 /// The exit status, and what to do where the run did not come to an end.
 fn verdict(session: &Session, stop: &Stop, arguments: &RunArguments) -> Result<(), Failure> {
     match stop {
-        Stop::Undefined | Stop::Unmapped(_) => Err(Failure::Said(1)),
+        Stop::Undefined | Stop::Unmapped(_) | Stop::Disk(_) => Err(Failure::Said(1)),
         Stop::Cycles if arguments.cycles.is_none() => {
             let name = session.processor().cycle_name;
             let message = format!("the program did not end within {} {name}", thousands(DEFAULT_CYCLES));

@@ -4,6 +4,7 @@
 
 mod byte_tape;
 mod device36;
+mod disk_link;
 mod i8212;
 mod mc6850;
 mod mos6522;
@@ -20,6 +21,7 @@ mod z8430;
 mod z8440;
 
 pub use byte_tape::ByteTape;
+pub use disk_link::DiskLink;
 pub use i8212::I8212;
 pub use mc6850::Mc6850;
 pub use mos6522::Mos6522;
@@ -91,6 +93,10 @@ pub trait Chip: Debug + Send {
     fn drive(&mut self, _pin: Pin, _level: Option<bool>, _now: u64) {}
     /// What its lamps show, where it drives a row of lamps.
     fn lamps(&self) -> Option<Cell> {
+        None
+    }
+    /// What was asked of the disk system since somebody last looked.
+    fn take_call(&mut self) -> Option<u8> {
         None
     }
     /// Which bank of memory its outputs choose, where it is wired so.
@@ -274,6 +280,15 @@ pub const PARTS: &[Part] = &[
         console: false,
         needs: Needs::Nothing,
         make: |_, clock| Box::new(ByteTape::new(clock)),
+    },
+    Part {
+        name: "disk-link",
+        title: "hands calls over to the disk system",
+        registers: 1,
+        ports: &[],
+        console: false,
+        needs: Needs::Nothing,
+        make: |_, _| Box::new(DiskLink::default()),
     },
     Part {
         name: "text-screen",

@@ -128,6 +128,7 @@ pub static I8080: InstructionSet = InstructionSet {
     stack_users: &["PUSH", "POP", "XTHL"],
     stack_page: 0,
     status: Some(&status::STATUS),
+    ancestors: &[],
     cell_bits: 8,
     address_bits: 16,
     habit: Habit::IntelHex,

@@ -100,6 +100,7 @@ pub static MOS6502: InstructionSet = InstructionSet {
     stack_users: &["PHA", "PHP", "PHX", "PHY", "PLA", "PLP", "PLX", "PLY"],
     stack_page: 0x100,
     status: None,
+    ancestors: &[],
     cell_bits: 8,
     address_bits: 16,
     habit: Habit::DollarHex,

@@ -144,6 +144,7 @@ pub static PDP10: InstructionSet = InstructionSet {
     stack_users: &["PUSH", "POP"],
     stack_page: 0,
     status: None,
+    ancestors: &[],
     cell_bits: 36,
     address_bits: 18,
     habit: Habit::Octal,

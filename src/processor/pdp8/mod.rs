@@ -84,6 +84,7 @@ pub static PDP8: InstructionSet = InstructionSet {
     stack_users: &[],
     stack_page: 0,
     status: None,
+    ancestors: &[],
     cell_bits: 12,
     address_bits: 15,
     habit: Habit::Octal,

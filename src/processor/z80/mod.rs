@@ -178,6 +178,7 @@ pub static Z80: InstructionSet = InstructionSet {
     stack_users: &["PUSH", "POP"],
     stack_page: 0,
     status: None,
+    ancestors: &["8080"],
     cell_bits: 8,
     address_bits: 16,
     habit: Habit::IntelHex,

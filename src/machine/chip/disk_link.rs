@@ -1,0 +1,29 @@
+//! The disk link: a port by which the resident services of a board hand a call over to the disk system.
+
+use super::Chip;
+use crate::image::Cell;
+
+/// The port with what was written to it last.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct DiskLink {
+    asked: Option<u8>,
+}
+
+impl Chip for DiskLink {
+    fn read(&mut self, _: u32, _: u64) -> Option<Cell> {
+        None
+    }
+
+    fn write(&mut self, _: u32, value: Cell, _: u64) -> bool {
+        self.asked = Some(value as u8);
+        true
+    }
+
+    fn take_call(&mut self) -> Option<u8> {
+        self.asked.take()
+    }
+
+    fn copy(&self) -> Box<dyn Chip> {
+        Box::new(*self)
+    }
+}

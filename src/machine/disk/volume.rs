@@ -1,0 +1,177 @@
+//! A disk's files, in memory: whoever owns the machine fills it from a folder and writes back what has changed.
+
+use super::FileName;
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+/// Bytes of a record, the unit in which files are read and written.
+pub const RECORD: usize = 128;
+
+/// What fills the rest of a text's last record.
+const END_OF_TEXT: u8 = 0x1A;
+
+/// A file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+struct File {
+    /// What it is called outside, where it came from there.
+    host: Option<String>,
+    bytes: Arc<Vec<u8>>,
+    changed: bool,
+}
+
+/// What has to be done outside so that a folder has the files of the disk.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum FileChange {
+    /// The file of this name has this content.
+    Write(String, Arc<Vec<u8>>),
+    /// There is no file of this name any more.
+    Remove(String),
+}
+
+/// The files of a disk.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Volume {
+    files: BTreeMap<FileName, File>,
+    /// Files from outside that are gone, by their names there.
+    removed: Vec<String>,
+    /// Bytes that all files may have together.
+    capacity: usize,
+    writable: bool,
+}
+
+/// No room is left on the disk.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Full;
+
+/// Bytes of a whole record take room even where a file ends inside it.
+fn room(bytes: usize) -> usize {
+    bytes.div_ceil(RECORD) * RECORD
+}
+
+impl Volume {
+    /// What a disk holds where nobody says otherwise.
+    pub const CAPACITY: usize = 8 << 20;
+
+    /// An empty disk of so many bytes.
+    pub fn new(capacity: usize, writable: bool) -> Self {
+        Self { capacity, writable, ..Self::default() }
+    }
+
+    /// True where programs may change it.
+    pub fn is_writable(&self) -> bool {
+        self.writable
+    }
+
+    /// Puts a file from outside onto it.
+    ///
+    /// # Errors
+    /// A sentence that says why it has no place there.
+    pub fn add(&mut self, host: &str, bytes: Vec<u8>) -> Result<(), String> {
+        let name = FileName::of_host(host)
+            .ok_or_else(|| format!("`{host}` is no name of eight characters, a point and three"))?;
+        if let Some(File { host: Some(other), .. }) = self.files.get(&name) {
+            return Err(format!("`{host}` and `{other}` are both {name}"));
+        }
+        if self.used() + room(bytes.len()) > self.capacity {
+            return Err(format!("`{host}` has no room on the disk, which holds {} bytes", self.capacity));
+        }
+        let file = File { host: Some(host.to_string()), bytes: Arc::new(bytes), changed: false };
+        self.files.insert(name, file);
+        Ok(())
+    }
+
+    /// The names in order.
+    pub fn names(&self) -> impl Iterator<Item = FileName> {
+        self.files.keys().copied()
+    }
+
+    /// The bytes of a file.
+    pub fn bytes(&self, name: FileName) -> Option<&[u8]> {
+        self.files.get(&name).map(|file| file.bytes.as_slice())
+    }
+
+    /// What has to be done outside.
+    pub fn changes(&self) -> Vec<FileChange> {
+        let taken: Vec<&String> = self.files.values().filter_map(|file| file.host.as_ref()).collect();
+        let removed = self.removed.iter().filter(|name| !taken.contains(name));
+        let removed = removed.map(|name| FileChange::Remove(name.clone()));
+        let changed = self.files.iter().filter(|(_, file)| file.changed);
+        let written = changed.map(|(name, file)| {
+            let host = file.host.clone().unwrap_or_else(|| name.host_name());
+            FileChange::Write(host, Arc::clone(&file.bytes))
+        });
+        // What is written first loses nothing where it cannot be.
+        let written: Vec<FileChange> = written.collect();
+        let overwritten = |change: &FileChange| {
+            written.iter().any(|other| match (change, other) {
+                (FileChange::Remove(gone), FileChange::Write(name, _)) => gone == name,
+                _ => false,
+            })
+        };
+        let removed: Vec<FileChange> = removed.filter(|change| !overwritten(change)).collect();
+        written.into_iter().chain(removed).collect()
+    }
+
+    fn used(&self) -> usize {
+        self.files.values().map(|file| room(file.bytes.len())).sum()
+    }
+
+    /// A file without content, in the place of one of that name.
+    pub(super) fn make(&mut self, name: FileName) {
+        let host = self.files.remove(&name).and_then(|file| file.host);
+        self.files.insert(name, File { host, bytes: Arc::default(), changed: true });
+    }
+
+    pub(super) fn remove(&mut self, name: FileName) {
+        if let Some(host) = self.files.remove(&name).and_then(|file| file.host) {
+            self.removed.push(host);
+        }
+    }
+
+    /// False where there is no such file, or one of the new name.
+    pub(super) fn rename(&mut self, from: FileName, to: FileName) -> bool {
+        if self.files.contains_key(&to) {
+            return false;
+        }
+        let Some(file) = self.files.remove(&from) else { return false };
+        self.removed.extend(file.host);
+        self.files.insert(to, File { host: None, changed: true, ..file });
+        true
+    }
+
+    /// How many records a file has.
+    pub(super) fn records(&self, name: FileName) -> Option<usize> {
+        self.bytes(name).map(|bytes| bytes.len().div_ceil(RECORD))
+    }
+
+    /// A record of a file; what is missing of the last one is filled up.
+    pub(super) fn read(&self, name: FileName, record: usize) -> Option<[u8; RECORD]> {
+        let bytes = self.bytes(name)?.get(record * RECORD..).filter(|bytes| !bytes.is_empty())?;
+        let mut read = [END_OF_TEXT; RECORD];
+        let count = bytes.len().min(RECORD);
+        read[..count].copy_from_slice(&bytes[..count]);
+        Some(read)
+    }
+
+    /// Writes a record; what lies between it and the end of the file is 0. `Ok(false)` where there is no such file.
+    pub(super) fn write(&mut self, name: FileName, record: usize, data: &[u8; RECORD]) -> Result<bool, Full> {
+        let used = self.used();
+        let Some(file) = self.files.get_mut(&name) else { return Ok(false) };
+        let end = (record + 1) * RECORD;
+        let old = room(file.bytes.len());
+        if end > old && used - old + end > self.capacity {
+            return Err(Full);
+        }
+        let bytes = Arc::make_mut(&mut file.bytes);
+        if bytes.len() < end {
+            if bytes.len() % RECORD != 0 {
+                // The last record of a text from outside.
+                bytes.resize(old, END_OF_TEXT);
+            }
+            bytes.resize(end, 0);
+        }
+        bytes[record * RECORD..end].copy_from_slice(data);
+        file.changed = true;
+        Ok(true)
+    }
+}
