@@ -55,6 +55,11 @@ cold:   di
         ld (saved.pc), hl
         ld hl, hello
         call print_text
+.sent:  ld a, 1                 ; until the last character is out
+        out (status), a
+        in a, (status)
+        rra
+        jr nc, .sent
 ready:  ld sp, stack
         ld a, '>'
         call print

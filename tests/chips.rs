@@ -1,6 +1,6 @@
 //! The chips, each on its own against what its data sheet says of the registers.
 
-use plain_byte::machine::chip::{Chip, Mc6850, Mos6522, Mos6532, Pin, TextScreen};
+use plain_byte::machine::chip::{Chip, Mc6850, Mos6522, Mos6532, Pin, TextScreen, Z8430, Z8440};
 use proptest::prelude::*;
 
 const ORB: u32 = 0;
@@ -456,4 +456,122 @@ proptest! {
         prop_assert_eq!((quick.level(PB7), quick.second_line(1)), (slow.level(PB7), slow.second_line(1)));
         prop_assert_eq!(quick.requests().is_some(), slow.requests().is_some());
     }
+}
+
+#[test]
+fn the_ctc_times_counts_and_interrupts_in_its_order() {
+    // Control word, time constant, cycles of a round.
+    for (control, constant, period) in
+        [(0x85u64, 10u64, 160u64), (0xA5, 2, 512), (0x85, 0, 4096), (0xA5, 255, 65_280)]
+    {
+        let mut ctc = Z8430::default();
+        assert!(ctc.write(0, 0xE8, 0) && !ctc.write(1, 0xE8, 0), "only channel 0 takes the vector");
+        ctc.write(2, control, 10);
+        ctc.write(2, constant, 100);
+        assert_eq!(ctc.next(), Some(100 + period));
+        assert_eq!(ctc.read(2, 100), Some(constant), "256 is seen as 0");
+        assert_eq!(ctc.read(2, 100 + period - 1), Some(1));
+        ctc.advance(100 + period);
+        assert_eq!((ctc.requests(), ctc.read(2, 100 + period)), (Some(100 + period), Some(constant)));
+        assert_eq!(ctc.acknowledge(100 + period), Some(0xEC), "the vector has the channel");
+        assert_eq!((ctc.requests(), ctc.in_service()), (None, true));
+        // Missed rounds are one request; it waits for the end of the routine.
+        ctc.advance(100 + 5 * period);
+        assert_eq!(ctc.requests(), None);
+        ctc.end_of_interrupt(100 + 5 * period);
+        assert_eq!(ctc.requests(), Some(100 + 2 * period));
+        ctc.write(2, 0x03, 100 + 5 * period);
+        assert_eq!((ctc.requests(), ctc.next()), (None, None), "a reset stops it");
+    }
+    // A counter takes the edges of its kind, and the higher channel goes first.
+    let mut ctc = Z8430::default();
+    ctc.write(0, 0x10, 0);
+    for channel in [0, 3] {
+        ctc.write(channel, 0xD5, 0);
+        ctc.write(channel, 3, 0);
+    }
+    let mut at = 0;
+    for edge in 0..6 {
+        at += 10;
+        for bit in [3, 0] {
+            ctc.drive(Pin { port: 0, bit }, Some(edge % 2 == 1), at);
+        }
+    }
+    assert_eq!((ctc.read(3, at), ctc.requests()), (Some(3), Some(60)));
+    assert_eq!((ctc.acknowledge(at), ctc.acknowledge(at)), (Some(0x10), None));
+    ctc.end_of_interrupt(at);
+    assert_eq!(ctc.acknowledge(at), Some(0x16));
+    // A timer that waits for its trigger.
+    ctc.write(1, 0x0D, at);
+    ctc.write(1, 4, at);
+    ctc.drive(Pin { port: 0, bit: 1 }, Some(true), at);
+    ctc.drive(Pin { port: 0, bit: 1 }, Some(false), at + 40);
+    assert_eq!(ctc.read(1, at + 40 + 16), Some(3));
+}
+
+#[test]
+fn the_sio_sends_and_receives_at_the_time_of_its_format() {
+    // WR4, WR3 and WR5, bits of a character doubled, what is sent of C1h and what comes of F1h.
+    for (format, receiver, sender, halves, sent, came) in [
+        (0x44u64, 0xC1u64, 0x68u64, 20u64, 0xC1u8, 0xF1u64),
+        (0x45, 0x41, 0x28, 20, 0x41, 0xF1),
+        (0x4C, 0x01, 0x08, 16, 0x01, 0xF1),
+        (0x84, 0xC1, 0x68, 40, 0xC1, 0xF1),
+    ] {
+        let mut sio = Z8440::new(4_000_000, Some(64_000));
+        assert!(!sio.write(0, 0xC1, 0), "the transmitter is off");
+        for (register, value) in [(4, format), (3, receiver), (5, sender)] {
+            sio.write(2, register, 0);
+            sio.write(2, value, 0);
+        }
+        let character = halves * 16 * 4_000_000 / 64_000 / 2;
+        assert_eq!(sio.read(2, 1), Some(0x2C), "empty, CTS and DCD");
+        sio.write(0, 0xC1, 10);
+        assert_eq!(sio.read(2, 11), Some(0x2C), "the shift register took it");
+        sio.write(0, 0x02, 12);
+        assert_eq!(sio.read(2, 13), Some(0x28));
+        sio.write(2, 1, 13);
+        assert_eq!(sio.read(2, 13), Some(0), "not all is sent");
+        sio.advance(10 + character - 1);
+        assert!(sio.take_received().is_empty());
+        sio.advance(10 + 2 * character);
+        assert_eq!(sio.take_received(), [sent, 0x02]);
+        assert!(sio.type_in(&[0xF1, 0x32], 9000));
+        assert_eq!(sio.read(2, 9000 + character - 1), Some(0x2C));
+        assert_eq!((sio.read(2, 9000 + character), sio.waiting()), (Some(0x2D), 1));
+        assert_eq!(sio.read(0, 9000 + character), Some(came), "format {format:02X}");
+    }
+}
+
+#[test]
+fn the_sio_interrupts_with_its_status_in_the_vector() {
+    let mut sio = Z8440::new(1_000_000, Some(16_000));
+    for (channel, pairs) in
+        [(3, [(2u64, 0x40u64), (1, 0x04)]), (2, [(1, 0x12), (4, 0x44)]), (2, [(3, 0xC1), (5, 0x68)])]
+    {
+        for (register, value) in pairs {
+            sio.write(channel, register, 0);
+            sio.write(channel, value, 0);
+        }
+    }
+    assert_eq!((sio.requests(), sio.would_interrupt()), (None, true));
+    sio.write(0, 1, 100);
+    assert_eq!(sio.requests(), Some(100), "the buffer is empty again");
+    sio.type_in(b"k", 100);
+    sio.advance(100 + 10_000);
+    // The character goes first; what was sent is told behind its routine.
+    assert_eq!(sio.read(2, 10_101), Some(0x2F));
+    assert_eq!(sio.acknowledge(10_101), Some(0x4C));
+    assert_eq!((sio.requests(), sio.in_service()), (None, true));
+    assert_eq!(sio.read(0, 10_102), Some(u64::from(b'k')));
+    sio.end_of_interrupt(10_103);
+    assert_eq!(sio.acknowledge(10_104), Some(0x48));
+    // The end of an interrupt by command, and the pending one taken back.
+    sio.write(2, 0x38, 10_105);
+    assert_eq!((sio.requests(), sio.in_service()), (None, false));
+    // Without the status in it the vector is as it was written.
+    sio.write(3, 1, 10_106);
+    sio.write(3, 0, 10_106);
+    sio.write(3, 2, 10_107);
+    assert_eq!(sio.read(3, 10_107), Some(0x40));
 }

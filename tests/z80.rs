@@ -119,7 +119,7 @@ fn every_opcode<const U: bool>() {
         (&[0xFD, 0xCB, 0], 3),
     ] {
         for opcode in 0..=255u8 {
-            for round in 0..150 {
+            for round in 0..48 {
                 let mut model = random_model(U, &mut random);
                 if round % 3 == 0 {
                     memory.fill_with(|| random.number(8) as u8);
@@ -243,4 +243,83 @@ fn against_table<const U: bool>(set: &'static InstructionSet) {
 fn the_table_tells_what_the_executor_does() {
     against_table::<false>(&Z80);
     against_table::<true>(&Z80U);
+}
+
+#[test]
+fn programs_of_any_bytes_run_as_the_second_definition_runs_them() {
+    let mut random = Random(23);
+    for _ in 0..400 {
+        let mut model = random_model(true, &mut random);
+        model.memory.fill_with(|| random.number(8) as u8);
+        let mut bus = Flat::new(model.memory.clone());
+        bus.port_in = model.port_in;
+        let mut cpu = cpu_of::<true>(&model);
+        let state = values(&model);
+        const LIMIT: u64 = 600;
+        while model.states < LIMIT && !model.halted {
+            model.step();
+        }
+        while cpu.counters().0 < LIMIT && cpu.waits_at().is_none() {
+            cpu.run(&mut bus, &mut NoWatch, LIMIT);
+        }
+        let found: Vec<u64> = (0..22).map(|place| cpu.register(place)).collect();
+        assert_eq!(found, values(&model), "from {state:X?}");
+        assert_eq!((cpu.counters().0, &bus.put_out), (model.states, &model.put_out));
+        assert_eq!(bus.memory, model.memory);
+    }
+}
+
+/// Runs up to a cycle and tells PC, IFF1, IFF2 and the time.
+fn at(cpu: &mut Cpu<false>, bus: &mut Flat, limit: u64) -> (u64, u64, u64, u64) {
+    cpu.run(bus, &mut NoWatch, limit);
+    (cpu.register(11), cpu.register(18), cpu.register(19), cpu.counters().0)
+}
+
+#[test]
+fn interrupts_are_taken_as_the_manual_says() {
+    let start = |program: &[u8]| {
+        let mut bus = Flat::empty();
+        bus.memory[0x100..0x100 + program.len()].copy_from_slice(program);
+        let mut cpu = Cpu::<false>::default();
+        cpu.set_register(10, 0x8000);
+        cpu.set_register(11, 0x100);
+        (cpu, bus)
+    };
+    // EI keeps a request away for one instruction more; the mode decides where it leads and how long that takes.
+    for (mode, target, states) in [(0x46, 0x38, 13), (0x56, 0x38, 13), (0x5E, 0x1234, 19)] {
+        // IM, EI, NOP, NOP
+        let (mut cpu, mut bus) = start(&[0xED, mode, 0xFB, 0x00, 0x00]);
+        cpu.set_register(16, 0x90);
+        (bus.memory[0x90FF], bus.memory[0x9100]) = (0x34, 0x12);
+        cpu.request("INT");
+        assert_eq!(at(&mut cpu, &mut bus, 9), (0x103, 1, 1, 12));
+        assert_eq!(at(&mut cpu, &mut bus, 13), (0x104, 1, 1, 16), "one more instruction");
+        assert_eq!(at(&mut cpu, &mut bus, 17), (target, 0, 0, 16 + states));
+        assert_eq!((bus.memory[0x7FFF], bus.memory[0x7FFE]), (0x01, 0x04));
+        assert_eq!(
+            cpu.register(17),
+            5,
+            "an opcode fetch for each of the instructions, two of a prefix, one more"
+        );
+    }
+    // A non-maskable one comes at any time; RETN brings back what was.
+    let (mut cpu, mut bus) = start(&[0xFB, 0x00, 0x00, 0x76]);
+    (bus.memory[0x66], bus.memory[0x67]) = (0xED, 0x45);
+    assert_eq!(at(&mut cpu, &mut bus, 8), (0x102, 1, 1, 8));
+    cpu.request("NMI");
+    assert_eq!(at(&mut cpu, &mut bus, 9), (0x66, 0, 1, 19));
+    assert_eq!(at(&mut cpu, &mut bus, 20), (0x102, 1, 1, 33));
+    // In a halt R goes on counting, and the way back leads behind it.
+    assert_eq!(at(&mut cpu, &mut bus, 1000), (0x104, 1, 1, 41));
+    assert_eq!(cpu.waits_at(), Some(0x103));
+    let before = cpu.register(17);
+    cpu.set_counters(441, cpu.counters().1);
+    cpu.request("INT");
+    assert_eq!(at(&mut cpu, &mut bus, 442), (0x38, 0, 0, 454));
+    assert_eq!((bus.memory[0x7FFE], cpu.register(17)), (0x04, before + 101 & 0x7F));
+    // With interrupts off it waits on.
+    let (mut cpu, mut bus) = start(&[0xF3, 0x76]);
+    cpu.request("INT");
+    assert_eq!(at(&mut cpu, &mut bus, 100), (0x102, 0, 0, 8));
+    assert_eq!(cpu.waits_at(), Some(0x101));
 }

@@ -475,7 +475,10 @@ impl Machine {
         let disk = self.disk.as_mut()?;
         match asked {
             disk::LINK_CALL => disk.call(self.core.as_mut()).err().map(Stopped::Disk),
-            disk::LINK_END => Some(Stopped::Ended),
+            disk::LINK_END => {
+                self.let_devices_finish();
+                Some(Stopped::Ended)
+            }
             _ => Some(Stopped::Disk(DiskFault::Direct)),
         }
     }
@@ -518,7 +521,7 @@ impl Machine {
         // In a halt time passes to the next event, and what it brings is the step.
         while stopped == Stopped::Halt
             && before.1 == self.core.instructions()
-            && let Some(&(at, _)) = self.events.front()
+            && let Some(at) = self.events.front().map(|(at, _)| *at).into_iter().chain(self.io.next()).min()
         {
             self.core.pass(at.max(self.core.now()), 0);
             stopped = self.run(self.core.now() + 1, Watching::Step(notes));

@@ -328,14 +328,16 @@ impl Model {
 
     /// Executes one instruction; false where there is none.
     pub fn step(&mut self) -> bool {
+        let memory = std::mem::take(&mut self.memory);
         let before = self.clone();
-        let old_flags = self.f;
+        self.memory = memory;
         let writes_flags = self.prefixed(Place::Hl);
         if writes_flags.is_none() {
-            *self = before;
+            // Nothing was written yet.
+            let memory = std::mem::take(&mut self.memory);
+            *self = Self { memory, ..before };
             return false;
         }
-        let _ = old_flags;
         self.flags_set = writes_flags == Some(true);
         true
     }
@@ -371,7 +373,7 @@ impl Model {
         };
         match (speaks, self.undocumented) {
             (true, _) => self.prefixed(place),
-            (false, true) => Some(self.flags_set),
+            (false, true) => Some(false),
             (false, false) => None,
         }
     }

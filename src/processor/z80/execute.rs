@@ -136,7 +136,8 @@ impl Engine {
                 0x0F => l.rotate_a(1),
                 0x10 => {
                     l.r.b = l.r.b.wrapping_sub(1);
-                    idle!(l.jump_near_if(l.r.b != 0, MORE[0x10]))
+                    // It counts, so that to itself it is no idling.
+                    l.jump_near_if(l.r.b != 0, MORE[0x10]);
                 }
                 0x11 => {
                     let word = l.word();

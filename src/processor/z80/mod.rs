@@ -349,7 +349,8 @@ impl Engine {
             if std::mem::take(&mut self.shadow) {
                 inner_limit = self.now + 1;
             } else if self.interrupt(bus) {
-                if B::WATCHED && bus.attention() {
+                // The acknowledgement has changed what the chips ask for.
+                if bus.attention() {
                     return Exit::Attention;
                 }
                 continue;
