@@ -6,6 +6,8 @@
 pub const ROUTINES: &[(&str, &str)] = &[
     ("routines/8080/print.asm", include_str!("../routines/8080/print.asm")),
     ("routines/8080/dump.asm", include_str!("../routines/8080/dump.asm")),
+    ("routines/z80/print.asm", include_str!("../routines/z80/print.asm")),
+    ("routines/z80/dump.asm", include_str!("../routines/z80/dump.asm")),
     ("routines/6502/print.asm", include_str!("../routines/6502/print.asm")),
     ("routines/6502/dump.asm", include_str!("../routines/6502/dump.asm")),
 ];

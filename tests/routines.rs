@@ -1,6 +1,6 @@
 //! The carried routines: what they print, on the boards that people have.
 
-use plain_byte::assembler::{Options, Texts, assemble};
+use plain_byte::assembler::{Options, Texts, assemble, translate};
 use plain_byte::session::{Limits, Session, find_board};
 use proptest::prelude::*;
 
@@ -47,11 +47,37 @@ put_character: pha
         dw start, start, start
 ";
 
+const CURLEW: &str = "
+        cpu z80
+        org 100h
+start:  ld sp, 7000h
+BODY
+        halt
+put_character: jp 0E003h
+        include \"routines/z80/print.asm\"
+        include \"routines/z80/dump.asm\"
+";
+
+/// What the same program prints on the 8085, and in the Z80's words on that.
+fn printed_by_both(body: &str, data: &str) -> String {
+    let set = |name| plain_byte::processor::find(name).expect("a processor");
+    let in_z80 = translate(body, set("8085"), set("z80"));
+    assert_eq!((in_z80.left, in_z80.renamed), (vec![], vec![]));
+    let (old, new) = (printed("plover", body, data), printed("curlew", &in_z80.text, data));
+    // The Z80 has two more flags in the byte behind A.
+    assert_eq!(old.replace("\n4204", "\n42xx"), new.replace("\n4204", "\n42xx"), "{}", in_z80.text);
+    old
+}
+
 /// What a program prints whose middle is `body`, with `data` behind it.
 fn printed(board: &str, body: &str, data: &str) -> String {
-    let frame = if board == "plover" { PLOVER } else { PUFFIN };
+    let frame = match board {
+        "plover" => PLOVER,
+        "curlew" => CURLEW,
+        _ => PUFFIN,
+    };
     let data = match board {
-        "plover" => format!("{frame}\n        org 6000h\n{data}\n"),
+        "plover" | "curlew" => format!("{frame}\n        org 6000h\n{data}\n"),
         _ => format!("{frame}\n        org $9000\n{data}\n"),
     };
     let source = data.replace("BODY", body);
@@ -110,7 +136,7 @@ proptest! {
     #[test]
     fn texts_end_where_they_should(text in "[a-zA-Z0-9 ,.]{1,40}") {
         for (on_8085, on_6502, data) in calls(&text) {
-            prop_assert_eq!(printed("plover", on_8085, &data), text.as_str());
+            prop_assert_eq!(printed_by_both(on_8085, &data), text.as_str());
             prop_assert_eq!(printed("puffin", on_6502, &data), text.as_str());
         }
     }
@@ -122,7 +148,7 @@ proptest! {
         let on_8085 = format!(
             "lxi h, {word}\n call print.decimal_word\n mvi a, ' '\n call put_character\n mvi a, {low}\n call print.decimal\n mvi a, ' '\n call put_character\n call print.hex_word\n mvi a, ' '\n call put_character\n mov a, l\n call print.hex"
         );
-        prop_assert_eq!(printed("plover", &on_8085, ""), expected.clone());
+        prop_assert_eq!(printed_by_both(&on_8085, ""), expected.clone());
         let space = "lda #' '\n jsr put_character\n";
         let on_6502 = format!(
             "lda #{low}\n ldy #{high}\n jsr print.decimal_word\n {space} lda #{low}\n jsr print.decimal\n {space} lda #{low}\n ldy #{high}\n jsr print.hex_word\n {space} lda #{low}\n jsr print.hex"
@@ -133,8 +159,7 @@ proptest! {
 
 #[test]
 fn registers_and_memory_are_dumped_as_they_are() {
-    let text = printed(
-        "plover",
+    let text = printed_by_both(
         "lxi b, 1234h\n lxi d, 5678h\n lxi h, 9ABCh\n mvi a, 42h\n ora a\n call dump.registers\n call dump.registers\n lxi h, t\n lxi b, 18\n call dump.memory",
         "t: db 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18",
     );

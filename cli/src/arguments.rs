@@ -435,12 +435,15 @@ pub struct InspectArguments {
 
 #[derive(Debug, Args)]
 pub struct ConvertArguments {
-    /// Images; endings may be left out. Several are put together
-    #[arg(value_name = "IMAGE", required = true)]
+    /// Images; endings may be left out. Several are put together. With --mnemonics a source
+    #[arg(value_name = "IMAGE|SOURCE", required = true)]
     pub image: Vec<String>,
+    /// Rewrite 8080 source in the mnemonics of this processor: z80. It assembles to the same bytes
+    #[arg(long, value_name = "CPU", conflicts_with_all = ["from", "at", "lanes"])]
+    pub mnemonics: Option<String>,
     /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
     /// prefixed, data-lines, roms, ptape, read-in, block-tape; settings: first, length, fill, record, line, step, width, size, lanes
-    #[arg(long, value_name = "KIND:FILE", required = true)]
+    #[arg(long, value_name = "KIND:FILE", required_unless_present = "mnemonics")]
     pub output: Vec<String>,
     /// The kind of the images, where their ending does not tell
     #[arg(long, value_name = "KIND")]

@@ -299,6 +299,9 @@ impl Parser<'_> {
             }
             _ => format!("it takes {least} to {greatest}"),
         };
+        if field == Field::Operand(Shape::Vector) && (0..=7).contains(&value) {
+            help = format!("it takes the address: restart {value} is written `rst {:02X}h`", value * 8);
+        }
         if self.cell_bits() == 8
             && matches!(field, Field::Byte | Field::Cell | Field::Operand(Shape::Data8))
             && (0..=0xFFFF).contains(&value)

@@ -129,7 +129,7 @@ impl Parser<'_> {
         }
         let row = &rows[own.trailing_zeros() as usize];
         let message = format!("{} takes {} here", row.mnemonic, operand_count(row));
-        let help = format!("write `{}`", row.form().to_lowercase());
+        let help = self.habit(cursor).unwrap_or_else(|| format!("write `{}`", row.form().to_lowercase()));
         self.report(Diagnostic::error("operand-count", cursor.span(), message, help));
         cursor.skip_line();
         false
@@ -268,6 +268,15 @@ impl Parser<'_> {
         self.record_cells(span.source, line, before, 0);
     }
 
+    /// What the line means on a processor whose people are used to other words, where it means something there.
+    #[cold]
+    fn habit(&self, cursor: &Cursor<'_>) -> Option<String> {
+        // At the end of a line the cursor is behind it.
+        let token = Token { start: cursor.last_end.saturating_sub(1), ..cursor.token };
+        let (other, same) = super::translate::instead(cursor.line_of(token), self.set?)?;
+        Some(format!("that is how the {other} writes `{same}`"))
+    }
+
     #[cold]
     fn wrong_count(&mut self, cursor: &Cursor<'_>, row: &Row, count: usize, span: Span) {
         let missing = row.operands.get(count).map(|shape| shape.wanted());
@@ -280,8 +289,8 @@ impl Parser<'_> {
                     operand_count(row),
                     ["none", "one", "two"][count.min(2)]
                 ),
-                match self.forms(row) {
-                    Some(forms) => forms,
+                match self.habit(cursor).or_else(|| self.forms(row)) {
+                    Some(help) => help,
                     None => format!("add {wanted}: `{}`", row.form().to_lowercase()),
                 },
             ),
@@ -325,7 +334,9 @@ impl Parser<'_> {
             set.habit_names.iter().find(|(other, _)| other.eq_ignore_ascii_case(text)).map(|row| row.1);
         let takes_pairs = names.iter().any(|name| ["SP", "PSW"].contains(name));
         let is_pair = alias.is_some() && text.len() == 2;
-        let help = if text.eq_ignore_ascii_case("M") && names.contains(&"A") {
+        let help = if let Some(help) = self.habit(cursor) {
+            help
+        } else if text.eq_ignore_ascii_case("M") && names.contains(&"A") {
             "there is no such move within memory; go through a register".to_string()
         } else if let Some(own) = alias.filter(|_| is_pair && !takes_pairs && names.contains(&"A")) {
             let (high, low) = text.split_at(1);
@@ -374,7 +385,14 @@ impl Parser<'_> {
             "CPI" => "CMP",
             _ => "",
         };
-        let help = if register_form.is_empty() {
+        let alias = self.set.and_then(|set| {
+            let own = set.habit_names.iter().find(|(other, _)| other.eq_ignore_ascii_case(text))?.1;
+            own.starts_with('(')
+                .then(|| format!("the {} calls it {own}: write `{}`", set.name, own.to_lowercase()))
+        });
+        let help = if let Some(alias) = alias {
+            alias
+        } else if register_form.is_empty() {
             format!("write {wanted}; a number such as 0Bh begins with a digit")
         } else {
             format!("{register_form} is the form for registers; a number such as 0Bh begins with a digit")
@@ -418,7 +436,10 @@ impl Parser<'_> {
         } else if let Some(foreign) = foreign(set, text) {
             let message =
                 format!("`{text}` is an instruction of the {}, not of the {}", foreign.owner, set.name);
-            Diagnostic::error(code, span, message, format!("on the {} write {}", set.name, foreign.instead))
+            // The very line, where it has the same opcode here.
+            let same = super::translate::instead(cursor.line_of(name), set);
+            let instead = same.map_or_else(|| foreign.instead.to_string(), |(_, same)| format!("`{same}`"));
+            Diagnostic::error(code, span, message, format!("on the {} write {instead}", set.name))
         } else if cursor.token.kind == Kind::Name && is_statement(next) {
             let message = format!("`{text}` is neither an instruction nor a directive");
             Diagnostic::error(code, span, message, format!("a label ends with a colon: `{text}:`"))

@@ -25,6 +25,7 @@ mod settle;
 mod space;
 mod symbols;
 mod template;
+mod translate;
 mod width;
 
 pub use data::ImageRequest;
@@ -35,6 +36,7 @@ pub use pages::PoolCell;
 pub use parser::{Line, LineKind};
 pub use region::Region;
 pub use symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
+pub use translate::{Translation, translate};
 
 use crate::diagnostic::{Diagnostic, Severity, Sources, Span};
 use crate::image::{Image, Overlap};

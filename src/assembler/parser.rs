@@ -57,6 +57,14 @@ impl<'a> Cursor<'a> {
         self.text.get(token.start as usize..token.end as usize).unwrap_or_default()
     }
 
+    /// The whole line that a token stands in.
+    pub fn line_of(&self, token: Token) -> &'a str {
+        let (before, behind) = self.text.split_at(token.start as usize);
+        let start = before.rfind('\n').map_or(0, |at| at + 1);
+        let end = behind.find('\n').map_or(self.text.len(), |at| before.len() + at);
+        &self.text[start..end]
+    }
+
     #[inline]
     pub fn span_of(&self, token: Token) -> Span {
         Span { source: self.source, start: token.start, end: token.end }

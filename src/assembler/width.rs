@@ -60,7 +60,7 @@ impl Parser<'_> {
             _ => 0,
         };
         if fitting == 0 {
-            self.no_such_form(cursor, &rows[(within | numeric.unwrap_or(0)).trailing_zeros() as usize]);
+            self.no_form_of(cursor, rows, within | numeric.unwrap_or(0));
             return Some(None);
         }
         let form = of(fitting.trailing_zeros() as usize)?;
@@ -127,6 +127,23 @@ impl Parser<'_> {
         let own = || set.own_rows().filter(|one| one.mnemonic == row.mnemonic);
         let forms: Vec<String> = own().map(|row| format!("`{}`", row.form().to_lowercase())).collect();
         (set.two_widths && forms.len() > 1).then(|| format!("it is written {}", forms.join(", ")))
+    }
+
+    /// The same where some of the rows fitted what stood before.
+    #[cold]
+    fn no_form_of(&mut self, cursor: &mut Cursor<'_>, rows: &'static [Row], fitting: u64) {
+        let alive = (0..rows.len()).filter(|row| fitting & 1u64 << row != 0).map(|row| &rows[row]);
+        let forms: Vec<String> = alive.map(|row| format!("`{}`", row.form().to_lowercase())).collect();
+        let first = &rows[fitting.trailing_zeros() as usize];
+        let two_widths = self.set.is_some_and(|set| set.two_widths);
+        if two_widths || forms.len() < 2 {
+            return self.no_such_form(cursor, first);
+        }
+        let Some(set) = self.set else { return };
+        let message = format!("{} of the {} has no form with this operand", first.mnemonic, set.name);
+        let help = format!("with what stands before it, it is written {}", forms.join(", "));
+        self.report(Diagnostic::error("operand", cursor.span(), message, help));
+        cursor.skip_line();
     }
 
     #[cold]

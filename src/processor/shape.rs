@@ -262,10 +262,12 @@ impl Shape {
     /// What the operand may be, for a message.
     pub fn wanted(self) -> String {
         match self {
-            Shape::Name { names, .. } | Shape::Indexed { names, .. } => {
+            Shape::Name { names, .. } => {
                 let list: Vec<_> = names.list.iter().copied().filter(|name| !name.is_empty()).collect();
-                format!("a {} ({})", names.what, list.join(" "))
+                let article = if names.what.starts_with(['a', 'e', 'i', 'o', 'u']) { "an" } else { "a" };
+                format!("{article} {} ({})", names.what, list.join(" "))
             }
+            Shape::Indexed { .. } => "a distance from an index register".to_string(),
             Shape::Fixed(name) => name.to_string(),
             Shape::Vector => "a multiple of 8 up to 56".to_string(),
             Shape::Digit { shift: 23, .. } | Shape::Choice { .. } => {

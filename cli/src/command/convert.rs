@@ -6,10 +6,16 @@ use crate::files;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
+use plain_byte::assembler::translate;
 use plain_byte::image::{Format, Image, Settings, roms};
+use plain_byte::processor;
 use plain_byte::report::{Text, Tone};
+use std::io::Write;
 
 pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
+    if let Some(processor) = &arguments.mnemonics {
+        return mnemonics(arguments, processor);
+    }
     let outputs =
         arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
     let image = read(arguments)?;
@@ -32,6 +38,41 @@ pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
         text.line().tone(Tone::Faint, "  wrote ").put(file).tone(Tone::Faint, sums_of(bytes));
     }
     Ok(paint::show(&text)?)
+}
+
+/// A source in the mnemonics of another processor, to a file named with `--output FILE` or to standard output. What cannot be
+/// rewritten is told, and nothing is written then.
+fn mnemonics(arguments: &ConvertArguments, processor: &str) -> Result<(), Failure> {
+    let to = open::cpu(processor)?;
+    let from = to.ancestors.first().map(|name| open::cpu(name)).transpose()?;
+    let Some(from) = from else {
+        let help = "z80 takes the programs of the 8080 and 8085";
+        return Err(Failure::usage(format!("nothing can be rewritten for the {}", to.name), help));
+    };
+    let ([name], [] | [_]) = (arguments.image.as_slice(), arguments.output.as_slice()) else {
+        return Err(Failure::usage("--mnemonics rewrites one source into one file", "name them one by one"));
+    };
+    let name = files::find(name, &["asm"]);
+    let source = String::from_utf8(files::must_read(&name)?)
+        .map_err(|_| Failure::input(format!("{name} is no UTF-8 text"), "name a source"))?;
+    // What only the 8085 has is told as what the other processor lacks.
+    let family = processor::find("8085").unwrap_or(from);
+    let translation = translate(&source, family, to);
+    if !translation.left.is_empty() {
+        for (line, problem) in &translation.left {
+            paint::complain(&format!("{name}, line {line}: {problem}"), "write it anew for that processor");
+        }
+        return Err(Failure::Said(1));
+    }
+    for (old, new) in &translation.renamed {
+        paint::warn(&format!("`{old}` is a word of the {}; the symbol is now `{new}`", to.name));
+    }
+    match arguments.output.first() {
+        Some(file) => {
+            files::must_write(file.strip_prefix("asm:").unwrap_or(file), translation.text.as_bytes())
+        }
+        None => Ok(paint::out().write_all(translation.text.as_bytes())?),
+    }
 }
 
 /// Every input, put together.
