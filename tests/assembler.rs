@@ -6,7 +6,7 @@ use common::{assembled, cells, error, told};
 use plain_byte::assembler::{
     Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals,
 };
-use plain_byte::processor::{InstructionSet, Shape, Usage, i8080, mos6502, pdp8, pdp10};
+use plain_byte::processor::{InstructionSet, Shape, Usage, i8080, mos6502, pdp8, pdp10, z80};
 use plain_byte::report::{Follow, disassemble, disassembly_source};
 use proptest::prelude::*;
 use std::collections::HashMap;
@@ -497,8 +497,15 @@ fn every_operand_of_every_instruction_refuses_what_it_cannot_take() {
 }
 
 /// The sets whose instructions are put together at random, every family with all it has.
-const SETS: [&InstructionSet; 6] =
-    [&i8080::I8085U, &mos6502::MOS6502, &mos6502::C65C02, &mos6502::MOS6502U, &pdp8::PDP8, &pdp10::PDP10];
+const SETS: [&InstructionSet; 7] = [
+    &i8080::I8085U,
+    &mos6502::MOS6502,
+    &mos6502::C65C02,
+    &mos6502::MOS6502U,
+    &pdp8::PDP8,
+    &pdp10::PDP10,
+    &z80::Z80U,
+];
 
 fn operand(shape: &Shape, number: u16) -> String {
     match shape {
@@ -506,6 +513,10 @@ fn operand(shape: &Shape, number: u16) -> String {
             let list: Vec<_> = names.list.iter().filter(|name| !name.is_empty()).collect();
             list[usize::from(number) % list.len()].to_string()
         }
+        Shape::Indexed { names, .. } => {
+            format!("{}{:+}", names.list[usize::from(number) % 2], (number >> 1) as i8)
+        }
+        Shape::Vector => format!("{}", number & 0x38),
         Shape::Fixed(name) => (*name).to_string(),
         Shape::Digit { last, .. } => format!("{}.", number % (u16::from(*last) + 1)),
         Shape::Choice { last, .. } => format!("{:o}", number % (u16::from(*last) + 1)),

@@ -455,9 +455,14 @@ impl Machine {
                     }
                 }
                 // Nothing changes until the next event, so time may jump there.
-                Exit::Halt => match next.filter(|&at| at < limit) {
-                    Some(at) => self.core.pass(at.max(self.core.now()), 0),
-                    None => break Stopped::Halt,
+                Exit::Halt => match next {
+                    Some(at) if at < limit => self.core.pass(at.max(self.core.now()), 0),
+                    // It would go on behind the limit.
+                    Some(_) if !matches!(watching, Watching::Step(_)) => {
+                        self.core.pass(limit.max(self.core.now()), 0);
+                        break Stopped::Cycles;
+                    }
+                    _ => break Stopped::Halt,
                 },
                 Exit::Idle if self.io.steps => {}
                 Exit::Idle if next.is_none() && self.io.requested.since.is_none() => break Stopped::Endless,

@@ -15,6 +15,7 @@
 use super::{Limits, Session, StateError, Stop};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::Cell;
+use crate::machine::disk::{FileName, Volume};
 use crate::machine::{Event, board::toml_error};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -81,6 +82,15 @@ struct Given {
     /// Interrupt inputs with the cycle at which each is requested.
     #[serde(default)]
     interrupts: Table,
+    /// For a program of a disk system: the files on its disk, each a text.
+    #[serde(default)]
+    disk: BTreeMap<String, Spanned<String>>,
+    /// What is typed behind its name.
+    #[serde(default)]
+    words: Vec<String>,
+    /// Its disk may only be read.
+    #[serde(default)]
+    protected: bool,
 }
 
 #[derive(Debug, Clone, Default, Deserialize)]
@@ -106,6 +116,9 @@ struct Expected {
     /// Texts that must stand somewhere in a line of the screen.
     #[serde(default)]
     screen: Vec<String>,
+    /// The files on the disk of a program of a disk system, each a text; those that are not named are not looked at.
+    #[serde(default)]
+    files: BTreeMap<String, String>,
     stop: Option<String>,
     cycles: Option<u64>,
     most_cycles: Option<u64>,
@@ -183,6 +196,14 @@ impl Cases {
     /// True where there are none; a table that was read has at least one.
     pub fn is_empty(&self) -> bool {
         self.cases.is_empty()
+    }
+
+    /// Gives a session what the first case gives it.
+    ///
+    /// # Errors
+    /// As [`run`](Self::run).
+    pub fn give_first(&self, session: &mut Session) -> Result<(), Box<Diagnostic>> {
+        self.cases.first().map_or(Ok(()), |(case, _)| case.given.apply(session))
     }
 
     /// Runs every case on a copy of a session with the program loaded.
@@ -271,7 +292,25 @@ fn address(session: &Session, text: &str, range: &Range<usize>) -> Result<u32, B
 }
 
 impl Given {
+    /// The disk of a program for a disk system, and its command line.
+    fn insert_disk(&self, session: &mut Session) -> Result<(), Box<Diagnostic>> {
+        if session.machine().disk().is_none() {
+            let Some((_, text)) = self.disk.first_key_value() else { return Ok(()) };
+            let help = "that is for programs with `image com` on a board with a disk system";
+            return Err(wrong_at(&text.span(), "this program has no disk", help));
+        }
+        let mut volume = Volume::new(Volume::CAPACITY, !self.protected);
+        for (name, text) in &self.disk {
+            let help = "write eight characters, a point and three at most";
+            let bytes = text.get_ref().clone().into_bytes();
+            volume.add(name, bytes).map_err(|problem| wrong_at(&text.span(), problem, help))?;
+        }
+        session.insert_disk(volume, &self.words);
+        Ok(())
+    }
+
     fn apply(&self, session: &mut Session) -> Result<(), Box<Diagnostic>> {
+        self.insert_disk(session)?;
         for (name, value) in &self.registers {
             let range = value.span();
             let number = number(session, value.get_ref(), &range)?;
@@ -397,6 +436,14 @@ impl Expected {
         let lines = session.machine().screen().map_or(Vec::new(), |picture| picture.lines());
         for wanted in self.screen.iter().filter(|text| !lines.iter().any(|line| line.contains(*text))) {
             differences.push(format!("no line of the screen shows {wanted:?}"));
+        }
+        for (name, wanted) in &self.files {
+            let file = FileName::of_host(name).zip(session.machine().disk());
+            let is = file.and_then(|(name, disk)| disk.text(name));
+            if is.as_ref() != Some(wanted) {
+                let is = is.map_or_else(|| "is not there".to_string(), |is| format!("is {is:?}"));
+                differences.push(format!("the file {name} {is}, wanted {wanted:?}"));
+            }
         }
         let cycles = session.machine().cycles();
         let name = session.processor().cycle_name;

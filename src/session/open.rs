@@ -228,20 +228,26 @@ impl Session {
         }
         self.machine.load(&services.image).map_err(|error| problem(&error.to_string()))?;
         self.load_program(program).map_err(|error| problem(&error.to_string()))?;
-        self.machine.insert_disk(volume);
         let set = self.processor();
         self.machine.set_register(set.register("PC").unwrap_or(0), start.into());
         let start = run_to(&mut self.machine, disk::PROGRAM);
         start.map_err(|at| {
             problem(&format!("its disk services do not reach the program; they stand at {at}"))
         })?;
-        for (address, cells) in disk::command_line(arguments) {
+        self.insert_disk(volume, arguments);
+        self.machine.clear_record();
+        Ok(())
+    }
+
+    /// Puts a disk into the drive of a machine with a program for the disk system, and what is typed behind the program's name to
+    /// where it looks for that.
+    pub fn insert_disk(&mut self, volume: Volume, words: &[String]) {
+        self.machine.insert_disk(volume);
+        for (address, cells) in disk::command_line(words) {
             for (at, cell) in cells.into_iter().enumerate() {
                 self.machine.put(address + at as u32, cell.into());
             }
         }
-        self.machine.clear_record();
-        Ok(())
     }
 }
 

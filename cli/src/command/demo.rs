@@ -9,6 +9,7 @@ use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Options, Texts, assemble};
 use plain_byte::diagnostic::Diagnostic;
 use plain_byte::image::{Format, Settings, data_lines};
+use plain_byte::machine::disk::Volume;
 use plain_byte::panel::{Files, Panel, Script, screen_text};
 use plain_byte::report::flow::{SourceNames, flow_chart};
 use plain_byte::report::{Grouping, Text, Tone, card, chart, inspect, position, sizes, source_lines, starts};
@@ -123,7 +124,29 @@ const CHAPTERS: &[Chapter] = &[
         cycles: Some(1_000_000),
         ..chapter!("blocks", "a loader for paper tape of 36-bit words", None, 8)
     },
+    Chapter {
+        listed: 34,
+        ..chapter!("entries", "the keeper's log on a serial line, by the status bit", None, 8)
+    },
+    Chapter {
+        listed: 40,
+        cycles: Some(8_000_000),
+        ..chapter!("clock", "a clock by interrupts in mode 2", None, 14)
+    },
+    Chapter {
+        listed: 40,
+        ..chapter!("tide-table", "a program for a disk system reads the heights of a day", None, 8)
+    },
+    Chapter {
+        listed: 40,
+        ..chapter!("dump", "the bytes of a file, on anything that runs 8080 code", None, 8)
+    },
+    Chapter { listed: 40, ..chapter!("fair-copy", "a text filter: the log in a fair copy", None, 8) },
+    Chapter { listed: 40, ..chapter!("sort-boats", "records of a file sorted where they lie", None, 8) },
 ];
+
+/// Files that the programs of the tour read.
+const FILES: &[(&str, &str)] = &[("tides.txt", include_str!("../../../demo/tides.txt"))];
 
 /// A board worked by hand, from a script.
 struct Sitting {
@@ -204,6 +227,7 @@ fn copy(folder: &str) -> Result<(), Failure> {
             ]
         })
         .chain(SITTINGS.iter().map(|one| (path(format!("{}.panel", one.name)), one.script)))
+        .chain(FILES.iter().map(|&(name, text)| (path(name.to_string()), text)))
         .collect();
     if let Some((file, _)) = files.iter().find(|(file, _)| std::path::Path::new(file).exists()) {
         return Err(Failure::input(
@@ -231,8 +255,18 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
         options = options.define(name, *value);
     }
     let assembly = assemble(&file, &mut Texts::one(&file, chapter.source), &options);
-    let mut session = opened(table.board.as_deref().unwrap_or("bare"), &table.without)?;
-    session.load_assembly(&assembly).map_err(|error| broken(&error.to_string()))?;
+    let board = table.board.as_deref().unwrap_or("bare");
+    let mut session = opened(board, &table.without)?;
+    let is_transient = assembly.images.iter().any(|one| one.format.name == "com");
+    if is_transient {
+        let none = &mut Texts::default();
+        let found = find_board(board, None, none).map_err(open::open_failure)?;
+        let program = session.program_of(&assembly).map_err(|error| broken(&error.to_string()))?;
+        let volume = Volume::new(Volume::CAPACITY, false);
+        session.start_transient(&found, none, program, &[], volume).map_err(open::open_failure)?;
+    } else {
+        session.load_assembly(&assembly).map_err(|error| broken(&error.to_string()))?;
+    }
 
     let mut text = Text::new();
     text.line().tone(Tone::Live, format!("{}: {}", chapter.name, chapter.title));
@@ -254,6 +288,9 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
         text.append(chart::table(session.processor(), &entries));
     }
     let fresh = session.clone();
+    if is_transient {
+        table.give_first(&mut session).map_err(|wrong| broken(&wrong.message))?;
+    }
     heading(&mut text, "the run, an instruction a line");
     let stop = traced(&mut session, chapter, &mut text);
     heading(&mut text, "what came of it");

@@ -90,6 +90,13 @@ impl Volume {
         self.files.get(&name).map(|file| file.bytes.as_slice())
     }
 
+    /// A file as a text, up to where its last record is only filled up.
+    pub fn text(&self, name: FileName) -> Option<String> {
+        let bytes = self.bytes(name)?;
+        let end = bytes.iter().rposition(|&byte| byte != END_OF_TEXT).map_or(0, |at| at + 1);
+        Some(String::from_utf8_lossy(&bytes[..end]).into_owned())
+    }
+
     /// What has to be done outside.
     pub fn changes(&self) -> Vec<FileChange> {
         let taken: Vec<&String> = self.files.values().filter_map(|file| file.host.as_ref()).collect();
