@@ -19,7 +19,7 @@ struct Program {
 }
 
 macro_rules! program {
-    ($name:literal, $i8080:literal, $mos6502:literal, $pdp8:literal, $pdp10:literal, $z80:literal) => {
+    ($name:literal, $i8080:literal, $mos6502:literal, $pdp8:literal, $pdp10:literal, $zilog:literal) => {
         Program {
             name: $name,
             sources: &[
@@ -27,16 +27,16 @@ macro_rules! program {
                 ("6502", include_str!(concat!("programs/", $mos6502, ".asm"))),
                 ("pdp8", include_str!(concat!("programs/", $pdp8, ".asm"))),
                 ("pdp10", include_str!(concat!("programs/", $pdp10, ".asm"))),
-                ("z80", include_str!(concat!("programs/", $z80, ".asm"))),
+                ("z80", include_str!(concat!("programs/", $zilog, ".asm"))),
             ],
         }
     };
 }
 
 const PROGRAMS: &[Program] = &[
-    program!("sieve", "sieve", "sieve-6502", "sieve-pdp8", "sieve-pdp10", "sieve-z80"),
-    program!("crc32", "crc32", "crc32-6502", "crc24-pdp8", "crc32-pdp10", "crc32-z80"),
-    program!("sort", "sort", "sort-6502", "sort-pdp8", "sort-pdp10", "sort-z80"),
+    program!("sieve", "sieve", "sieve-6502", "sieve-pdp8", "sieve-pdp10", "z80-sieve"),
+    program!("crc32", "crc32", "crc32-6502", "crc24-pdp8", "crc32-pdp10", "z80-crc32"),
+    program!("sort", "sort", "sort-6502", "sort-pdp8", "sort-pdp10", "z80-sort"),
 ];
 
 /// In front of a program on the ROM board: both timers of its port chip run, the first again and again. It is not on its

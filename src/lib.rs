@@ -102,3 +102,4 @@ pub mod processor;
 pub mod report;
 pub mod routines;
 pub mod session;
+pub mod transfer;

@@ -9,7 +9,7 @@ fn set(name: &str) -> &'static InstructionSet {
 }
 
 fn assembled(source: &str) -> Assembly {
-    let assembly = assemble("t.asm", &mut Texts::one("t.asm", source), &Options::default());
+    let assembly = assemble("old.asm", &mut Texts::one("old.asm", source), &Options::default());
     assert!(assembly.succeeded(), "{source}\n{:?}", assembly.diagnostics);
     assembly
 }

@@ -3,6 +3,7 @@
 use crate::command;
 use crate::say::Failure;
 use crate::serial::Place;
+use clap::builder::TypedValueParser;
 use clap::{ArgMatches, Args, Command, FromArgMatches};
 
 type Runner = fn(&ArgMatches) -> Result<(), Failure>;
@@ -131,6 +132,13 @@ const COMMANDS: &[Entry] = &[
         command::boards::run,
         "List the boards, or show what one has",
         "plainbyte boards plover\n  plainbyte boards plover --toml > mine.toml"
+    ),
+    entry!(
+        "send",
+        SendArguments,
+        command::send::run,
+        "Send an image to a board over a serial line",
+        "plainbyte send tides.hex --to /dev/ttyUSB0 --baud 38400 --verify\n  plainbyte send clock.asm --board curlew --to tcp:4000 --by xmodem --blocks 1024 --go"
     ),
     entry!(
         "demo",
@@ -553,6 +561,65 @@ pub struct BoardsArguments {
     /// Print as JSON
     #[arg(long)]
     pub json: bool,
+}
+
+/// How an image is sent.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
+pub enum By {
+    /// Intel HEX, each line held against its echo.
+    Hex,
+    /// XMODEM, with a checksum or a CRC as the far side asks.
+    Xmodem,
+}
+
+#[derive(Debug, Args)]
+pub struct SendArguments {
+    /// Source or image; the ending may be left out
+    #[arg(value_name = "SOURCE|IMAGE")]
+    pub program: String,
+    /// Where the far side is: a serial device, a pseudo-terminal, tcp:PORT of this computer or tcp:HOST:PORT
+    #[arg(long, value_name = "WHERE")]
+    pub to: String,
+    /// How: hex, as Intel HEX with its echo checked, or xmodem
+    #[arg(long, value_enum, default_value = "hex", hide_possible_values = true)]
+    pub by: By,
+    /// Bytes of a block with XMODEM: 128 or 1024
+    #[arg(long, value_name = "BYTES", default_value = "128", value_parser = clap::builder::PossibleValuesParser::new(["128", "1024"]).map(|size| size.parse::<u32>().unwrap_or(128)))]
+    pub blocks: u32,
+    /// What is typed at the far side's monitor first, with {first}, {last} and {entry} for addresses; load or receive {first} where
+    /// nothing else is said, and nothing for an empty text
+    #[arg(long = "type", value_name = "TEXT")]
+    pub words: Option<String>,
+    /// Speed of a serial device
+    #[arg(long, value_name = "N")]
+    pub baud: Option<u32>,
+    /// Wait so many milliseconds behind each line of HEX
+    #[arg(long, value_name = "MS", default_value = "0", hide_default_value = true)]
+    pub pace: u64,
+    /// The far side does not echo HEX
+    #[arg(long)]
+    pub no_echo: bool,
+    /// Go on with an attempt that was broken off
+    #[arg(long)]
+    pub resume: bool,
+    /// Let the far side's monitor tell a CRC of what it has, with its word `crc`
+    #[arg(long)]
+    pub verify: bool,
+    /// Start the program then, with the monitor's word `go`
+    #[arg(long)]
+    pub go: bool,
+    /// Processor, where neither the source nor the board names it
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
+    /// Board the program is for; gives processor and load address
+    #[arg(long, value_name = "NAME")]
+    pub board: Option<String>,
+    /// Address of a raw image, or of a source before its first `org`
+    #[arg(long, value_name = "ADDRESS")]
+    pub at: Option<String>,
+    /// Define a symbol from outside
+    #[arg(long, value_name = "NAME=VALUE")]
+    pub define: Vec<String>,
 }
 
 #[derive(Debug, Args)]

@@ -3,6 +3,7 @@
 mod arguments;
 mod command;
 mod disk;
+mod far_side;
 mod files;
 mod open;
 mod paint;

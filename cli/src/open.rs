@@ -250,6 +250,15 @@ pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Fa
     if is_transient(&named, arguments) { transient(named, arguments) } else { opened(named, load) }
 }
 
+/// A program's image, with the name it was found by.
+pub fn image_of(program: &str, arguments: &TargetArguments) -> Result<(String, Image), Failure> {
+    let Named { name, program, .. } = named(program, arguments)?;
+    Ok(match program {
+        Program::Assembled(assembly) => (name, assembly.image),
+        Program::Image(image) => (name, image),
+    })
+}
+
 /// True where the program is one for the disk system: by its format, or because somebody gives it a disk or words.
 fn is_transient(named: &Named, arguments: &TargetArguments) -> bool {
     let disk = &arguments.disk;

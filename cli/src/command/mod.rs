@@ -15,6 +15,7 @@ pub mod monitor;
 pub mod new;
 pub mod panel;
 pub mod run;
+pub mod send;
 pub mod value;
 
 use crate::say::Failure;

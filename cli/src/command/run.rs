@@ -86,6 +86,16 @@ fn watch(arguments: &RunArguments) -> Result<(), Failure> {
 /// The session, with everything set that is set before the run.
 fn opened(arguments: &RunArguments) -> Result<Session, Failure> {
     let mut target = arguments.target.clone();
+    // A board with resident firmware runs by itself.
+    if arguments.program.is_none()
+        && let (Some(board), None) = (&target.board, project::look()?)
+    {
+        let mut session = open::empty(board, &target)?;
+        if session.machine().board().firmware.is_some() {
+            prepare(&mut session, arguments)?;
+            return Ok(session);
+        }
+    }
     let program = project::program(arguments.program.as_ref(), &mut target)?;
     target.disk.words.clone_from(&arguments.words);
     let mut session = open::session(&program, &target)?;
@@ -110,7 +120,10 @@ fn execute(
     };
     let mut live = live(session, arguments, speed)?;
     let limit = arguments.cycles.unwrap_or(if live.is_some() { u64::MAX / 2 } else { DEFAULT_CYCLES });
-    let mut limits = Limits::none().back().cycles(limit);
+    let mut limits = Limits::none().cycles(limit);
+    if session.program().is_some() {
+        limits = limits.back();
+    }
     if let Some(until) = &arguments.until {
         limits = limits.until(open::address("--until", until, session.processor(), session)?);
     }

@@ -1,0 +1,132 @@
+//! The far side of a real line: a device, a pseudo-terminal or a TCP port, to which this command is the near side.
+
+use crate::say::Failure;
+use std::io::{Read, Write};
+use std::net::TcpStream;
+use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
+use std::time::{Duration, Instant};
+
+/// How long a connection may take.
+const CONNECT: Duration = Duration::from_secs(5);
+
+/// An open line. A thread of its own reads, so that a far side that says nothing never holds the command up.
+pub struct FarSide {
+    title: String,
+    to: Box<dyn Write>,
+    from: Receiver<Vec<u8>>,
+    /// What came and was not taken yet.
+    waiting: std::collections::VecDeque<u8>,
+}
+
+impl FarSide {
+    /// Opens `tcp:HOST:PORT`, `tcp:PORT` of this computer, or a device by its path, at so many baud.
+    pub fn open(place: &str, baud: Option<u32>) -> Result<Self, Failure> {
+        match place.strip_prefix("tcp:") {
+            Some(address) => Self::tcp(place, address),
+            None => Self::device(place, baud),
+        }
+    }
+
+    fn tcp(title: &str, address: &str) -> Result<Self, Failure> {
+        let address =
+            if address.contains(':') { address.to_string() } else { format!("127.0.0.1:{address}") };
+        let wrong = |problem: String| {
+            Failure::input(format!("{title} does not answer: {problem}"), "write tcp:PORT or tcp:HOST:PORT")
+        };
+        let found = std::net::ToSocketAddrs::to_socket_addrs(&address.as_str());
+        let mut found = found.map_err(|error| wrong(error.to_string()))?;
+        let address = found.next().ok_or_else(|| wrong("there is no such address".to_string()))?;
+        let stream =
+            TcpStream::connect_timeout(&address, CONNECT).map_err(|error| wrong(error.to_string()))?;
+        let _ = stream.set_nodelay(true);
+        let reader = stream.try_clone()?;
+        Ok(Self::new(title, Box::new(stream), reader))
+    }
+
+    #[cfg(unix)]
+    fn device(path: &str, baud: Option<u32>) -> Result<Self, Failure> {
+        use rustix::fs::{Mode, OFlags};
+        use rustix::termios::{OptionalActions, tcgetattr, tcsetattr};
+        let wrong = |error: rustix::io::Errno| {
+            let help = "name a serial device such as /dev/ttyUSB0, a pseudo-terminal, or tcp:PORT";
+            Failure::input(format!("{path} cannot be opened: {error}"), help)
+        };
+        let line = rustix::fs::open(path, OFlags::RDWR | OFlags::NOCTTY, Mode::empty()).map_err(wrong)?;
+        if !rustix::termios::isatty(&line) {
+            return Err(Failure::input(
+                format!("{path} is no serial line"),
+                "name a device such as /dev/ttyUSB0, a pseudo-terminal, or tcp:PORT",
+            ));
+        }
+        let mut settings = tcgetattr(&line).map_err(wrong)?;
+        settings.make_raw();
+        if let Some(baud) = baud {
+            settings.set_speed(baud).map_err(wrong)?;
+        }
+        tcsetattr(&line, OptionalActions::Now, &settings).map_err(wrong)?;
+        let line = std::fs::File::from(line);
+        let reader = line.try_clone()?;
+        Ok(Self::new(path, Box::new(line), reader))
+    }
+
+    #[cfg(not(unix))]
+    fn device(path: &str, _: Option<u32>) -> Result<Self, Failure> {
+        Err(Failure::input(format!("{path} cannot be opened here"), "use tcp:PORT"))
+    }
+
+    fn new(title: &str, to: Box<dyn Write>, mut reader: impl Read + Send + 'static) -> Self {
+        let (sender, from) = channel();
+        std::thread::spawn(move || {
+            let mut buffer = [0; 1024];
+            while let Ok(count @ 1..) = reader.read(&mut buffer) {
+                if sender.send(buffer[..count].to_vec()).is_err() {
+                    return;
+                }
+            }
+        });
+        Self { title: title.to_string(), to, from, waiting: std::collections::VecDeque::new() }
+    }
+
+    /// Puts bytes on the line.
+    pub fn write(&mut self, bytes: &[u8]) -> Result<(), Failure> {
+        let gone = |error: std::io::Error| {
+            Failure::input(format!("{} takes nothing more: {error}", self.title), "look at the far side")
+        };
+        self.to.write_all(bytes).and_then(|()| self.to.flush()).map_err(gone)
+    }
+
+    /// The next byte; `None` where none comes in that time.
+    pub fn take(&mut self, patience: Duration) -> Result<Option<u8>, Failure> {
+        if let Some(byte) = self.waiting.pop_front() {
+            return Ok(Some(byte));
+        }
+        match self.from.recv_timeout(patience) {
+            Ok(bytes) => {
+                self.waiting.extend(bytes);
+                Ok(self.waiting.pop_front())
+            }
+            Err(RecvTimeoutError::Timeout) => Ok(None),
+            Err(RecvTimeoutError::Disconnected) => {
+                Err(Failure::input(format!("{} was closed by the far side", self.title), "open it again"))
+            }
+        }
+    }
+
+    /// Throws away what comes, until nothing did for so long.
+    pub fn drain(&mut self, quiet: Duration) {
+        while let Ok(Some(_)) = self.take(quiet) {}
+    }
+
+    /// What the far side says: it has `patience` to begin, and is done when it is quiet.
+    pub fn answer(&mut self, patience: Duration, quiet: Duration) -> Result<Vec<u8>, Failure> {
+        let begin = Instant::now();
+        let mut answer = Vec::new();
+        loop {
+            let left = if answer.is_empty() { patience.saturating_sub(begin.elapsed()) } else { quiet };
+            match self.take(left)? {
+                Some(byte) => answer.push(byte),
+                None => return Ok(answer),
+            }
+        }
+    }
+}
