@@ -332,7 +332,7 @@ show_memory: call stretch
         call blank
         push hl
         push bc
-        ld e, 16
+        ld e, 8
 .byte:  call blank
         ld a, (hl)
         call print_byte
@@ -352,7 +352,7 @@ show_memory: call stretch
         pop hl
         call blank
         call blank
-        ld e, 16
+        ld e, 8
 .letter: ld a, (hl)
         cp ' '
         jr c, .hidden
@@ -454,7 +454,8 @@ registers: ld hl, names
         pop hl
         call blank
         jr .each
-.flags: ld a, (saved.af)
+.flags: call new_line
+        ld a, (saved.af)
         ld c, a
         ld hl, flag_letters
         ld b, 8

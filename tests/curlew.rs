@@ -166,20 +166,20 @@ fn the_monitor_shows_sets_goes_and_stops() {
     let mut operator = Operator::new();
     for (line, expected) in [
         ("put 8000 3e 12 c6 30 47 c9", ""),
-        ("memory 8000 8005", "8000  3E 12 C6 30 47 C9                                >..0G.\r\n"),
+        ("memory 8000 8005", "8000  3E 12 C6 30 47 C9        >..0G.\r\n"),
         ("m 8000 7fff", "that is not understood; help lists the words\r\n"),
         ("stop 8002", ""),
         ("stop", "8002 \r\n"),
         (
             "go 8000",
-            "\r\nstopped\r\naf=1200 bc=0000 de=0000 hl=0000 ix=0000 iy=0000 sp=DEFE pc=8002 --------\r\n",
+            "\r\nstopped\r\naf=1200 bc=0000 de=0000 hl=0000 ix=0000 iy=0000 sp=DEFE pc=8002 \r\n--------\r\n",
         ),
-        ("memory 8002 8002", "8002  C6                                               .\r\n"),
+        ("memory 8002 8002", "8002  C6                       .\r\n"),
         ("set bc 1234", ""),
         ("set qq 1", "that is not understood; help lists the words\r\n"),
         (
             "go",
-            "\r\nreturned\r\naf=4200 bc=4234 de=0000 hl=0000 ix=0000 iy=0000 sp=DF00 pc=8002 --------\r\n",
+            "\r\nreturned\r\naf=4200 bc=4234 de=0000 hl=0000 ix=0000 iy=0000 sp=DF00 pc=8002 \r\n--------\r\n",
         ),
         ("out 0 55", ""),
         ("in 1", "00\r\n"),

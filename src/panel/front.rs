@@ -404,10 +404,24 @@ impl Panel {
         machine.board().front.as_ref().map_or(Vec::new(), |front| front.rows.iter().map(value).collect())
     }
 
+    /// On a board without a front panel: the lamps that its ports drive.
+    fn port_rows(&self) -> Vec<Row> {
+        let radix = self.session.processor().habit.table_radix();
+        let chips = self.session.machine().chips().iter();
+        let rows =
+            chips.filter_map(|one| Some((&one.place.name, one.chip.lamps()?))).map(|(name, value)| Row {
+                name: name.clone(),
+                lights: (0..8).rev().map(|bit| (value >> bit & 1) as f32).collect(),
+                value: Some(value),
+                radix,
+            });
+        rows.collect()
+    }
+
     /// The rows of lights as they were since the last look.
     pub(super) fn rows(&mut self) -> Vec<Row> {
         let values = self.values(0);
-        let Some(front) = &mut self.front else { return Vec::new() };
+        let Some(front) = &mut self.front else { return self.port_rows() };
         let names = self.session.machine().board().front.iter().flat_map(|front| &front.rows);
         let steady = !front.running || front.looks == 0;
         let radix = self.session.processor().habit.table_radix();

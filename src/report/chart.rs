@@ -150,6 +150,13 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, S
     if !starting.is_empty() {
         return Ok(starting);
     }
+    // Digits that only hex has are meant as hex.
+    if let Ok(opcode) = u64::from_str_radix(asked, 16)
+        && !set.is_word_machine()
+        && asked.parse::<u64>().is_err()
+    {
+        return select(set, &format!("0{opcode:X}h"));
+    }
     let known = set.own_rows().map(|row| row.mnemonic);
     let near = crate::diagnostic::nearest(asked, known).map(|near| format!("; did you mean {near}?"));
     Err(format!(

@@ -165,6 +165,9 @@ pub fn lights(frame: &mut Frame<'_>, area: Rect, (panel, view): (&Panel, &View),
 /// Rows of a few lights side by side, in as many lines as they take.
 fn few_lines(view: &View, extent: Extent, width: u16) -> Vec<Line<'static>> {
     let head = |word: &str| Span::raw(format!("{:>1$}  ", word, usize::from(extent.label)));
+    if view.rows.iter().all(|row| is_long(&row)) {
+        return Vec::new();
+    }
     let mut lines = vec![Line::from(head("status"))];
     for row in view.rows.iter().filter(|row| !is_long(row)) {
         let mut spans: Vec<Span<'_>> = row.lights.iter().map(|&bright| light(bright)).collect();
