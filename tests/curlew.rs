@@ -401,7 +401,6 @@ fn what_is_wrong_with_a_disk_or_a_block_is_answered_and_never_leads_out_of_it() 
         let bytes = record.to_le_bytes();
         format!(" org {}\n db {}, {}, {}\n", B[at] + 33, bytes[0], bytes[1], bytes[2])
     };
-    let names = names.replace(" ds 12, 0\n", " ds 12, 0\n");
     let source = format!("{names}{}{}{}", random(0, 40), random(1, 31), random(2, 0x1_0000));
     let source = source.replace(" ds 12, 0\n", "");
     let (results, stop, session) =

@@ -316,7 +316,7 @@ fn interrupts_are_taken_as_the_manual_says() {
     cpu.set_counters(441, cpu.counters().1);
     cpu.request("INT");
     assert_eq!(at(&mut cpu, &mut bus, 442), (0x38, 0, 0, 454));
-    assert_eq!((bus.memory[0x7FFE], cpu.register(17)), (0x04, before + 101 & 0x7F));
+    assert_eq!((bus.memory[0x7FFE], cpu.register(17)), (0x04, (before + 101) & 0x7F));
     // With interrupts off it waits on.
     let (mut cpu, mut bus) = start(&[0xF3, 0x76]);
     cpu.request("INT");

@@ -8,9 +8,10 @@ use plain_byte::machine::disk::{FileChange, Volume};
 use plain_byte::processor::find;
 use plain_byte::session::{Limits, Program, Session, find_board};
 use plain_byte::transfer::{BlockSize, EchoSender, Sender, XmodemSender};
-use std::sync::LazyLock;
 
-static CURLEW: LazyLock<Session> = LazyLock::new(|| Session::shipped("curlew").expect("a board"));
+thread_local! {
+    static CURLEW: Session = Session::shipped("curlew").expect("a board");
+}
 
 /// Calls of the disk system with control blocks made of the bytes, then the bytes as a program.
 fn on_disk(data: &[u8]) {
@@ -25,7 +26,7 @@ fn on_disk(data: &[u8]) {
     code.extend(data.iter().rev().chain(b"\0LOG     TXT").take(0x1000));
     let cells = code.into_iter().map(u64::from).collect();
     let found = find_board("curlew", None, &mut Texts::default()).expect("a board");
-    let mut session = CURLEW.clone();
+    let mut session = CURLEW.with(Clone::clone);
     let mut volume = Volume::new(4096, data.len() % 3 > 0);
     volume.add("log.txt", data.to_vec()).ok();
     volume.add("oil", vec![1; 300]).ok();

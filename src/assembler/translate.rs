@@ -31,8 +31,9 @@ struct Statement<'t> {
 /// The set by whose table an instruction of the other one is read: the older of two of which one runs the other's programs.
 fn common(from: &'static InstructionSet, to: &'static InstructionSet) -> Option<&'static InstructionSet> {
     let older = |new: &InstructionSet, old: &'static InstructionSet| {
-        let named = |name: &&str| processor::find(name).ok().filter(|set| std::ptr::eq(set.rows, old.rows));
-        new.ancestors.iter().find_map(|name| named(&name))
+        let named =
+            |name: &&'static str| processor::find(name).ok().filter(|set| std::ptr::eq(set.rows, old.rows));
+        new.ancestors.iter().find_map(named)
     };
     older(to, from).or_else(|| older(from, to).map(|_| from))
 }
@@ -50,7 +51,8 @@ fn matched<'t>(row: &Row, operands: &[&'t str], set: &InstructionSet) -> Option<
         };
         match shape.inner() {
             Shape::Name { names, shift } => opcode |= (names.find(text)? as u64) << shift,
-            Shape::Fixed(name) => _ = name.eq_ignore_ascii_case(text).then_some(())?,
+            Shape::Fixed(name) if name.eq_ignore_ascii_case(text) => {}
+            Shape::Fixed(_) => return None,
             _ if is_register(set, text) => return None,
             // What stands in parentheses is a cell where there is a form for that.
             _ if !matches!(shape, Shape::Within(_)) && text.starts_with('(') && text.ends_with(')') => {

@@ -139,20 +139,21 @@ impl Parser<'_> {
         if two_widths || forms.len() < 2 {
             return self.no_such_form(cursor, first);
         }
-        let Some(set) = self.set else { return };
-        let message = format!("{} of the {} has no form with this operand", first.mnemonic, set.name);
         let help = format!("with what stands before it, it is written {}", forms.join(", "));
+        self.no_form(cursor, first, help);
+    }
+
+    fn no_form(&mut self, cursor: &mut Cursor<'_>, row: &Row, help: String) {
+        let set = self.set.map_or("", |set| set.name);
+        let message = format!("{} of the {set} has no form with this operand", row.mnemonic);
         self.report(Diagnostic::error("operand", cursor.span(), message, help));
         cursor.skip_line();
     }
 
     #[cold]
     pub(super) fn no_such_form(&mut self, cursor: &mut Cursor<'_>, row: &Row) {
-        let Some(set) = self.set else { return };
-        let message = format!("{} of the {} has no form with this operand", row.mnemonic, set.name);
         let help = self.forms(row).unwrap_or_else(|| format!("write `{}`", row.form().to_lowercase()));
-        self.report(Diagnostic::error("operand", cursor.span(), message, help));
-        cursor.skip_line();
+        self.no_form(cursor, row, help);
     }
 
     /// The rows left by a word that asks for a width, `zeropage` or `absolute`; all of them without one.

@@ -25,8 +25,8 @@ pub use foreign::{Foreign, foreign};
 pub(crate) use pdp10::channel_bit;
 pub use row::{Flow, Row, Timing, Usage};
 pub use set::{
-    Condition, Flag, InstructionSet, Mnemonics, Opcode, Opcodes, Page, Register, Role, Status, index_page,
-    index_rows, index_words, pack,
+    Condition, Flag, InstructionSet, Mnemonics, Opcode, Opcodes, PREFIX, Page, Register, Role, Status,
+    index_page, index_rows, index_words, pack,
 };
 pub use shape::{Effective, Names, Reach, Shape, Within};
 pub use tally::Tally;

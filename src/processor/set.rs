@@ -108,6 +108,20 @@ pub struct Opcode {
     pub value: u64,
 }
 
+/// A register of a set's list.
+pub(super) const fn register(name: &'static str, bits: u8, role: Role) -> Register {
+    Register { name, bits, role }
+}
+
+/// A condition of a set's list.
+pub(super) const fn condition(
+    names: &'static [&'static str],
+    holds: &'static str,
+    fails: &'static str,
+) -> Condition {
+    Condition { names, holds, fails }
+}
+
 /// A register that a person can name.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Register {

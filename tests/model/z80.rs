@@ -282,7 +282,7 @@ impl Model {
 
     fn shift(&mut self, kind: u8, value: u8) -> u8 {
         let bits: Vec<bool> = (0..8).map(|at| value >> at & 1 != 0).collect();
-        let left = kind % 2 == 0;
+        let left = kind.is_multiple_of(2);
         let out = if left { bits[7] } else { bits[0] };
         let comes_in = match kind {
             0 | 1 => out,
@@ -794,11 +794,12 @@ impl Model {
                 let cell = self.read(at);
                 self.states += 4;
                 let low = self.r[7] % 16;
-                let digits = if y == 4 { [cell / 16, low, cell % 16] } else { [low, cell % 16, cell / 16] };
-                let [first, second, third] = digits;
-                // Of twelve bits in a row, moved by four: the cell's two digits and A's.
-                let (cell, digit) =
-                    if y == 4 { (second * 16 + first, third) } else { (second * 16 + first, third) };
+                // Of three digits in a row, moved by one: A's low one and the cell's two.
+                let (first, second, digit) = match y {
+                    4 => (low, cell / 16, cell % 16),
+                    _ => (cell % 16, low, cell / 16),
+                };
+                let cell = first * 16 + second;
                 self.write(at, cell);
                 self.r[7] = self.r[7] / 16 * 16 + digit;
                 self.wz = at.wrapping_add(1);
@@ -899,7 +900,7 @@ impl Model {
         let b = self.r[0];
         let (turned, half) = match (self.f.c, value >= 0x80) {
             (false, _) => (b, false),
-            (true, true) => (b.wrapping_sub(1), b % 16 == 0),
+            (true, true) => (b.wrapping_sub(1), b.is_multiple_of(16)),
             (true, false) => (b.wrapping_add(1), b % 16 == 15),
         };
         self.f.pv ^= !Self::even(turned % 8);

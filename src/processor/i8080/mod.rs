@@ -10,6 +10,7 @@ mod table;
 pub use execute::{I80, I85, U85};
 pub use interrupts::{Input, Interrupts};
 
+use super::set::{condition, register};
 use super::{
     Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Requests, Role,
     Watch, index_rows,
@@ -17,10 +18,6 @@ use super::{
 use crate::number::Habit;
 use execute::Left;
 use table::{M8080, M8085, M8085U, ROWS};
-
-const fn register(name: &'static str, bits: u8, role: Role) -> Register {
-    Register { name, bits, role }
-}
 
 const REGISTERS: &[Register] = &[
     register("A", 8, Role::Data),
@@ -62,10 +59,6 @@ const FLAGS_8085U: &[Flag] = &[
     Flag { name: "X5", mask: alu::X5 as u64, meaning: "signed less" },
     Flag { name: "V", mask: alu::V as u64, meaning: "signed overflow" },
 ];
-
-const fn condition(names: &'static [&'static str], holds: &'static str, fails: &'static str) -> Condition {
-    Condition { names, holds, fails }
-}
 
 /// By the maker's letters; `eq` and `ne` speak of a comparison, `mi` and `pl` of the sign.
 const CONDITIONS_8085U: &[Condition] = &[

@@ -12,6 +12,7 @@ mod table;
 
 pub use execute::{C02, NMOS, NMOSU};
 
+use super::set::{condition, register};
 use super::{
     Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Requests, Role,
     Watch, index_rows,
@@ -20,10 +21,6 @@ use crate::number::Habit;
 use alu::{B, D, I, ONE};
 use execute::Left;
 use table::{M65C02, M6502, M6502U, ROWS};
-
-const fn register(name: &'static str, bits: u8, role: Role) -> Register {
-    Register { name, bits, role }
-}
 
 const REGISTERS: &[Register] = &[
     register("A", 8, Role::Data),
@@ -44,10 +41,6 @@ const FLAGS: &[Flag] = &[
     Flag { name: "Z", mask: alu::Z as u64, meaning: "zero" },
     Flag { name: "C", mask: alu::C as u64, meaning: "carry, or no borrow" },
 ];
-
-const fn condition(names: &'static [&'static str], holds: &'static str, fails: &'static str) -> Condition {
-    Condition { names, holds, fails }
-}
 
 /// By the letters of the branches.
 const CONDITIONS: &[Condition] = &[

@@ -10,6 +10,7 @@ mod inout;
 mod seldom;
 mod table;
 
+use super::set::{condition, register};
 use super::{
     Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Role, Watch,
     index_words,
@@ -41,10 +42,6 @@ const FLAG_BITS: u64 = 0o17 << 32 | BIS | FXU | DCK;
 
 /// A stack's pointer passed zero: a condition of the processor as a device.
 const PDL_OVERFLOW: u32 = 0o200000;
-
-const fn register(name: &'static str, bits: u8, role: Role) -> Register {
-    Register { name, bits, role }
-}
 
 const fn accumulator(name: &'static str) -> Register {
     register(name, 36, Role::Cell)
@@ -96,10 +93,6 @@ const FLAGS: &[Flag] = &[
 ];
 
 /// What accumulator 0 is, compared with zero.
-const fn condition(names: &'static [&'static str], holds: &'static str, fails: &'static str) -> Condition {
-    Condition { names, holds, fails }
-}
-
 const CONDITIONS: &[Condition] = &[
     condition(&["e", "z"], "JUMPE", "JUMPN"),
     condition(&["n", "nz"], "JUMPN", "JUMPE"),

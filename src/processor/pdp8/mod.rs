@@ -9,6 +9,7 @@ mod arithmetic;
 mod execute;
 mod table;
 
+use super::set::{condition, register};
 use super::{
     Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Requests, Role,
     Watch, index_words,
@@ -16,10 +17,6 @@ use super::{
 use crate::number::Habit;
 use execute::Left;
 use table::{GROUPS, PDP8 as MODEL, ROWS};
-
-const fn register(name: &'static str, bits: u8, role: Role) -> Register {
-    Register { name, bits, role }
-}
 
 const REGISTERS: &[Register] = &[
     register("L", 1, Role::Flags),
@@ -37,10 +34,6 @@ const REGISTERS: &[Register] = &[
 ];
 
 const FLAGS: &[Flag] = &[Flag { name: "L", mask: 1, meaning: "link" }];
-
-const fn condition(names: &'static [&'static str], holds: &'static str, fails: &'static str) -> Condition {
-    Condition { names, holds, fails }
-}
 
 /// By the letters of the skips: a jump stands behind the skip that passes over it.
 const CONDITIONS: &[Condition] = &[

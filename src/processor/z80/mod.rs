@@ -12,7 +12,7 @@ mod table;
 
 pub use interrupts::Interrupts;
 
-use super::set::row_number;
+use super::set::{condition, register, row_number};
 use super::{
     Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Page, Processor, Register, Requests,
     Role, Watch, index_page,
@@ -21,10 +21,6 @@ use crate::number::Habit;
 use interrupts::Taken;
 use stretch::Left;
 use table::ROWS;
-
-const fn register(name: &'static str, bits: u8, role: Role) -> Register {
-    Register { name, bits, role }
-}
 
 const REGISTERS: &[Register] = &[
     register("A", 8, Role::Data),
@@ -67,10 +63,6 @@ const FLAGS_U: &[Flag] = &[
 ];
 
 const FLAGS: &[Flag] = FLAGS_U.split_at(6).0;
-
-const fn condition(names: &'static [&'static str], holds: &'static str, fails: &'static str) -> Condition {
-    Condition { names, holds, fails }
-}
 
 /// By the maker's letters; `eq` and `ne` speak of a comparison, `mi` and `pl` of the sign, `v` and `nv` of an overflow.
 const CONDITIONS: &[Condition] = &[
