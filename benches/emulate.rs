@@ -54,10 +54,15 @@ const TIMERS: &str = "
         jmp $200
 ";
 
-/// A machine with the program in it: of the board `bare`, or for the processor `puffin` of that board.
+/// A machine with the program in it: of the board `bare`, or for the processors `puffin` and `curlew` of those boards.
 fn machine(cpu: &str, program: &str) -> Machine {
     let on_puffin = cpu == "puffin";
-    let set = processor::find(if on_puffin { "6502" } else { cpu }).expect("a known processor");
+    let of_board = match cpu {
+        "puffin" => "6502",
+        "curlew" => "z80",
+        other => other,
+    };
+    let set = processor::find(of_board).expect("a known processor");
     let known = PROGRAMS.iter().find(|known| known.name == program).expect("a known program");
     let family = match set.name {
         "8080" | "8085" => "80",
@@ -69,8 +74,8 @@ fn machine(cpu: &str, program: &str) -> Machine {
     let assembly = assemble(program, &mut Texts::one(program, source), &Options::default());
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
     let mut board = Board::bare(set);
-    if on_puffin {
-        let shipped = plain_byte::machine::shipped::find("puffin").expect("a board");
+    if of_board != cpu {
+        let shipped = plain_byte::machine::shipped::find(cpu).expect("a board");
         board = Board::parse(shipped.description).expect("it is right");
         board.set = set;
     }
@@ -189,6 +194,7 @@ fn ratios() {
         .chain(each("6502"))
         .chain(each("puffin"))
         .chain(each("z80"))
+        .chain(each("curlew"))
         .chain(each("pdp8"))
         .chain(each("pdp10"))
         .collect::<Vec<_>>();

@@ -1,6 +1,6 @@
 //! The chips, each on its own against what its data sheet says of the registers.
 
-use plain_byte::machine::chip::{Chip, Mc6850, Mos6522, Mos6532, Pin, TextScreen, Z8430, Z8440};
+use plain_byte::machine::chip::{Chip, Mc6850, Mos6522, Mos6532, Ns16550, Pin, TextScreen, Z8430, Z8440};
 use proptest::prelude::*;
 
 const ORB: u32 = 0;
@@ -574,4 +574,108 @@ fn the_sio_interrupts_with_its_status_in_the_vector() {
     sio.write(3, 0, 10_106);
     sio.write(3, 2, 10_107);
     assert_eq!(sio.read(3, 10_107), Some(0x40));
+}
+
+/// A 16550 whose characters of eight bits take 3840 cycles.
+fn uart() -> Ns16550 {
+    let mut uart = Ns16550::new(3_686_400, Some(1_843_200));
+    for (register, value) in [(3, 0x83), (0, 12), (1, 0), (3, 0x03)] {
+        assert!(uart.write(register, value, 0));
+    }
+    uart
+}
+
+#[test]
+fn the_16550_sends_and_receives_at_the_time_of_its_format() {
+    // Line control, divisor, halves of bits of a character, what is sent of F1h.
+    for (control, divisor, halves, sent) in [
+        (0x03u64, 12u64, 20u64, 0xF1u8),
+        (0x1B, 1, 22, 0xF1),
+        (0x02, 2, 18, 0x71),
+        (0x04, 3, 15, 0x11),
+        (0x07, 256, 22, 0xF1),
+    ] {
+        let mut uart = uart();
+        for (register, value) in [(3, control | 0x80), (0, divisor & 0xFF), (1, divisor >> 8), (3, control)] {
+            uart.write(register, value, 0);
+        }
+        let character = halves * 16 * divisor;
+        assert_eq!(uart.read(5, 1), Some(0x60));
+        uart.write(0, 0xF1, 10);
+        assert_eq!(uart.read(5, 11), Some(0x20), "the shift register took it");
+        uart.write(0, 0x02, 12);
+        assert_eq!(uart.read(5, 13), Some(0), "now both are full");
+        assert_eq!((uart.read(5, 10 + character - 1), uart.read(5, 10 + character)), (Some(0), Some(0x20)));
+        uart.advance(10 + 2 * character);
+        assert_eq!((uart.take_received(), uart.read(5, 10 + 2 * character)), (vec![sent, 0x02], Some(0x60)));
+        assert!(uart.type_in(&[0xF1, 0x02], 900_000));
+        assert_eq!(
+            (uart.read(5, 900_000 + character - 1), uart.read(5, 900_000 + character)),
+            (Some(0x60), Some(0x61))
+        );
+        assert_eq!((uart.read(0, 990_000), uart.waiting()), (Some(u64::from(sent)), 0));
+    }
+    let mut uart = uart();
+    for value in [0x5A, 0xA5] {
+        uart.write(7, value, 5);
+        assert_eq!(uart.read(7, 6), Some(value));
+    }
+    assert_eq!((uart.read(6, 7), uart.write(5, 0, 8), uart.write(6, 0, 8)), (Some(0xB0), false, false));
+}
+
+#[test]
+fn the_16550_interrupts_in_its_order_and_its_fifos_hold_sixteen() {
+    let mut uart = uart();
+    uart.write(1, 0x03, 10);
+    assert_eq!((uart.read(2, 11), uart.requests()), (Some(0x02), None), "empty, and told by the reading");
+    assert_eq!(uart.read(2, 12), Some(0x01));
+    // Eight characters are told together; what stays below that is told when it is forgotten.
+    uart.write(2, 0x81, 20);
+    uart.type_in(&[7; 10], 100);
+    let character = 3840;
+    uart.advance(100 + 7 * character);
+    assert_eq!((uart.requests(), uart.read(5, 100 + 7 * character)), (None, Some(0x61)));
+    uart.advance(100 + 8 * character);
+    assert_eq!((uart.requests().is_some(), uart.read(2, 100 + 8 * character)), (true, Some(0xC4)));
+    let at = 100 + 10 * character;
+    (0..8).for_each(|_| assert_eq!(uart.read(0, at), Some(7)));
+    assert_eq!((uart.read(2, at), uart.requests()), (Some(0xC1), None));
+    assert_eq!(uart.next(), Some(at + 4 * character));
+    uart.advance(at + 4 * character);
+    assert_eq!(uart.read(2, at + 4 * character), Some(0xCC));
+    assert_eq!(
+        (uart.read(0, at + 4 * character), uart.read(2, at + 4 * character + 1)),
+        (Some(7), Some(0xC1))
+    );
+    assert_eq!(uart.read(0, at + 4 * character + 2), Some(7));
+    // The transmitter's FIFO takes sixteen beside what is on its way, and tells when the last one has left it.
+    let at = 1_000_000;
+    (0..17u64).for_each(|value| assert!(uart.write(0, value, at + value)));
+    assert_eq!(uart.read(5, at + 20).map(|status| status & 0x60), Some(0));
+    uart.advance(at + 16 * character);
+    assert_eq!(uart.read(2, at + 16 * character), Some(0xC2));
+    uart.advance(at + 17 * character);
+    assert_eq!(uart.take_received(), (0..17).collect::<Vec<u8>>());
+    // In the loop nothing goes out; a FIFO that is full keeps what it has, and the error goes first.
+    let mut uart = uart_in_loop();
+    (0..17).for_each(|value| assert!(uart.write(0, value, 3000 + value)));
+    let end = 3000 + 18 * character;
+    assert_eq!(
+        (uart.read(2, end), uart.read(5, end), uart.read(2, end + 1)),
+        (Some(0xC6), Some(0x63), Some(0xC4))
+    );
+    assert_eq!(
+        (0..16).map(|_| uart.read(0, end + 2).unwrap_or(99)).collect::<Vec<_>>(),
+        (0..16).collect::<Vec<_>>()
+    );
+    assert_eq!((uart.take_received(), uart.read(6, end + 3)), (vec![], Some(0x30)));
+}
+
+fn uart_in_loop() -> Ns16550 {
+    let mut uart = uart();
+    uart.read(0, 1);
+    for (register, value) in [(2, 0xC1), (4, 0x13), (1, 0x05)] {
+        uart.write(register, value, 2);
+    }
+    uart
 }

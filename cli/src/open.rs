@@ -299,7 +299,11 @@ fn load(session: &mut Session, program: &Program) -> Result<(), SessionError> {
 
 /// The same with the program in memory while resident firmware, where there is some, goes on waiting for the operator.
 pub fn waiting(program: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
-    opened(named(program, arguments)?, |session, program| match program {
+    let named = named(program, arguments)?;
+    if is_transient(&named, arguments) {
+        return transient(named, arguments);
+    }
+    opened(named, |session, program| match program {
         _ if session.machine().board().firmware.is_none() => load(session, program),
         Program::Assembled(assembly) => {
             session.program_of(assembly).and_then(|program| session.place(program))

@@ -112,3 +112,16 @@ fn a_source_is_rewritten_and_a_word_that_has_no_counterpart_is_told() {
         assert!(ran.err.contains(told), "{}", ran.err);
     }
 }
+
+#[test]
+fn the_monitor_writes_back_what_a_program_has_changed() {
+    let bench = with_disk(&[("log.txt", "calm\r\n")]);
+    let script = "put block + 1 = \"LOG     TXT\"\nrun\nquit\n";
+    let ran = bench.run_with("monitor fair-copy --board curlew --disk disk --writable", script);
+    assert_eq!((ran.status, names(&bench)), (0, vec!["log.bak".into(), "log.txt".into()]), "{}", ran.all());
+    assert!(bench.read("disk/log.txt").starts_with("01 calm\r\n"));
+    // A panel script without words goes by the same way, and the program asks for a name.
+    bench.write("wait.panel", "wait 2s\n");
+    let ran = bench.run("panel fair-copy --board curlew --disk disk --script wait");
+    assert_eq!(ran.status, 0, "{}", ran.all());
+}

@@ -1,12 +1,14 @@
 //! `monitor`: the machine monitor at a terminal, or reading a script.
 
 use crate::arguments::MonitorArguments;
+use crate::disk;
 use crate::files::{self, Files};
 use crate::open;
 use crate::paint;
 use crate::project;
 use crate::say::Failure;
 use plain_byte::monitor::{Monitor, Reply};
+use plain_byte::session::Session;
 use rustyline::completion::{Completer, Pair};
 use rustyline::error::ReadlineError;
 use rustyline::history::DefaultHistory;
@@ -25,26 +27,27 @@ pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
     };
     files::catch_interrupt();
     let monitor = Monitor::new(session);
-    if std::io::stdin().is_terminal() { converse(monitor) } else { read_script(monitor) }
+    let save = |session: &Session| disk::save(session, &target.disk);
+    if std::io::stdin().is_terminal() { converse(monitor, save) } else { read_script(monitor, save) }
 }
 
 /// A script on standard input: every line is carried out, and the first that cannot be ends it.
-fn read_script(mut monitor: Monitor) -> Result<(), Failure> {
+fn read_script(mut monitor: Monitor, save: impl Fn(&Session) -> Result<(), Failure>) -> Result<(), Failure> {
     for (number, line) in std::io::stdin().lock().split(b'\n').enumerate() {
         let line = String::from_utf8_lossy(&line?).trim_end().to_string();
         match monitor.line(&line, &mut Files) {
             Ok(Reply::Done(text)) => paint::show(&text)?,
-            Ok(Reply::Quit) => return Ok(()),
+            Ok(Reply::Quit) => break,
             Err(complaint) => {
                 let message = format!("line {} of the script, `{line}`: {}", number + 1, complaint.message);
                 return Err(Failure::input(message, complaint.help));
             }
         }
     }
-    Ok(())
+    save(monitor.session())
 }
 
-fn converse(monitor: Monitor) -> Result<(), Failure> {
+fn converse(monitor: Monitor, save: impl Fn(&Session) -> Result<(), Failure>) -> Result<(), Failure> {
     paint::show(&monitor.greeting())?;
     let terminal =
         |error: ReadlineError| Failure::input(format!("the terminal does not answer: {error}"), "");
@@ -75,7 +78,7 @@ fn converse(monitor: Monitor) -> Result<(), Failure> {
     if let Some(file) = &history {
         let _ = editor.save_history(file);
     }
-    Ok(())
+    editor.helper().map_or(Ok(()), |words| save(words.monitor.session()))
 }
 
 /// Where lines are remembered from one evening to the next.

@@ -9,6 +9,7 @@ mod i8212;
 mod mc6850;
 mod mos6522;
 mod mos6532;
+mod ns16550;
 mod port;
 mod roll;
 mod tape;
@@ -26,6 +27,7 @@ pub use i8212::I8212;
 pub use mc6850::Mc6850;
 pub use mos6522::Mos6522;
 pub use mos6532::Mos6532;
+pub use ns16550::Ns16550;
 pub use roll::Roll;
 pub use tape::Tape;
 pub use tape36::Tape36;
@@ -217,6 +219,15 @@ pub const PARTS: &[Part] = &[
         console: true,
         needs: Needs::Clock,
         make: |place, clock| Box::new(Mc6850::new(clock, place.clock)),
+    },
+    Part {
+        name: "16550",
+        title: "serial line with FIFOs",
+        registers: 8,
+        ports: &[],
+        console: true,
+        needs: Needs::Clock,
+        make: |place, clock| Box::new(Ns16550::new(clock, place.clock)),
     },
     Part {
         name: "Z8430",

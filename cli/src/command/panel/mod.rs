@@ -8,6 +8,7 @@ mod text_screen;
 
 use super::drawing;
 use crate::arguments::PanelArguments;
+use crate::disk;
 use crate::files;
 use crate::say::Failure;
 use crate::serial::{Far, Place};
@@ -47,8 +48,10 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
             return Err(Failure::usage("the console cannot be here, too", help));
         }
         let far = place.map(|place| Far::open_for(panel.session().machine(), place)).transpose()?;
-        return operate(panel, far);
+        panel = operate(panel, far)?;
+        return disk::save(panel.session(), &arguments.target.disk);
     }
+    disk::save(panel.session(), &arguments.target.disk)?;
     match &arguments.picture {
         Some(file) => drawing::write(file, &seen(&mut panel, size)),
         None => Ok(()),
@@ -217,7 +220,7 @@ fn give_back() {
     let _ = ratatui::try_restore();
 }
 
-fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
+fn operate(panel: Panel, far: Option<Far>) -> Result<Panel, Failure> {
     let mut terminal = ratatui::init();
     let taken = Taken::new(give_back)?;
     crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
@@ -248,7 +251,7 @@ fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
         // A frame that came late is not caught up with.
         due = (due + FRAME).max(Instant::now());
     }
-    Ok(())
+    Ok(operator.panel)
 }
 
 impl Operator {
