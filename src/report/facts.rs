@@ -27,6 +27,12 @@ pub fn board_facts(board: &Board) -> Text {
             text.put(format!("; `--without {name}` leaves it out"));
         }
     }
+    if let Some(bank) = &board.bank {
+        head(&mut text, "banks");
+        let latch = board.chips.get(bank.chip).map_or("", |chip| chip.name.as_str());
+        let (first, last) = (address(bank.first), address(bank.last));
+        text.put(format!("{first}..{last}  one of {}, as {latch} says", bank.count));
+    }
     head(&mut text, "elsewhere");
     text.put(match board.unmapped {
         Unmapped::Hold => "reads give what was last on the data bus, writes have no effect",
@@ -107,6 +113,14 @@ pub fn board_facts(board: &Board) -> Text {
     }
     head(&mut text, "load");
     text.put(format!("programs without an address of their own go to {}", address(board.load)));
+    if let Some(start) = board.start {
+        head(&mut text, "start");
+        text.put(format!("the reset logic leads the processor to {}", address(start)));
+    }
+    if let Some(services) = &board.disk {
+        head(&mut text, "disk");
+        text.put(format!("runs programs for a disk system ({services})"));
+    }
     if let Some(firmware) = &board.firmware {
         head(&mut text, "firmware");
         text.put(firmware.source.clone());
