@@ -54,6 +54,7 @@ again:  lda  set + 1            ; a symbol that is a word there
         jnz again
         db \"mvi a, 5; \", 'x'
 set:    dw set, bit
+z:      jz z
 one     equ 1
 say: bit: ret
 ";
@@ -71,6 +72,7 @@ again:  ld a, (set_1 + 1)       ; a symbol that is a word there
         jp nz, again
         db \"mvi a, 5; \", 'x'
 set_1:    dw set_1, bit_1
+z_1:      jp z, z_1
 one     equ 1
 say: bit_1: ret
 ";

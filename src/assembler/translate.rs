@@ -190,16 +190,20 @@ pub fn translate(source: &str, from: &'static InstructionSet, to: &'static Instr
         let end = count.map_or(all.len(), |count| begin + count);
         let line = &all[begin..end];
         begin = end + 1;
-        for token in
-            line.iter().take_while(|token| Some(token.start as usize) < statement_start(source, line))
-        {
+        let statement = statement(source, line);
+        let start = statement.as_ref().map_or(usize::MAX, |statement| statement.place.0);
+        for token in line.iter().take_while(|token| (token.start as usize) < start) {
             copy(source, &mut text, &mut copied, token, &renamed);
         }
-        let Some(statement) = statement(source, line) else { continue };
+        let Some(statement) = statement else { continue };
         let new = if statement.mnemonic.eq_ignore_ascii_case("cpu") {
             Some(format!("cpu {}", to.name))
         } else if rows_of(from, statement.mnemonic).is_some() {
-            let new = respelled(&statement, from, to);
+            // The old processor's registers are no symbols, but the new one's may have been.
+            let operands: Vec<String> =
+                statement.operands.iter().map(|operand| renamed_in(operand, &renamed)).collect();
+            let operands = operands.iter().map(String::as_str).collect();
+            let new = respelled(&Statement { operands, ..statement }, from, to);
             if new.is_none() {
                 let whole = &source[statement.place.0..statement.place.1];
                 left.push((
@@ -219,17 +223,12 @@ pub fn translate(source: &str, from: &'static InstructionSet, to: &'static Instr
         };
         text.push_str(&source[copied..statement.place.0]);
         copied = statement.place.1;
-        let new = rename_in(&new, &renamed);
         let old = statement.place.1 - statement.place.0;
         text.push_str(&new);
         copied += keep_column(&source[copied..], old, new.len(), &mut text);
     }
     text.push_str(&source[copied..]);
     Translation { text, left, renamed: renamed.into_iter().collect() }
-}
-
-fn statement_start(source: &str, line: &[Token]) -> Option<usize> {
-    statement(source, line).map(|statement| statement.place.0).or(Some(usize::MAX))
 }
 
 /// Copies up to the end of a token, under its new name where it has one.
@@ -248,17 +247,14 @@ fn copy(
     *copied = end;
 }
 
-fn rename_in(new: &str, renamed: &BTreeMap<String, String>) -> String {
-    if renamed.is_empty() {
-        return new.to_string();
-    }
+/// An operand with its symbols under their new names.
+fn renamed_in(operand: &str, renamed: &BTreeMap<String, String>) -> String {
     let mut text = String::new();
     let mut copied = 0;
-    // The first word is the mnemonic; registers are no symbols.
-    for token in tokens(new).iter().skip(1) {
-        copy(new, &mut text, &mut copied, token, renamed);
+    for token in tokens(operand) {
+        copy(operand, &mut text, &mut copied, &token, renamed);
     }
-    text.push_str(&new[copied..]);
+    text.push_str(&operand[copied..]);
     text
 }
 

@@ -319,12 +319,20 @@ impl Io {
 
     /// The processor takes an interrupt: the first chip that asks answers.
     pub(super) fn acknowledge(&mut self, now: u64) -> Option<u8> {
-        let chain =
-            self.chips.iter_mut().filter(|fitted| fitted.place.interrupt.is_some_and(|input| input.level));
-        let sent = chain.take_while(|fitted| !fitted.chip.in_service() || fitted.chip.requests().is_some());
-        let sent = sent
-            .filter(|fitted| fitted.chip.requests().is_some())
-            .find_map(|fitted| fitted.chip.acknowledge(now));
+        let mut sent = None;
+        for fitted in &mut self.chips {
+            let chip = &mut fitted.chip;
+            if fitted.place.interrupt.is_none_or(|input| !input.level) {
+                continue;
+            }
+            if chip.requests().is_some() {
+                sent = chip.acknowledge(now);
+            }
+            // What it holds low keeps all behind it quiet.
+            if sent.is_some() || chip.in_service() {
+                break;
+            }
+        }
         self.settle(now);
         sent
     }

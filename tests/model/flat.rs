@@ -1,6 +1,6 @@
 //! What the tests of processors with bytes run them on: flat memory.
 
-use plain_byte::processor::{Bus, InputLine, OutputLine};
+use plain_byte::processor::{Bus, InputLine, InstructionSet, OutputLine, Row};
 
 /// Memory and one input value; what goes to memory and to ports is kept.
 pub struct Flat {
@@ -48,4 +48,19 @@ impl Bus for Flat {
     fn attention(&self) -> bool {
         false
     }
+}
+
+/// The flags, by name, that an instruction did something else to than its row says: `before` and `after` are the flag register.
+pub fn wrong_flags(set: &InstructionSet, row: &Row, before: u64, after: u64) -> Vec<&'static str> {
+    let marks = set.flag_effect(row).chars().zip(set.flags);
+    let wrong = marks.filter(|(mark, flag)| {
+        let (was, is) = (before & flag.mask != 0, after & flag.mask != 0);
+        !match mark {
+            '-' => was == is,
+            '0' => !is,
+            '1' => is,
+            _ => true,
+        }
+    });
+    wrong.map(|(_, flag)| flag.name).collect()
 }

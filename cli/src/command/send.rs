@@ -12,7 +12,7 @@ use crate::say::Failure;
 use indicatif::{ProgressBar, ProgressStyle};
 use plain_byte::image::{Image, Settings, hex};
 use plain_byte::report::{Text, Tone};
-use plain_byte::transfer::{BlockSize, EchoSender, SendError, Sender, Step, XmodemSender, crc16};
+use plain_byte::transfer::{BlockSize, EchoSender, Sender, Step, XmodemSender, crc16};
 use serde::{Deserialize, Serialize};
 use std::time::Duration;
 
@@ -84,7 +84,9 @@ pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
     }
     let _ = std::fs::remove_file(&note);
     let entry = image.entry.unwrap_or(stretches[0].first);
-    let verified = if arguments.verify { verify(&name, &stretches, &mut line, entry)? } else { 0 };
+    if arguments.verify {
+        verify(&name, &stretches, &mut line, entry)?;
+    }
     if arguments.go {
         line.write(format!("{}\r", stretches[0].word("go {entry}", 0, entry)).as_bytes())?;
     }
@@ -95,7 +97,7 @@ pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
         let last = one.first as usize + one.bytes.len() - 1;
         text.put(format!(", {:04X}..{last:04X}", one.first));
     }
-    if verified > 0 {
+    if arguments.verify {
         text.put(", and read back the same");
     }
     Ok(paint::show(&text)?)
@@ -233,19 +235,15 @@ fn drive(sender: &mut dyn Sender, line: &mut FarSide, pace: Duration, what: &str
                 Err(error) => break Err(error.sentence()),
             },
             Step::Done => break Ok(()),
-            Step::Failed(error) => break Err(sentence(&error)),
+            Step::Failed(error) => break Err(error.to_string()),
         }
     };
     bar.finish_and_clear();
     result
 }
 
-fn sentence(error: &SendError) -> String {
-    error.to_string()
-}
-
 /// Asks the far side for a checksum of each stretch.
-fn verify(name: &str, stretches: &[Stretch], line: &mut FarSide, entry: u32) -> Result<usize, Failure> {
+fn verify(name: &str, stretches: &[Stretch], line: &mut FarSide, entry: u32) -> Result<(), Failure> {
     for stretch in stretches {
         let word = stretch.word("crc {first} {last}", 0, entry);
         line.write(format!("{word}\r").as_bytes())?;
@@ -270,5 +268,5 @@ fn verify(name: &str, stretches: &[Stretch], line: &mut FarSide, entry: u32) -> 
             }
         }
     }
-    Ok(stretches.len())
+    Ok(())
 }
