@@ -177,7 +177,7 @@ last:   nop
             (0x10D, 2, Exit::Return, true),
         ]
     );
-    assert_eq!(found[&0x102].cycles(&i8080::I8085), (4 + 18 + 7, 4 + 18 + 10));
+    assert_eq!(found[&0x102].cycles(), (4 + 18 + 7, 4 + 18 + 10));
 }
 
 #[test]

@@ -6,7 +6,9 @@ use common::{assembled, cells, error, told};
 use plain_byte::assembler::{
     Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals,
 };
-use plain_byte::processor::{InstructionSet, Shape, Usage, i8080, mos6502, pdp8, pdp10, z80};
+use plain_byte::processor::{
+    InstructionSet, Row, Shape, Suffix, Usage, ez80, i8080, mos6502, pdp8, pdp10, z80,
+};
 use plain_byte::report::{Follow, disassemble, disassembly_source};
 use proptest::prelude::*;
 use std::collections::HashMap;
@@ -497,7 +499,7 @@ fn every_operand_of_every_instruction_refuses_what_it_cannot_take() {
 }
 
 /// The sets whose instructions are put together at random, every family with all it has.
-const SETS: [&InstructionSet; 7] = [
+const SETS: [&InstructionSet; 9] = [
     &i8080::I8085U,
     &mos6502::MOS6502,
     &mos6502::C65C02,
@@ -505,6 +507,8 @@ const SETS: [&InstructionSet; 7] = [
     &pdp8::PDP8,
     &pdp10::PDP10,
     &z80::Z80U,
+    &ez80::EZ80,
+    &ez80::EZ80_ADL,
 ];
 
 fn operand(shape: &Shape, number: u16) -> String {
@@ -514,7 +518,7 @@ fn operand(shape: &Shape, number: u16) -> String {
             list[usize::from(number) % list.len()].to_string()
         }
         Shape::Indexed { names, .. } => {
-            format!("{}{:+}", names.list[usize::from(number) % 2], (number >> 1) as i8)
+            format!("{}{:+}", names.list[usize::from(number) % names.list.len()], (number >> 1) as i8)
         }
         Shape::Vector => format!("{}", number & 0x38),
         Shape::Fixed(name) => (*name).to_string(),
@@ -532,6 +536,7 @@ fn operand(shape: &Shape, number: u16) -> String {
         Shape::Data8 | Shape::Port | Shape::ZeroPage => format!("0{:X}h", number & 0xFF),
         Shape::Address if number & 7 == 0 => format!("absolute {}", number & 0xFF),
         Shape::Data16 | Shape::Address | Shape::Target => number.to_string(),
+        Shape::Data24 | Shape::Address24 | Shape::Target24 => (u32::from(number) * 251).to_string(),
         Shape::Relative => format!("$ + {}", number & 0x7F),
         // In page zero; what lies elsewhere may need a link.
         Shape::Page => format!("{:o}", number & 0o177),
@@ -543,6 +548,16 @@ fn operand(shape: &Shape, number: u16) -> String {
     .replace("(absolute ", "(")
 }
 
+/// One of the suffixes behind the mnemonic, in some of the instructions of a set that has any.
+fn with_suffix(set: &'static InstructionSet, row: &Row, text: &str, number: u16) -> String {
+    let same_words = |suffix: &&Suffix| std::ptr::eq(suffix.set.rows, set.rows);
+    let suffixes: Vec<_> = set.modes.iter().flat_map(|modes| modes.suffixes).filter(same_words).collect();
+    match suffixes.get(usize::from(number) % 8) {
+        Some(suffix) => text.replacen(row.mnemonic, &format!("{}{}", row.mnemonic, suffix.names[0]), 1),
+        None => text.to_string(),
+    }
+}
+
 /// A random instruction as source text, with numbers that fit.
 fn instruction(set: &'static InstructionSet) -> impl Strategy<Value = String> {
     let rows: Vec<_> =
@@ -552,6 +567,7 @@ fn instruction(set: &'static InstructionSet) -> impl Strategy<Value = String> {
             let operands: Vec<String> =
                 row.operands.iter().zip(numbers).map(|(shape, number)| operand(shape, number)).collect();
             let text = format!("{} {}", row.mnemonic, operands.join(", "));
+            let text = with_suffix(set, row, &text, numbers[0]);
             let has_short = set.address_bits == 16 && set.register("X").is_some();
             let text = if has_short { text } else { text.replace("absolute ", "") };
             if capitals { text } else { text.to_lowercase() }

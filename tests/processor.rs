@@ -177,7 +177,7 @@ fn every_pattern_decodes_encodes_and_reads_back() {
                 cells[0] |= (found.value * 0o4321) & ((1 << set.opcodes.shift) - 1);
             }
             let opcode_cells = cells.len();
-            cells.extend([0xA5, 0x3C]);
+            cells.extend([0xA5, 0x3C, 0x5A]);
             cells.truncate(row.cells());
             for short in 0..row.cells() {
                 let missing = decode(set, &cells[..short], 0x200).map(|_| ()).map_err(|error| error.missing);

@@ -29,7 +29,9 @@ fn the_chart_has_every_opcode_with_every_column() {
             ("pdp8", 114),
             ("pdp10", 375),
             ("z80", 698),
-            ("z80u", 1446)
+            ("z80u", 1446),
+            ("ez80", 887),
+            ("ez80adl", 887)
         ]
     );
     for set in ALL {
@@ -42,7 +44,7 @@ fn the_chart_has_every_opcode_with_every_column() {
             };
             assert_eq!(read(&entry.hex, 16), Some(entry.opcode));
             assert_eq!(read(&entry.octal, 8), Some(entry.opcode));
-            assert!((1..=4).contains(&entry.cells) && !entry.meaning.is_empty(), "{entry:?}");
+            assert!((1..=5).contains(&entry.cells) && !entry.meaning.is_empty(), "{entry:?}");
             let times: Vec<u64> = entry
                 .cycles
                 .trim_end_matches(['p', 'd'])

@@ -15,6 +15,7 @@ pub(crate) enum Directive {
     Bytes,
     Words,
     Doubles,
+    Triples,
     Space,
     Include,
     Pad,
@@ -56,6 +57,7 @@ pub(crate) const DIRECTIVES: &[(&str, Directive)] = &[
     ("db", Directive::Bytes),
     ("dw", Directive::Words),
     ("dd", Directive::Doubles),
+    ("dt", Directive::Triples),
     ("ds", Directive::Space),
     ("include", Directive::Include),
     ("pad", Directive::Pad),
@@ -169,11 +171,21 @@ impl Parser<'_> {
         let source = span.source;
         let before = self.location;
         match directive {
-            Directive::Cpu => self.cpu(cursor),
+            Directive::Cpu => {
+                self.cpu(cursor);
+                self.record_mode(source, line);
+            }
             Directive::Org => self.org(cursor, line),
             Directive::Bytes => self.data(cursor, Field::Byte, span, line),
             Directive::Words => self.data(cursor, Field::Word, span, line),
             Directive::Doubles => self.data(cursor, Field::Double, span, line),
+            Directive::Triples if self.cell_bits() == 8 => self.data(cursor, Field::Triple, span, line),
+            Directive::Triples => {
+                let message =
+                    format!("`dt` makes three bytes, and a cell here has {} bits", self.cell_bits());
+                self.report(Diagnostic::error("word-width", span, message, "use `dw` here"));
+                cursor.skip_line();
+            }
             Directive::Space => self.space(cursor, span, line),
             Directive::Include => self.include_file(cursor, line),
             Directive::Pad => self.pad(cursor, span, line),

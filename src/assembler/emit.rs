@@ -19,6 +19,8 @@ pub(crate) enum Field {
     Cell,
     /// `dw`: two bytes, the low one first, or a cell of a word machine.
     Word,
+    /// `dt`: three bytes, the low one first.
+    Triple,
     /// `dd`: two words, the low one first; on a 36-bit machine the high one.
     Double,
     /// The left half of a 36-bit word.
@@ -43,6 +45,7 @@ impl Field {
             Field::Byte => 8,
             Field::Cell => cell_bits,
             Field::Word => word,
+            Field::Triple => 24,
             Field::Double if cell_bits == 36 => 71,
             Field::Double => 2 * word,
         };
@@ -57,6 +60,7 @@ impl Field {
             Field::Byte | Field::Cell => 1,
             Field::LeftHalf | Field::RightHalf | Field::ByteSize | Field::LastBit => 1,
             Field::Word => word,
+            Field::Triple => 3,
             Field::Double => 2 * word,
         }
     }
@@ -286,6 +290,7 @@ impl Parser<'_> {
             Field::Cell if self.cell_bits() > 8 => "a cell".to_string(),
             Field::Byte | Field::Cell => "a byte".to_string(),
             Field::Word => "a word".to_string(),
+            Field::Triple => "a 24-bit number".to_string(),
             Field::Double => "a double word".to_string(),
             Field::LeftHalf | Field::RightHalf => "half a word".to_string(),
             Field::ByteSize => "the size of a byte".to_string(),
@@ -324,7 +329,7 @@ impl Parser<'_> {
                 Ok(value) => {
                     let piece = self.output.pieces.get(fixup.piece as usize);
                     let at = u64::from(piece.map_or(0, |piece| piece.start) + fixup.offset);
-                    let value = self.own_field(value, at);
+                    let value = self.own_page(self.own_field(value, at), at, fixup.field);
                     let reaches = fixup.field != Field::Operand(Shape::Relative) || {
                         self.reaches(value, at + 1, fixup.span)
                     };

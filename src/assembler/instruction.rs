@@ -149,7 +149,7 @@ impl Parser<'_> {
         let at = operands.count;
         let mut named = 0;
         let mut numeric: Option<(Shape, u64)> = None;
-        let (mut within, mut several) = (0, false);
+        let (mut within, mut several, mut indexed) = (0, false, None);
         let mut field = 0;
         // A number may be the name of a mode.
         let is_name = matches!(token.kind, Kind::Name | Kind::Number);
@@ -168,6 +168,12 @@ impl Parser<'_> {
                 Some(Shape::Fixed(name)) if name.eq_ignore_ascii_case(text) => named |= 1 << row,
                 Some(Shape::Fixed(_)) | None => {}
                 Some(Shape::Within(_)) => within |= 1 << row,
+                Some(shape @ Shape::Indexed { names, .. }) => {
+                    if let Some(place) = names.find(text) {
+                        operands.registers[at] = place as u64;
+                        indexed = Some((shape, indexed.map_or(0, |(_, rows)| rows) | 1u64 << row));
+                    }
+                }
                 Some(shape) => {
                     several |= numeric.is_some_and(|(other, _)| other != shape);
                     numeric = Some((shape, numeric.map_or(0, |(_, rows)| rows) | 1 << row));
@@ -182,6 +188,11 @@ impl Parser<'_> {
             cursor.next();
             operands.values[at] = Value::Known(field as i64);
             return Some(named);
+        }
+        if let Some((shape, rows)) = indexed {
+            operands.values[at] = self.distance_behind(cursor, shape, at, operands);
+            operands.spans[at].source = span.source;
+            return Some(rows);
         }
         if within != 0
             && let Some(rows) =
@@ -208,10 +219,7 @@ impl Parser<'_> {
         }
         let expression = self.expression(cursor);
         operands.spans[at] = Span { source: span.source, ..expression.span };
-        operands.values[at] = match expression.value {
-            Value::Known(value) if !self.fits(value, Field::Operand(shape), expression.span) => Value::Broken,
-            value => value,
-        };
+        operands.values[at] = self.checked(expression.value, shape, expression.span);
         Some(numeric)
     }
 
@@ -232,7 +240,13 @@ impl Parser<'_> {
         }
         let mut cells = [0; LONGEST];
         let before = self.location;
-        let count = encode(row, before as u32, &numbers[..operands.count], &mut cells);
+        let lead = usize::from(self.suffix.is_some());
+        let mut count = encode(row, before as u32 + lead as u32, &numbers[..operands.count], &mut cells);
+        if let Some((suffix, _)) = self.suffix {
+            cells.copy_within(..count, 1);
+            cells[0] = suffix;
+            count += 1;
+        }
         let place = self.place();
         if row.operands.last() == Some(&Shape::Relative)
             && let Value::Known(target) = operands.values[operands.count - 1]
@@ -244,10 +258,10 @@ impl Parser<'_> {
             self.refer(place, before, reference, operands.values[0], operands.spans[0]);
             return self.record_cells(span.source, line, before, number as u16 + 1);
         }
-        let mut offset = row.operands_at() as u32;
+        let mut offset = (row.operands_at() + lead) as u32;
         for (at, shape) in row.operands.iter().enumerate() {
             if let value @ Value::Later(_) = operands.values[at] {
-                let start = if shape.cells() == 0 { row.field_at() as u32 } else { offset };
+                let start = if shape.cells() == 0 { (row.field_at() + lead) as u32 } else { offset };
                 self.wait(
                     (place.0, place.1 + start),
                     Field::Operand(shape.inner()),
@@ -257,7 +271,16 @@ impl Parser<'_> {
             }
             offset += shape.cells() as u32;
         }
+        self.note_mode(before);
         self.record_cells(span.source, line, before, number as u16 + 1);
+    }
+
+    /// A known value that does not fit its operand is reported and counts as broken.
+    #[inline]
+    pub(super) fn checked(&mut self, value: Value, shape: Shape, span: Span) -> Value {
+        let Value::Known(value) = value else { return value };
+        let value = self.own_page(value, self.location, Field::Operand(shape));
+        if self.fits(value, Field::Operand(shape), span) { Value::Known(value) } else { Value::Broken }
     }
 
     /// Cells in place of an instruction that was reported as wrong.
@@ -390,8 +413,12 @@ impl Parser<'_> {
             own.starts_with('(')
                 .then(|| format!("the {} calls it {own}: write `{}`", set.name, own.to_lowercase()))
         });
+        let suffix = self.set.is_some_and(|set| set.modes.is_some()) && row.mnemonic == "LD" && at == 1;
         let help = if let Some(alias) = alias {
             alias
+        } else if suffix && text.len() == 1 {
+            let register = text.to_lowercase();
+            format!("the opcode of `ld {register}, {register}` is a suffix here; write `nop`")
         } else if register_form.is_empty() {
             format!("write {wanted}; a number such as 0Bh begins with a digit")
         } else {

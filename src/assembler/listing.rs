@@ -3,7 +3,7 @@
 use super::{Assembly, Line, LineKind, SymbolKind, SymbolView};
 use crate::diagnostic::Span;
 use crate::number::{digits, push_blanks, push_decimal, push_digits, thousands};
-use crate::processor::InstructionSet;
+use crate::processor::{Decoded, InstructionSet, Timing, decode};
 use serde::Serialize;
 use std::fmt::{self, Write};
 
@@ -313,9 +313,8 @@ impl<W: Write> Writer<'_, W> {
     }
 
     /// The T-states of a row of the table.
-    fn timing(&mut self, set: &InstructionSet, row: u16, from: usize) {
+    fn timing(&mut self, timing: Timing, from: usize) {
         self.pad(self.cells_width + 1, from);
-        let timing = set.timing(&set.rows[usize::from(row)]);
         let marks = timing.marks();
         let width =
             if timing.is_conditional() { 8 - 1 - decimal_width(timing.taken) } else { 8 } - marks.len();
@@ -334,9 +333,9 @@ impl<W: Write> Writer<'_, W> {
         let cells = self.assembly.image.cells_at(address, count as usize);
         self.cells(cells);
         let mut text = String::new();
-        if let (Some(set), Some(row)) = (self.set, row.checked_sub(1)) {
-            self.timing(set, row, from);
-            let decoded = crate::processor::decode(set, cells, address).ok().flatten();
+        if let Some(set) = self.assembly.set_at(address).filter(|_| row > 0) {
+            let decoded = decode(set, cells, address).ok().flatten();
+            self.timing(timing_of(set, row, decoded.as_ref()), from);
             text =
                 decoded.map_or(String::new(), |decoded| format!("        {}", decoded.text(set, &|_| None)));
         }
@@ -358,8 +357,14 @@ impl<W: Write> Writer<'_, W> {
                 let cells = self.assembly.image.cells_at(record.address, shown);
                 let (first, rest) = cells.split_at(cells.len().min(CELLS));
                 self.cells(first);
-                if let (Some(set), Some(row)) = (self.set, row.checked_sub(1)) {
-                    self.timing(set, row, from);
+                if let Some(set) = self.set.filter(|_| row > 0) {
+                    let set = if set.modes.is_some() {
+                        self.assembly.set_at(record.address).unwrap_or(set)
+                    } else {
+                        set
+                    };
+                    let decoded = set.modes.and_then(|_| decode(set, cells, record.address).ok().flatten());
+                    self.timing(timing_of(set, row, decoded.as_ref()), from);
                 }
                 self.finish(number, text, mark)?;
                 for (at, chunk) in rest.chunks(CELLS).enumerate() {
@@ -385,6 +390,12 @@ impl<W: Write> Writer<'_, W> {
                 self.row.push_str(" free)");
                 self.finish(number, text, mark)
             }
+            LineKind::Mode(name) => {
+                self.row.push('(');
+                self.row.push_str(name);
+                self.row.push_str(" mode)");
+                self.finish(number, text, mark)
+            }
             LineKind::Value(_) | LineKind::Setting(_) => {
                 let value = match record.kind {
                     LineKind::Value(symbol) => {
@@ -406,6 +417,12 @@ impl<W: Write> Writer<'_, W> {
             | LineKind::Generated { .. } => self.finish(number, text, mark),
         }
     }
+}
+
+/// The time of an instruction: that of its row, or what its suffix makes of it.
+fn timing_of(set: &InstructionSet, row: u16, decoded: Option<&Decoded>) -> Timing {
+    let row = || set.timing(&set.rows[usize::from(row) - 1]);
+    decoded.filter(|decoded| decoded.suffix.is_some()).map_or_else(row, Decoded::timing)
 }
 
 fn decimal_width(value: u8) -> usize {

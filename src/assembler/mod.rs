@@ -15,6 +15,7 @@ mod formula;
 mod instruction;
 pub mod lexer;
 mod listing;
+mod mode;
 mod names;
 mod operations;
 mod pages;
@@ -212,6 +213,8 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
 
 fn finished(mut parser: parser::Parser<'_>, options: &Options) -> Assembly {
     let set = parser.first_set.or(options.set);
+    let mut modes = std::mem::take(&mut parser.modes);
+    modes.sort_by_key(|range| range.first);
     let entry = parser.entry.take().and_then(|(entry, _)| parser.settled(entry));
     let (pieces, spans) = parser.take_pieces();
     let (image, overlaps) = Image::from_pieces(set.map_or(8, |set| set.cell_bits), pieces);
@@ -219,13 +222,14 @@ fn finished(mut parser: parser::Parser<'_>, options: &Options) -> Assembly {
         parser.report(overlap_error(set, &overlap, &spans));
     }
     let mut image = region::fill(image, &parser.regions.list);
+    image.modes = modes;
     image.entry = entry.and_then(|entry| u32::try_from(entry).ok());
     let parser::Parser { symbols, lines, settings, sources, images, mut diagnostics, more_errors, .. } =
         parser;
     diagnostics.sort_by_key(|one| (one.span.source, one.span.start));
     let (regions, places) = (parser.regions.list, parser.settling.places);
     let pool = parser.pages.pool;
-    Assembly {
+    let mut assembly = Assembly {
         set,
         image,
         symbols,
@@ -238,7 +242,10 @@ fn finished(mut parser: parser::Parser<'_>, options: &Options) -> Assembly {
         sources,
         diagnostics,
         more_errors,
-    }
+    };
+    // The program is one of the mode that it begins in.
+    assembly.set = assembly.image.start().and_then(|start| assembly.set_at(start)).or(assembly.set);
+    assembly
 }
 
 fn overlap_error(set: Option<&'static InstructionSet>, overlap: &Overlap, spans: &[Span]) -> Diagnostic {

@@ -129,6 +129,8 @@ pub enum LineKind {
     Value(SymbolId),
     /// A variable's new value, by its number in [`Assembly::settings`](super::Assembly::settings).
     Setting(u32),
+    /// The mode from here on, by the maker's name.
+    Mode(&'static str),
     /// A location: a label alone, `org`.
     Location,
     /// Another text is read here.
@@ -210,6 +212,10 @@ pub(crate) struct Parser<'l> {
     pub(super) expanding: super::expand::Expanding,
     pub(super) regions: Regions,
     pub(super) settling: Settling,
+    /// The suffix in front of the instruction that is being read, and the set of the mode around it.
+    pub(super) suffix: Option<(u64, &'static InstructionSet)>,
+    /// The modes of the instructions so far.
+    pub(super) modes: Vec<crate::image::ModeRange>,
     pub(super) pages: super::pages::Pages,
     /// The spaces around the line, with points behind: `lamp.`.
     pub(super) prefix: String,
@@ -249,6 +255,8 @@ impl<'l> Parser<'l> {
             expanding: super::expand::Expanding::default(),
             regions: Regions::default(),
             settling: Settling::default(),
+            suffix: None,
+            modes: Vec::new(),
             pages: super::pages::Pages::default(),
             prefix: String::new(),
             images: Vec::new(),
@@ -459,6 +467,8 @@ impl<'l> Parser<'l> {
         }
         match directive::find(name) {
             Some(directive) => self.directive(cursor, directive, first, line_start),
+            None if name.eq_ignore_ascii_case("mode") => self.mode(cursor, cursor.span_of(first), line_start),
+            None if self.suffixed(cursor, first, line_start) => {}
             None => self.no_instruction(cursor, first),
         }
     }

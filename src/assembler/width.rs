@@ -98,14 +98,11 @@ impl Parser<'_> {
     ) -> Value {
         let expression = self.expression(cursor);
         operands.spans[at] = expression.span;
-        match expression.value {
-            Value::Known(value) if !self.fits(value, Field::Operand(shape), expression.span) => Value::Broken,
-            value => value,
-        }
+        self.checked(expression.value, shape, expression.span)
     }
 
     /// What stands behind an index register: `+ 5`, `- offset`, or nothing.
-    fn distance_behind(
+    pub(super) fn distance_behind(
         &mut self,
         cursor: &mut Cursor<'_>,
         shape: Shape,

@@ -50,6 +50,21 @@ pub struct Image {
     /// Where running starts, if the program says so.
     pub entry: Option<u32>,
     segments: Vec<Segment>,
+    /// Where instructions stand in which mode, in order of address, for a processor that has two; known of what was assembled here,
+    /// and kept by no format.
+    #[serde(skip)]
+    pub modes: Vec<ModeRange>,
+}
+
+/// Instructions that stand in a row, all of them in the same mode.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct ModeRange {
+    /// Address of the first cell.
+    pub first: u32,
+    /// Address behind the last one.
+    pub end: u32,
+    /// True for the mode with the long words.
+    pub long: bool,
 }
 
 /// Two pieces of a program claim the same cells.
@@ -69,13 +84,13 @@ pub struct Overlap {
 impl Image {
     /// An empty image.
     pub fn new(cell_bits: u8) -> Self {
-        Self { cell_bits, entry: None, segments: Vec::new() }
+        Self { cell_bits, entry: None, segments: Vec::new(), modes: Vec::new() }
     }
 
     /// An image of one segment.
     pub fn from_cells(cell_bits: u8, start: u32, cells: Vec<Cell>) -> Self {
         let segments = if cells.is_empty() { vec![] } else { vec![Segment { start, cells }] };
-        Self { cell_bits, entry: None, segments }
+        Self { cell_bits, entry: None, segments, modes: Vec::new() }
     }
 
     /// Sorts the pieces and joins those that touch. Overlapping pieces are all reported; the later piece's cells win
@@ -112,7 +127,7 @@ impl Image {
             }
         }
         overlaps.sort_by_key(|overlap| overlap.piece);
-        (Self { cell_bits, entry: None, segments }, overlaps)
+        (Self { cell_bits, entry: None, segments, modes: Vec::new() }, overlaps)
     }
 
     /// The segments in order of address.
@@ -159,6 +174,13 @@ impl Image {
             8 => self.bounds().ok_or(WriteError::Empty),
             bits => Err(WriteError::CellBits(bits)),
         }
+    }
+
+    /// True where the instruction at an address is known to be of the mode with the long words, false where of the other one.
+    pub fn long_mode_at(&self, address: u32) -> Option<bool> {
+        let at = self.modes.partition_point(|range| range.first <= address).checked_sub(1)?;
+        let range = self.modes[at];
+        (address < range.end).then_some(range.long)
     }
 
     /// Where running starts: the entry, else the first address.

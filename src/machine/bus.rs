@@ -3,7 +3,7 @@
 
 use super::board::Unmapped;
 use super::io::Io;
-use super::memory::{self, Area, CHIPS, HOLES, MemoryKind, OPEN_BUS};
+use super::memory::{self, Area, CHIPS, Cells, HOLES, MemoryKind, OPEN_BUS};
 use crate::processor::{Bus, InputLine, OutputLine};
 use serde::Serialize;
 
@@ -56,16 +56,16 @@ pub(super) const CHECKED: u8 = 2;
 /// The same, and every access is noted.
 pub(super) const RECORDED: u8 = 3;
 
-pub(super) struct MachineBus<'a, const MODE: u8> {
+pub(super) struct MachineBus<'a, C: Cells, const MODE: u8> {
     // PERF: cells and attributes without another pointer between, so that the run loop keeps both addresses.
-    pub cells: &'a mut [u8; 0x1_0000],
-    pub pages: &'a [u8; 0x100],
+    pub cells: &'a mut C,
+    pub pages: &'a C::Pages,
     pub areas: &'a [Area],
     pub io: &'a mut Io,
     pub notes: &'a mut Vec<Noted>,
 }
 
-impl<const MODE: u8> MachineBus<'_, MODE> {
+impl<C: Cells, const MODE: u8> MachineBus<'_, C, MODE> {
     /// The attributes of pages that reads do not go straight to.
     const SLOW: u8 = match MODE {
         PLAIN => 0,
@@ -76,10 +76,10 @@ impl<const MODE: u8> MachineBus<'_, MODE> {
     /// What a read or a fetch puts on the bus.
     #[inline(always)]
     fn look(&mut self, address: u32, now: u64, access: Access) -> u8 {
-        let value = if MODE != PLAIN && memory::has(self.pages, address, Self::SLOW) {
+        let value = if MODE != PLAIN && C::attribute(self.pages, address) & Self::SLOW != 0 {
             self.look_elsewhere(address, now, access)
         } else {
-            self.cells[address as usize & 0xFFFF]
+            self.cells.get(address)
         };
         if MODE >= CHECKED {
             self.io.on_bus = value;
@@ -102,7 +102,7 @@ impl<const MODE: u8> MachineBus<'_, MODE> {
                 return self.io.on_bus;
             }
         }
-        self.cells[address as usize & 0xFFFF]
+        self.cells.get(address)
     }
 
     #[cold]
@@ -115,7 +115,7 @@ impl<const MODE: u8> MachineBus<'_, MODE> {
         }
         match memory::kind(self.areas, address) {
             Some(MemoryKind::Ram | MemoryKind::Core) => {
-                self.cells[address as usize & 0xFFFF] = value;
+                self.cells.set(address, value);
                 true
             }
             Some(MemoryKind::Rom) => false,
@@ -133,7 +133,7 @@ impl<const MODE: u8> MachineBus<'_, MODE> {
     }
 }
 
-impl<const MODE: u8> Bus for MachineBus<'_, MODE> {
+impl<C: Cells, const MODE: u8> Bus for MachineBus<'_, C, MODE> {
     type Cell = u8;
     const WATCHED: bool = MODE != PLAIN;
     const MAPPED: bool = MODE != PLAIN;
@@ -143,7 +143,7 @@ impl<const MODE: u8> Bus for MachineBus<'_, MODE> {
         if MODE >= CHECKED {
             return self.look(address, 0, Access::Fetch);
         }
-        self.cells[address as usize & 0xFFFF]
+        self.cells.get(address)
     }
 
     #[inline(always)]
@@ -155,9 +155,9 @@ impl<const MODE: u8> Bus for MachineBus<'_, MODE> {
 
     #[inline(always)]
     fn write(&mut self, address: u32, value: u8, now: u64) {
-        let before = if MODE == RECORDED { self.cells[address as usize & 0xFFFF].into() } else { 0 };
-        let took_effect = if memory::is_plain_ram(self.pages, address) {
-            self.cells[address as usize & 0xFFFF] = value;
+        let before = if MODE == RECORDED { self.cells.get(address).into() } else { 0 };
+        let took_effect = if memory::is_ram(C::attribute(self.pages, address)) {
+            self.cells.set(address, value);
             true
         } else {
             self.write_elsewhere(address, value, now)

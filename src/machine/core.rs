@@ -3,10 +3,10 @@
 use super::board::{Bank, Unmapped};
 use super::bus::{CHECKED, MAPPED, MachineBus, Noted, PLAIN, RECORDED};
 use super::io::Io;
-use super::memory::{Area, Memory};
+use super::memory::{Area, Blocks, Cells, Flat, Memory};
 use super::words::Words;
 use crate::processor::{
-    Exit, InstructionSet, NoWatch, Processor, Requests, Tally, Watch, i8080, mos6502, pdp8, pdp10, z80,
+    Exit, InstructionSet, NoWatch, Processor, Requests, Tally, Watch, ez80, i8080, mos6502, pdp8, pdp10, z80,
 };
 use std::fmt::Debug;
 
@@ -22,10 +22,10 @@ pub struct Seen {
 /// Sees each instruction, many in a row with a call.
 pub type Callback<'a> = &'a mut dyn FnMut(&[Seen]);
 
-/// Addresses to stop at, and a mark for each of those below 256K.
+/// Addresses to stop at, and a mark for each.
 ///
 /// PERF: bytes are a load and a compare an instruction, bits three instructions more.
-#[derive(Debug, Clone, Default)]
+#[derive(Default)]
 pub struct StopMap {
     /// Made with the first address.
     marks: Option<Box<Marks>>,
@@ -34,8 +34,21 @@ pub struct StopMap {
 
 type Marks = [bool; MARKS];
 
-/// As many as the largest of the word machines has cells.
-const MARKS: usize = 1 << 18;
+impl Clone for StopMap {
+    /// PERF: marks are made anew; copying them would touch all of their pages.
+    fn clone(&self) -> Self {
+        self.addresses.iter().copied().collect()
+    }
+}
+
+impl Debug for StopMap {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_set().entries(&self.addresses).finish()
+    }
+}
+
+/// As many as the processor with the most addresses has.
+const MARKS: usize = 1 << 24;
 
 impl StopMap {
     /// Adds an address. False where it was there already.
@@ -215,7 +228,7 @@ impl Watch for EachInstruction<'_> {
 
 /// A processor in a machine, with the memory that only its own run loop can reach fast.
 pub trait Core: Debug + Send {
-    /// Its instruction set.
+    /// Its instruction set, in the mode that it is in.
     fn set(&self) -> &'static InstructionSet;
     /// A register by its place in the set's list.
     fn register(&self, place: usize) -> u64;
@@ -269,14 +282,16 @@ type Maker = fn(Vec<Area>, &[(u32, u32)]) -> Box<dyn Core>;
 
 /// Every processor that can be run.
 const MAKERS: &[(&str, Maker)] = &[
-    ("8080", Bytes::<i8080::Cpu<{ i8080::I80 }>>::boxed),
-    ("8085", Bytes::<i8080::Cpu<{ i8080::I85 }>>::boxed),
-    ("8085u", Bytes::<i8080::Cpu<{ i8080::U85 }>>::boxed),
-    ("6502", Bytes::<mos6502::Cpu<{ mos6502::NMOS }>>::boxed),
-    ("65c02", Bytes::<mos6502::Cpu<{ mos6502::C02 }>>::boxed),
-    ("6502u", Bytes::<mos6502::Cpu<{ mos6502::NMOSU }>>::boxed),
-    ("z80", Bytes::<z80::Cpu<false>>::boxed),
-    ("z80u", Bytes::<z80::Cpu<true>>::boxed),
+    ("8080", Bytes::<i8080::Cpu<{ i8080::I80 }>, Flat>::boxed),
+    ("8085", Bytes::<i8080::Cpu<{ i8080::I85 }>, Flat>::boxed),
+    ("8085u", Bytes::<i8080::Cpu<{ i8080::U85 }>, Flat>::boxed),
+    ("6502", Bytes::<mos6502::Cpu<{ mos6502::NMOS }>, Flat>::boxed),
+    ("65c02", Bytes::<mos6502::Cpu<{ mos6502::C02 }>, Flat>::boxed),
+    ("6502u", Bytes::<mos6502::Cpu<{ mos6502::NMOSU }>, Flat>::boxed),
+    ("z80", Bytes::<z80::Cpu<false>, Flat>::boxed),
+    ("ez80", Bytes::<ez80::Cpu, Blocks>::boxed),
+    ("ez80adl", Bytes::<ez80::Cpu, Blocks>::boxed),
+    ("z80u", Bytes::<z80::Cpu<true>, Flat>::boxed),
     ("pdp8", Words::<pdp8::Cpu, 0o100000>::boxed),
     ("pdp10", Words::<pdp10::Cpu, 0o1000000>::boxed),
 ];
@@ -286,18 +301,18 @@ pub fn make(set: &InstructionSet, areas: Vec<Area>, chips: &[(u32, u32)]) -> Opt
     MAKERS.iter().find(|(name, _)| *name == set.name).map(|(_, make)| make(areas, chips))
 }
 
-/// A processor with 64K cells of 8 bits.
+/// A processor with cells of 8 bits.
 #[derive(Debug, Clone)]
-struct Bytes<P> {
+struct Bytes<P, C: Cells> {
     processor: P,
-    memory: Memory,
+    memory: Memory<C>,
     /// Chips answer at memory addresses.
     mapped: bool,
     /// What is noted of each instruction between two calls of whoever sees them.
     seen: Box<[Seen; NOTED]>,
 }
 
-impl<P: Processor<Cell = u8> + 'static> Bytes<P> {
+impl<P: Processor<Cell = u8> + 'static, C: Cells> Bytes<P, C> {
     fn boxed(areas: Vec<Area>, chips: &[(u32, u32)]) -> Box<dyn Core> {
         let memory = Memory::new(areas, chips);
         Box::new(Self {
@@ -313,7 +328,7 @@ impl<P: Processor<Cell = u8> + 'static> Bytes<P> {
 macro_rules! of_its_processor {
     () => {
         fn set(&self) -> &'static InstructionSet {
-            P::set()
+            self.processor.current_set()
         }
 
         fn request(&mut self, input: &str) -> bool {
@@ -343,7 +358,7 @@ macro_rules! of_its_processor {
 }
 pub(super) use of_its_processor;
 
-impl<P: Processor<Cell = u8> + 'static> Core for Bytes<P> {
+impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
     of_its_processor!();
 
     fn register(&self, place: usize) -> u64 {
@@ -387,7 +402,7 @@ impl<P: Processor<Cell = u8> + 'static> Core for Bytes<P> {
         let notes = &mut Vec::new();
         macro_rules! run {
             ($mode:ident, $notes:expr, $watch:expr) => {{
-                let bus = &mut MachineBus::<$mode> { cells, pages, areas, io, notes: $notes };
+                let bus = &mut MachineBus::<C, $mode> { cells, pages, areas, io, notes: $notes };
                 processor.run(bus, $watch, limit)
             }};
         }

@@ -8,6 +8,7 @@ use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper};
 use crate::image::Cell;
 use crate::processor::Requests;
 use serde::Serialize;
+use std::collections::BTreeMap;
 
 /// A value written to a port.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -42,9 +43,6 @@ pub struct Fitted {
     held: bool,
 }
 
-/// As many as the machine with the most ports has device codes.
-const DEVICES: usize = 512;
-
 /// Changes of lamps beyond this many are not kept.
 const MOST_CHANGES: usize = 1 << 16;
 
@@ -57,9 +55,9 @@ pub struct Io {
     pub(super) attention: bool,
     /// The value that was last on the data bus, where that is kept.
     pub(super) on_bus: u8,
-    given: Vec<Option<Given>>,
+    given: BTreeMap<u32, Given>,
     /// The chip of each port, plus one.
-    chip_of: Box<[u8; DEVICES]>,
+    chip_of: Vec<u8>,
     /// First and last address of each chip among the memory, and which one it is.
     spaces: Vec<(u32, u32, usize)>,
     pub(super) chips: Vec<Fitted>,
@@ -87,14 +85,14 @@ pub struct Io {
 }
 
 impl Io {
-    pub fn new(unmapped: Unmapped, line: Option<SerialLine>) -> Self {
+    pub fn new(unmapped: Unmapped, last_port: u32) -> Self {
         Self {
             unmapped,
             missing: None,
             attention: false,
             on_bus: 0xFF,
-            given: vec![None; DEVICES],
-            chip_of: Box::new([0; DEVICES]),
+            given: BTreeMap::new(),
+            chip_of: vec![0; last_port as usize + 1],
             spaces: Vec::new(),
             chips: Vec::new(),
             lamps: Vec::new(),
@@ -104,7 +102,7 @@ impl Io {
             keyboard: None,
             stepper: None,
             steps: false,
-            line,
+            line: None,
             writes: Vec::new(),
             writes_not_kept: 0,
             slice: 0,
@@ -121,7 +119,9 @@ impl Io {
             ChipAt::Port(port) => {
                 let registers = super::chip::part(&place.part).map_or(1, |part| part.registers);
                 for port in port..port + registers {
-                    self.chip_of[port as usize & (DEVICES - 1)] = self.chips.len() as u8;
+                    if let Some(chip) = self.chip_of.get_mut(port as usize) {
+                        *chip = self.chips.len() as u8;
+                    }
                 }
             }
             ChipAt::Memory { first, last } => self.spaces.push((first, last, self.chips.len() - 1)),
@@ -240,18 +240,21 @@ impl Io {
 
     /// Gives the values that a port will read, in turn.
     pub fn give(&mut self, port: u32, values: &[Cell]) {
-        self.given[port as usize & (DEVICES - 1)] =
-            (!values.is_empty()).then(|| Given { values: values.to_vec(), next: 0 });
+        if values.is_empty() {
+            self.given.remove(&port);
+        } else {
+            self.given.insert(port, Given { values: values.to_vec(), next: 0 });
+        }
     }
 
     fn chip(&mut self, port: u32) -> Option<&mut Fitted> {
-        let at = self.chip_of[port as usize & (DEVICES - 1)];
+        let at = *self.chip_of.get(port as usize)?;
         self.chips.get_mut(usize::from(at).checked_sub(1)?)
     }
 
     /// Values given from outside come before the chip; `None` where nothing answers.
     pub(super) fn input(&mut self, port: u32, now: u64) -> Option<Cell> {
-        if let Some(given) = &mut self.given[port as usize & (DEVICES - 1)] {
+        if let Some(given) = self.given.get_mut(&port) {
             let value = given.values[given.next];
             given.next = (given.next + 1).min(given.values.len() - 1);
             return Some(value);
@@ -282,7 +285,7 @@ impl Io {
                 took_effect
             }
             None => {
-                if self.given[port as usize & (DEVICES - 1)].is_none() {
+                if !self.given.contains_key(&port) {
                     self.miss(Access::Out, port);
                 }
                 self.unmapped != Unmapped::Stop
@@ -294,7 +297,7 @@ impl Io {
     /// nearly all of them: 1 skips if it is ready, 2 clears the accumulator, 4 brings what was given from outside, or takes what is
     /// in the accumulator.
     pub(super) fn transfer(&mut self, device: u32, function: u32, value: Cell, now: u64) -> (Cell, bool) {
-        let given = self.given[device as usize & (DEVICES - 1)].is_some();
+        let given = self.given.contains_key(&device);
         let chip = if given { None } else { self.chip(device) };
         if let Some(fitted) = chip {
             let offset = device - fitted.place.at.first();

@@ -1,4 +1,4 @@
-//! Memory of 8-bit machines: a flat array and an attribute for each page of 256 cells.
+//! Memory of 8-bit machines: cells and an attribute for each page of 256 cells.
 //!
 //! PERF: fetches go straight to the array, and reads do where no chip stands among the memory; only writes look at the
 //! attribute. In the `emulate` bench this costs nothing measurable over bare flat memory, while a page table costs ten
@@ -6,6 +6,7 @@
 
 use super::board::Bank;
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 
 /// What a stretch of memory is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -60,13 +61,135 @@ pub(super) const CHIPS: u8 = 4;
 /// What an empty place on the data bus reads as.
 pub const OPEN_BUS: u8 = 0xFF;
 
-/// 65536 cells of 8 bits.
+/// Cells of 8 bits, as many as addresses reach.
+pub(super) trait Cells: std::fmt::Debug + Clone + Send + 'static {
+    /// An attribute for each page.
+    type Pages: std::fmt::Debug + Clone + Send;
+
+    /// The last address.
+    const LAST: u32;
+
+    /// Cells that hold what an empty place on the data bus reads as.
+    fn empty() -> Self;
+    /// The pages, of so many attributes.
+    fn pages(attributes: &[u8]) -> Self::Pages;
+    /// The attribute of an address's page.
+    fn attribute(pages: &Self::Pages, address: u32) -> u8;
+    /// The cell at an address; what is above the last one is dropped.
+    fn get(&self, address: u32) -> u8;
+    /// Sets it.
+    fn set(&mut self, address: u32, value: u8);
+    /// Sets a stretch of cells.
+    fn fill(&mut self, first: u32, last: u32, value: u8);
+    /// Exchanges a stretch of cells with others.
+    fn exchange(&mut self, first: u32, others: &mut [u8]) {
+        for (address, other) in (first..).zip(others) {
+            let own = self.get(address);
+            self.set(address, std::mem::replace(other, own));
+        }
+    }
+}
+
+/// 64K cells in a row.
+pub(super) type Flat = Box<[u8; 0x1_0000]>;
+
+impl Cells for Flat {
+    type Pages = Box<[u8; 0x100]>;
+    const LAST: u32 = 0xFFFF;
+
+    fn empty() -> Self {
+        Box::new([OPEN_BUS; 0x1_0000])
+    }
+
+    fn pages(attributes: &[u8]) -> Self::Pages {
+        let mut pages = Box::new([0; 0x100]);
+        pages.copy_from_slice(attributes);
+        pages
+    }
+
+    #[inline(always)]
+    fn attribute(pages: &Self::Pages, address: u32) -> u8 {
+        pages[(address >> 8) as usize & 0xFF]
+    }
+
+    #[inline(always)]
+    fn get(&self, address: u32) -> u8 {
+        self[address as usize & 0xFFFF]
+    }
+
+    #[inline(always)]
+    fn set(&mut self, address: u32, value: u8) {
+        self[address as usize & 0xFFFF] = value;
+    }
+
+    fn fill(&mut self, first: u32, last: u32, value: u8) {
+        self[first as usize..=last as usize].fill(value);
+    }
+
+    fn exchange(&mut self, first: u32, others: &mut [u8]) {
+        self[first as usize..][..others.len()].swap_with_slice(others);
+    }
+}
+
+/// 16M cells in blocks of 64K, which are shared until they are written to: a copy of a machine costs only what differs.
 #[derive(Debug, Clone)]
-pub struct Memory {
-    cells: Box<[u8; 0x1_0000]>,
-    pages: Box<[u8; 0x100]>,
+pub(super) struct Blocks {
+    blocks: Vec<Arc<[u8; 0x1_0000]>>,
+}
+
+impl Cells for Blocks {
+    type Pages = Arc<[u8]>;
+    const LAST: u32 = 0xFF_FFFF;
+
+    fn empty() -> Self {
+        let block = Arc::new([OPEN_BUS; 0x1_0000]);
+        Self { blocks: std::iter::repeat_n(block, 0x100).collect() }
+    }
+
+    fn pages(attributes: &[u8]) -> Self::Pages {
+        attributes.into()
+    }
+
+    #[inline(always)]
+    fn attribute(pages: &Self::Pages, address: u32) -> u8 {
+        pages[(address >> 8) as usize & 0xFFFF]
+    }
+
+    #[inline(always)]
+    fn get(&self, address: u32) -> u8 {
+        self.blocks[(address >> 16) as usize & 0xFF][address as usize & 0xFFFF]
+    }
+
+    #[inline(always)]
+    fn set(&mut self, address: u32, value: u8) {
+        let block = &mut self.blocks[(address >> 16) as usize & 0xFF];
+        Arc::make_mut(block)[address as usize & 0xFFFF] = value;
+    }
+
+    fn fill(&mut self, first: u32, last: u32, value: u8) {
+        let whole = Arc::new([value; 0x1_0000]);
+        let mut address = first;
+        while address <= last {
+            let end = (address | 0xFFFF).min(last);
+            let block = &mut self.blocks[(address >> 16) as usize];
+            if end - address == 0xFFFF {
+                *block = Arc::clone(&whole);
+            } else {
+                Arc::make_mut(block)[address as usize & 0xFFFF..=end as usize & 0xFFFF].fill(value);
+            }
+            address = end + 1;
+        }
+    }
+}
+
+/// The cells of a machine.
+#[derive(Debug, Clone)]
+pub(super) struct Memory<C: Cells> {
+    cells: C,
+    pages: C::Pages,
     areas: Vec<Area>,
     banks: Banks,
+    has_holes: bool,
 }
 
 /// The banks that are not among the cells now; made when they are chosen first.
@@ -76,20 +199,17 @@ struct Banks {
     others: std::collections::BTreeMap<u32, Vec<u8>>,
 }
 
-impl Memory {
+impl<C: Cells> Memory<C> {
     /// RAM filled with 0, ROM and places where nothing is with 0FFh; `chips` are the stretches, first to last, where chips
     /// answer instead.
     pub fn new(areas: Vec<Area>, chips: &[(u32, u32)]) -> Self {
-        let mut pages = Box::new([0; 0x100]);
-        pages.copy_from_slice(&attributes(&areas, chips, 0x100));
-        let mut memory =
-            Self { cells: Box::new([OPEN_BUS; 0x1_0000]), pages, areas, banks: Banks::default() };
-        for area in &memory.areas {
-            if area.kind.is_writable() {
-                memory.cells[area.first as usize..=area.last as usize].fill(0);
-            }
+        let attributes = attributes(&areas, chips, (C::LAST as usize + 1) >> 8);
+        let has_holes = attributes.iter().any(|page| page & HOLES != 0);
+        let mut cells = C::empty();
+        for area in areas.iter().filter(|area| area.kind.is_writable()) {
+            cells.fill(area.first, area.last, 0);
         }
-        memory
+        Self { cells, pages: C::pages(&attributes), areas, banks: Banks::default(), has_holes }
     }
 
     /// The stretches of memory.
@@ -99,14 +219,14 @@ impl Memory {
 
     /// The cell at an address, as the processor would read it.
     pub fn cell(&self, address: u32) -> u64 {
-        self.cells[address as usize & 0xFFFF].into()
+        self.cells.get(address).into()
     }
 
     /// Sets a cell whatever it is made of, as an operator or a programmer of ROMs does. False where nothing is.
     pub fn put(&mut self, address: u32, value: u64) -> bool {
-        let exists = address <= 0xFFFF && kind(&self.areas, address).is_some();
+        let exists = address <= C::LAST && kind(&self.areas, address).is_some();
         if exists {
-            self.cells[address as usize] = value as u8;
+            self.cells.set(address, value as u8);
         }
         exists
     }
@@ -119,20 +239,20 @@ impl Memory {
         if number == self.banks.chosen {
             return;
         }
-        let cells = &mut self.cells[bank.first as usize..=bank.last as usize];
-        let new = self.banks.others.remove(&number).unwrap_or_else(|| vec![0; cells.len()]);
-        self.banks.others.insert(self.banks.chosen, cells.to_vec());
-        cells.copy_from_slice(&new);
+        let length = (bank.last - bank.first + 1) as usize;
+        let mut cells = self.banks.others.remove(&number).unwrap_or_else(|| vec![0; length]);
+        self.cells.exchange(bank.first, &mut cells);
+        self.banks.others.insert(self.banks.chosen, cells);
         self.banks.chosen = number;
     }
 
     /// True where some address has neither memory nor a chip.
     pub fn has_holes(&self) -> bool {
-        self.pages.iter().any(|page| page & HOLES != 0)
+        self.has_holes
     }
 
     /// The parts that a bus works on: cells, page attributes, areas.
-    pub(super) fn parts(&mut self) -> (&mut [u8; 0x1_0000], &[u8; 0x100], &[Area]) {
+    pub(super) fn parts(&mut self) -> (&mut C, &C::Pages, &[Area]) {
         (&mut self.cells, &self.pages, &self.areas)
     }
 }
@@ -165,16 +285,4 @@ pub(super) fn attributes(areas: &[Area], chips: &[(u32, u32)], pages: usize) -> 
 #[inline(always)]
 pub(super) fn is_ram(attribute: u8) -> bool {
     attribute == RAM
-}
-
-/// True where the processor's write takes effect.
-#[inline(always)]
-pub(super) fn is_plain_ram(pages: &[u8; 0x100], address: u32) -> bool {
-    pages[(address >> 8) as usize & 0xFF] == RAM
-}
-
-/// True where the page has one of the attributes.
-#[inline(always)]
-pub(super) fn has(pages: &[u8; 0x100], address: u32, attributes: u8) -> bool {
-    pages[(address >> 8) as usize & 0xFF] & attributes != 0
 }

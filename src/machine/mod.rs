@@ -108,7 +108,7 @@ pub struct Machine {
 impl Machine {
     /// Builds the machine of a board, switched on and reset. `None` where the processor cannot be run yet.
     pub fn new(board: &Board) -> Option<Self> {
-        let mut io = Io::new(board.unmapped, None);
+        let mut io = Io::new(board.unmapped, board.set.last_port);
         for place in &board.chips {
             io.fit(place, chip::make(place, board.clock)?);
         }
@@ -137,7 +137,17 @@ impl Machine {
             disk: None,
         };
         machine.power_on();
+        machine.choose_mode(board.set.modes.is_some_and(|modes| !modes.paged));
         Some(machine)
+    }
+
+    /// Chooses the mode with the long words, or the other one, where the processor has two.
+    pub fn choose_mode(&mut self, long: bool) {
+        if let Some(modes) = self.set().in_mode(long).modes
+            && let Some(place) = self.set().register(modes.register.0)
+        {
+            self.core.set_register(place, modes.register.1);
+        }
     }
 
     /// The board it was built from.
@@ -145,9 +155,9 @@ impl Machine {
         &self.board
     }
 
-    /// The processor's instruction set.
+    /// The processor's instruction set, in the mode that it is in.
     pub fn set(&self) -> &'static InstructionSet {
-        self.board.set
+        self.core.set()
     }
 
     /// Puts an image into memory, ROM included. Nothing is changed where it does not fit.

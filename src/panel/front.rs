@@ -380,7 +380,7 @@ impl Panel {
             return status.halted;
         }
         let decoded = instruction_at(machine, machine.pc()).0;
-        decoded.map_or(0, |decoded| (status.at)(&decoded, set.timing(decoded.row).base.into(), moment))
+        decoded.map_or(0, |decoded| (status.at)(&decoded, decoded.timing().base.into(), moment))
     }
 
     /// What each row shows now, in the cycle so far behind the beginning of an instruction, and how many lights it has.

@@ -123,6 +123,10 @@ pub trait Processor: Clone + Debug + Default + Send {
 
     /// Its instruction set.
     fn set() -> &'static InstructionSet;
+    /// The set of the mode that it is in, where it has several.
+    fn current_set(&self) -> &'static InstructionSet {
+        Self::set()
+    }
     /// Runs until cycle `limit` or a reason to return; see [`Exit`].
     fn run<B: Bus<Cell = Self::Cell>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit;
     /// The reset line; `cell` reads memory.

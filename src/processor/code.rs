@@ -1,7 +1,8 @@
 //! Encoding and decoding, both driven by the rows of a table alone.
 
+use super::set::Suffix;
 use super::shape::Effective;
-use super::{Flow, InstructionSet, Reach, Row, Shape};
+use super::{Flow, InstructionSet, Reach, Row, Shape, Timing};
 use crate::number::push_decimal;
 use std::borrow::Cow;
 
@@ -21,6 +22,10 @@ pub struct Decoded {
     pub at: u32,
     /// The row.
     pub row: &'static Row,
+    /// The set it was read by.
+    pub set: &'static InstructionSet,
+    /// The cell in front of it that gives it the widths of another set.
+    pub suffix: Option<&'static Suffix>,
     /// Operand values in writing order: a name's place in its set, or the number itself.
     pub operands: [u64; MOST_OPERANDS],
 }
@@ -43,6 +48,9 @@ pub fn decode(
     cells: &[u64],
     address: u32,
 ) -> Result<Option<Decoded>, NotEnough> {
+    if let Some(suffix) = cells.first().and_then(|&first| set.suffix(first)) {
+        return suffixed(set, suffix, &cells[1..], address);
+    }
     let Some(found) = set.opcode(cells)? else { return Ok(None) };
     let (row, first) = (found.row, found.value);
     if cells.len() < row.cells() {
@@ -62,11 +70,36 @@ pub fn decode(
                 shape.field(first).unwrap_or(0) << 8 | cells[at]
             }
             1 => cells[at],
-            _ => cells[at] | cells[at + 1] << 8,
+            2 => set.in_page(*shape, cells[at] | cells[at + 1] << 8, address),
+            _ => cells[at] | cells[at + 1] << 8 | cells[at + 2] << 16,
         };
         at += shape.cells();
     }
-    Ok(Some(Decoded { at: address, row, operands }))
+    Ok(Some(Decoded { at: address, row, set, suffix: None, operands }))
+}
+
+/// An instruction behind a suffix, which no other may follow.
+fn suffixed(
+    set: &'static InstructionSet,
+    suffix: &'static Suffix,
+    cells: &[u64],
+    address: u32,
+) -> Result<Option<Decoded>, NotEnough> {
+    if cells.first().is_some_and(|&next| suffix.set.suffix(next).is_some()) {
+        return Ok(None);
+    }
+    let found = decode(suffix.set, cells, address.wrapping_add(1))?;
+    Ok(found.map(|decoded| Decoded { at: address, set, suffix: Some(suffix), ..decoded }))
+}
+
+impl InstructionSet {
+    /// An address of a word's bits as the program that stands at `at` means it.
+    fn in_page(&self, shape: Shape, value: u64, at: u32) -> u64 {
+        match self.modes {
+            Some(modes) if modes.paged && shape.is_address() => value | u64::from(at) & !0xFFFF,
+            _ => value,
+        }
+    }
 }
 
 /// Encodes a row at an address with its operand values into `out` and returns how many cells it took.
@@ -101,6 +134,11 @@ pub fn encode(row: &Row, address: u32, operands: &[u64], out: &mut [u64; LONGEST
             Shape::Data16 | Shape::Address | Shape::Target => {
                 out[at] = operand & 0xFF;
                 out[at + 1] = operand >> 8 & 0xFF;
+            }
+            Shape::Data24 | Shape::Address24 | Shape::Target24 => {
+                for (place, cell) in out[at..at + 3].iter_mut().enumerate() {
+                    *cell = operand >> (8 * place) & 0xFF;
+                }
             }
         }
         at += shape.cells();
@@ -167,7 +205,42 @@ pub fn page_field(address: u64, at: u32) -> Option<u64> {
 impl Decoded {
     /// Length in cells.
     pub fn cells(&self) -> usize {
-        self.row.cells()
+        self.row.cells() + usize::from(self.suffix.is_some())
+    }
+
+    /// Its time.
+    pub fn timing(&self) -> Timing {
+        let Some(suffix) = self.suffix else { return self.set.timing(self.row) };
+        // The suffix is fetched, and what goes elsewhere by one leaves a mark of its mode on the stack.
+        let marked = self.row.flow.is_call() || self.returns_by_mark();
+        let column = match self.row.flow {
+            // What is put on the stack is an address of the mode it comes from.
+            Flow::Call | Flow::CallIf | Flow::Restart(_) => self.set.column,
+            _ => suffix.set.column,
+        };
+        let own = self.row.timing[column];
+        // All turns but the last do without the fetches.
+        let fetched = u8::from(self.row.flow != Flow::Repeat);
+        let taken = own.taken + fetched + u8::from(marked);
+        Timing { base: if own.is_conditional() { own.base + 1 } else { taken }, taken, ..own }
+    }
+
+    /// True for a return that finds the mode of its caller on the stack.
+    fn returns_by_mark(&self) -> bool {
+        let returns = matches!(self.row.flow, Flow::Return | Flow::ReturnIf);
+        returns && self.suffix.is_some_and(|suffix| suffix.long_data)
+    }
+
+    /// The set by which the instruction is read that it leads to.
+    pub fn leads_to(&self) -> &'static InstructionSet {
+        let set = self.set;
+        let Some(suffix) = self.suffix else { return set };
+        match self.row.flow {
+            Flow::Jump | Flow::Branch if self.row.operands.last() == Some(&Shape::Relative) => set,
+            Flow::Jump | Flow::Branch | Flow::Call | Flow::CallIf => set.in_mode(suffix.long_words),
+            Flow::Restart(_) | Flow::Away => set.in_mode(suffix.long_data),
+            _ => set,
+        }
     }
 
     /// The instruction as source text. `name_of` may give a symbol for an address; numbers are written as the
@@ -178,6 +251,7 @@ impl Decoded {
             text.extend(name.bytes().map(|byte| char::from(byte.to_ascii_lowercase())));
         };
         lower(&mut text, self.row.mnemonic);
+        lower(&mut text, self.suffix.map_or("", |suffix| suffix.names[0]));
         let shown = self.row.operands.iter().zip(&self.operands);
         let shown = shown.filter(|(shape, value)| !matches!((shape, value), (Shape::Choice { .. }, 0)));
         for (at, (shape, &value)) in shown.enumerate() {
@@ -212,11 +286,16 @@ impl Decoded {
                 Shape::Digit { .. } => push_decimal(&mut text, value, 0),
                 Shape::Data8 | Shape::Port => text.push_str(&set.habit.literal(value, 8)),
                 Shape::Data16 => text.push_str(&set.habit.literal(value, 16)),
+                Shape::Data24 => text.push_str(&set.habit.literal(value, 24)),
+                Shape::Address24 | Shape::Target24 => {
+                    text.push_str(&name_of(value).unwrap_or_else(|| set.habit.literal(value, 24)));
+                }
                 Shape::Address | Shape::ZeroPage | Shape::Target | Shape::Relative => {
                     if value <= 0xFF && inner == Shape::Address && self.has_shorter(set, at) {
                         text.push_str("absolute ");
                     }
-                    let bits = if inner == Shape::ZeroPage { 8 } else { 16 };
+                    let far = value > 0xFFFF || self.set.modes.is_some_and(|modes| !modes.paged);
+                    let bits = if inner == Shape::ZeroPage { 8 } else { 16 + 8 * u8::from(far) };
                     text.push_str(&name_of(value).unwrap_or_else(|| set.habit.literal(value, bits)));
                 }
                 Shape::Page | Shape::Address12 => {
@@ -306,8 +385,9 @@ impl Decoded {
 
     /// The address of code that the instruction may go to, if it has one.
     pub fn target(&self) -> Option<u64> {
-        let is_code =
-            |shape: &Shape| matches!(shape, Shape::Target | Shape::Relative | Shape::Effective(Reach::Code));
+        let is_code = |shape: &Shape| {
+            matches!(shape, Shape::Target | Shape::Target24 | Shape::Relative | Shape::Effective(Reach::Code))
+        };
         let at = self.row.operands.iter().position(is_code)?;
         match self.row.operands[at] {
             Shape::Effective(_) => Effective::of(self.operands[at]).plain().map(u64::from),

@@ -7,6 +7,7 @@
 
 mod bus;
 mod code;
+pub mod ez80;
 mod foreign;
 pub mod i8080;
 pub mod micro;
@@ -25,8 +26,8 @@ pub use foreign::{Foreign, foreign};
 pub(crate) use pdp10::channel_bit;
 pub use row::{Flow, Row, Timing, Usage};
 pub use set::{
-    Condition, Flag, InstructionSet, Mnemonics, Opcode, Opcodes, PREFIX, Page, Register, Role, Status,
-    index_page, index_rows, index_words, pack,
+    Condition, Flag, InstructionSet, Mnemonics, Modes, Opcode, Opcodes, PREFIX, Page, Register, Role, Status,
+    Suffix, index_page, index_rows, index_words, pack,
 };
 pub use shape::{Effective, Names, Reach, Shape, Within};
 pub use tally::Tally;
@@ -44,6 +45,8 @@ pub static ALL: &[&InstructionSet] = &[
     &pdp10::PDP10,
     &z80::Z80,
     &z80::Z80U,
+    &ez80::EZ80,
+    &ez80::EZ80_ADL,
 ];
 
 /// An instruction set by its name, capitals or not.

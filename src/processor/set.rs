@@ -62,6 +62,12 @@ pub struct InstructionSet {
     pub status: Option<&'static Status>,
     /// Sets of other tables whose programs it executes all the same.
     pub ancestors: &'static [&'static str],
+    /// What it is by a mode bit, where a processor has two widths of word.
+    pub modes: Option<&'static Modes>,
+    /// Bits with which the address of a port, or the code of a device, is written.
+    pub port_bits: u8,
+    /// The largest port, or the last register of a device.
+    pub last_port: u32,
     /// Bits in a memory cell.
     pub cell_bits: u8,
     /// Bits in an address.
@@ -93,6 +99,54 @@ pub struct Page {
     /// The row, plus one, that the prefix is by itself where the page has none; 0 without one.
     pub alone: u16,
 }
+
+/// One of the two widths of word that a processor has, by a bit of its own.
+///
+/// Each width is a set over the same registers; a jump with a suffix leads from one to the other.
+#[derive(Debug, Clone, Copy)]
+pub struct Modes {
+    /// What the maker calls this one.
+    pub name: &'static str,
+    /// The register that has the bit, and its value in this mode.
+    pub register: (&'static str, u64),
+    /// The set of the other mode.
+    pub other: &'static InstructionSet,
+    /// Cells in front of an instruction that give it widths of its own.
+    pub suffixes: &'static [Suffix],
+    /// Addresses have no more than a word's bits; what stands above them is that of the program.
+    pub paged: bool,
+}
+
+/// A cell in front of an instruction that gives it the widths of another set.
+#[derive(Debug, Clone, Copy)]
+pub struct Suffix {
+    /// The cell.
+    pub cell: u64,
+    /// How it is written behind the mnemonic, the full name first.
+    pub names: &'static [&'static str],
+    /// The set by which the rest is read.
+    pub set: &'static InstructionSet,
+    /// The instruction's data are of the long width.
+    pub long_data: bool,
+    /// The instruction's own words are of the long width: a jump leads to that mode.
+    pub long_words: bool,
+}
+
+impl PartialEq for InstructionSet {
+    fn eq(&self, other: &Self) -> bool {
+        std::ptr::eq(self, other)
+    }
+}
+
+impl Eq for InstructionSet {}
+
+impl PartialEq for Suffix {
+    fn eq(&self, other: &Self) -> bool {
+        (self.cell, self.names) == (other.cell, other.names)
+    }
+}
+
+impl Eq for Suffix {}
 
 /// From this number on an index names pages, not rows.
 pub const PREFIX: u16 = 0xFF00;
@@ -188,6 +242,26 @@ pub struct Condition {
 }
 
 impl InstructionSet {
+    /// The suffix that a cell is.
+    #[inline]
+    pub fn suffix(&self, cell: u64) -> Option<&'static Suffix> {
+        self.modes?.suffixes.iter().find(|suffix| suffix.cell == cell)
+    }
+
+    /// The suffix of a name with its point, `.lil`.
+    pub fn suffix_named(&self, name: &str) -> Option<&'static Suffix> {
+        let is = |suffix: &&Suffix| suffix.names.iter().any(|known| known.eq_ignore_ascii_case(name));
+        self.modes?.suffixes.iter().find(is)
+    }
+
+    /// This mode of the processor, or the other one.
+    pub fn in_mode(&'static self, long: bool) -> &'static InstructionSet {
+        match self.modes {
+            Some(modes) if modes.paged == long => modes.other,
+            _ => self,
+        }
+    }
+
     /// A condition by one of its names, capitals or not.
     pub fn condition(&self, name: &str) -> Option<&'static Condition> {
         self.conditions.iter().find(|one| one.names.iter().any(|known| known.eq_ignore_ascii_case(name)))
@@ -256,6 +330,12 @@ impl InstructionSet {
         })
     }
 
+    /// Cells of its longest instruction, in the mode where that is longest.
+    pub fn longest(&'static self) -> usize {
+        let of = |set: &InstructionSet| set.own_rows().map(Row::cells).max().unwrap_or(1);
+        self.modes.map_or_else(|| of(self), |modes| of(self).max(of(modes.other)) + 1)
+    }
+
     /// This set's rows in table order.
     pub fn own_rows(&self) -> impl Iterator<Item = &'static Row> {
         let model = self.model;
@@ -321,12 +401,7 @@ impl InstructionSet {
 
     /// A port, or the code of a device, in the habitual radix without decoration.
     pub fn port(&self, port: u32) -> String {
-        self.habit.plain(port.into(), self.cell_bits.min(12))
-    }
-
-    /// The largest port, or the last register of a device.
-    pub fn last_port(&self) -> u32 {
-        if self.cell_bits == 36 { 0o777 } else { 0xFF }
+        self.habit.plain(port.into(), self.port_bits)
     }
 
     /// What its people call the places where devices are reached.

@@ -87,6 +87,12 @@ pub enum Shape {
     Address,
     /// The address of code in the next two cells, low byte first.
     Target,
+    /// Twenty-four bits of data in the next three cells, low byte first.
+    Data24,
+    /// The address of data in the next three cells, low byte first.
+    Address24,
+    /// The address of code in the next three cells, low byte first.
+    Target24,
     /// A port number in the next cell.
     Port,
     /// The address of data in page zero, in the next cell.
@@ -169,6 +175,7 @@ impl Shape {
             Shape::Data8 | Shape::Port | Shape::ZeroPage | Shape::Relative => 1,
             Shape::Indexed { .. } | Shape::Data12 | Shape::Address12 => 1,
             Shape::Data16 | Shape::Address | Shape::Target => 2,
+            Shape::Data24 | Shape::Address24 | Shape::Target24 => 3,
             Shape::Within(within) => within.inner.cells(),
         }
     }
@@ -245,8 +252,9 @@ impl Shape {
             Shape::Effective(Reach::Code) => "label",
             Shape::Data8 => "data8",
             Shape::Data16 => "data16",
-            Shape::Address => "addr",
-            Shape::Target => "label",
+            Shape::Data24 => "data24",
+            Shape::Address | Shape::Address24 => "addr",
+            Shape::Target | Shape::Target24 => "label",
             Shape::Port => "port",
             Shape::ZeroPage => "zp",
             Shape::Relative => "label",
@@ -282,8 +290,9 @@ impl Shape {
             Shape::Effective(_) => "an address, `@addr(index)` in full".to_string(),
             Shape::Data8 => "an 8-bit number".to_string(),
             Shape::Data16 => "a 16-bit number".to_string(),
-            Shape::Address => "an address".to_string(),
-            Shape::Target | Shape::Relative => "a label or an address".to_string(),
+            Shape::Data24 => "a 24-bit number".to_string(),
+            Shape::Address | Shape::Address24 => "an address".to_string(),
+            Shape::Target | Shape::Target24 | Shape::Relative => "a label or an address".to_string(),
             Shape::ZeroPage => "an address in page zero".to_string(),
             Shape::Within(within) => format!("`{}`", within.place.to_lowercase()),
             Shape::Port => "a port number from 0 to 255".to_string(),
@@ -310,7 +319,11 @@ impl Shape {
             Shape::Indexed { .. } => Some((-0x80, 0x7F)),
             Shape::Data8 => Some((-0x80, 0xFF)),
             Shape::Data16 => Some((-0x8000, 0xFFFF)),
-            Shape::Address | Shape::Target | Shape::Relative => Some((0, 0xFFFF)),
+            Shape::Data24 => Some((-0x80_0000, 0xFF_FFFF)),
+            Shape::Address24 | Shape::Target24 => Some((0, 0xFF_FFFF)),
+            Shape::Address | Shape::Target => Some((0, 0xFFFF)),
+            // How far it reaches is looked at by itself.
+            Shape::Relative => Some((0, 0xFF_FFFF)),
             Shape::Within(within) => within.inner.range(),
             Shape::Page | Shape::Address12 => Some((0, 0o77777)),
             Shape::Data12 => Some((-0o4000, 0o7777)),
@@ -325,6 +338,8 @@ impl Shape {
             self.inner(),
             Shape::Address
                 | Shape::Target
+                | Shape::Address24
+                | Shape::Target24
                 | Shape::ZeroPage
                 | Shape::Relative
                 | Shape::Page

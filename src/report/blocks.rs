@@ -56,9 +56,9 @@ impl Block {
     }
 
     /// The time from the first instruction to the last, where every branch is as short and as long as it can be.
-    pub fn cycles(&self, set: &InstructionSet) -> (u64, u64) {
+    pub fn cycles(&self) -> (u64, u64) {
         self.instructions.iter().fold((0, 0), |(least, most), (_, decoded)| {
-            let (shortest, longest) = set.timing(decoded.row).range();
+            let (shortest, longest) = decoded.timing().range();
             (least + shortest, most + longest)
         })
     }

@@ -12,7 +12,7 @@ impl Finder<'_> {
     /// The constant that an instruction puts into a register.
     fn constant(&self, decoded: &Decoded) -> Option<(&'static str, u32)> {
         match decoded.row.operands {
-            [Shape::Name { names, .. }, Shape::Data16] => {
+            [Shape::Name { names, .. }, Shape::Data16 | Shape::Data24] => {
                 let own = *names.list.get(decoded.operands[0] as usize)?;
                 // `H` names the pair HL.
                 let pair = self.set.habit_names.iter().find(|(other, name)| *name == own && other.len() == 2);

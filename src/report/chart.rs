@@ -2,7 +2,7 @@
 
 use super::{Text, Tone};
 use crate::number::digits;
-use crate::processor::{Decoded, InstructionSet, Row, Shape, decode};
+use crate::processor::{Decoded, InstructionSet, Row, Shape, Suffix, decode};
 use serde::Serialize;
 use std::borrow::Cow;
 
@@ -33,7 +33,29 @@ pub fn entries(set: &'static InstructionSet) -> Vec<Entry> {
         // A form to a row: a word has too many values to show each.
         return set.own_rows().map(|row| entry(set, row.value, row)).collect();
     }
-    set.every_opcode().map(|one| entry(set, one.value, one.row)).collect()
+    let mut all: Vec<Entry> = set.every_opcode().map(|one| entry(set, one.value, one.row)).collect();
+    if let Some(modes) = set.modes {
+        all.extend(modes.suffixes.iter().map(|suffix| suffix_entry(set, suffix)));
+        all.sort_by_key(|entry| entry.opcode);
+    }
+    all
+}
+
+/// A cell that gives the instruction behind it widths of its own.
+fn suffix_entry(set: &InstructionSet, suffix: &Suffix) -> Entry {
+    let bits = |long: bool| if long { 24 } else { 16 };
+    let (data, words) = (bits(suffix.long_data), bits(suffix.long_words));
+    Entry {
+        opcode: suffix.cell,
+        hex: spelled(set, suffix.cell, 16),
+        octal: spelled(set, suffix.cell, 8),
+        instruction: suffix.names[0].to_string(),
+        cells: 1,
+        cycles: "1".to_string(),
+        flags: String::new(),
+        meaning: format!("suffix: the next instruction has data of {data} bits and in it words of {words}")
+            .into(),
+    }
 }
 
 fn entry(set: &'static InstructionSet, opcode: u64, row: &'static Row) -> Entry {
@@ -259,7 +281,8 @@ pub fn map(set: &'static InstructionSet) -> Text {
             text.line().tone(Tone::Strong, format!("{high:X}0  "));
             for low in block..block + 8 {
                 let opcode = high << 4 | low;
-                let tone = if set.row_of(opcode).is_some() { Tone::Plain } else { Tone::Faint };
+                let known = set.row_of(opcode).is_some() || set.suffix(opcode).is_some();
+                let tone = if known { Tone::Plain } else { Tone::Faint };
                 text.tone(tone, format!("{:11}", short(opcode)));
             }
         }

@@ -26,6 +26,9 @@ pub struct DisassembledLine {
     pub meaning: Cow<'static, str>,
     /// Cycles; empty for data.
     pub cycles: String,
+    /// The mode of the instruction, where the processor has several.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub mode: Option<&'static str>,
 }
 
 /// Which cells are taken for instructions.
@@ -77,7 +80,8 @@ pub fn disassemble(
                     label: names.get(&piece.address).cloned(),
                     text,
                     meaning: decoded.meaning(),
-                    cycles: set.timing(decoded.row).to_string(),
+                    cycles: decoded.timing().to_string(),
+                    mode: decoded.set.modes.map(|modes| modes.name),
                 });
             }
             None => data(set, piece, &names, &mut lines),
@@ -187,6 +191,7 @@ fn data(
             text,
             meaning: Cow::Borrowed(""),
             cycles: String::new(),
+            mode: None,
         });
         at += length;
     }
@@ -258,6 +263,7 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
     let mut text = Text::new();
     text.line().put(format!("        cpu {}", set.name));
     let mut next = None;
+    let mut mode = set.modes.map(|modes| modes.name);
     let starts = image.segments().iter().map(|segment| segment.start);
     let starts: BTreeSet<u32> = starts.collect();
     for line in lines {
@@ -267,6 +273,10 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
                 .put(format!("        org {}", set.habit.literal(line.address.into(), set.address_bits)));
         }
         next = line.address.checked_add(line.cells.len() as u32);
+        if line.mode.is_some() && line.mode != mode {
+            mode = line.mode;
+            text.line().put(format!("        mode {}", mode.unwrap_or_default()));
+        }
         text.line();
         // PERF: put together by hand; a 64K image has some thirty thousand lines.
         let mut statement = String::with_capacity(40);
@@ -321,8 +331,9 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
     for line in &assembly.lines {
         let Some((count, row)) = line.kind.cells() else { continue };
         let cells = assembly.image.cells_at(line.address, count as usize).to_vec();
-        let row = row.checked_sub(1).zip(assembly.set).map(|(row, set)| (&set.rows[usize::from(row)], set));
-        let text = match (line.kind, assembly.set) {
+        let set = assembly.set_at(line.address);
+        let row = row.checked_sub(1).zip(set).map(|(row, set)| (&set.rows[usize::from(row)], set));
+        let text = match (line.kind, set) {
             // The line says `when z`; what is keyed in is the branch.
             (LineKind::Generated { .. }, Some(set)) => {
                 let name_of = |address: u64| labels.get(&(address as u32)).map(|name| (*name).to_string());
@@ -340,6 +351,7 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
                 text,
                 meaning: row.map_or(Cow::Borrowed(""), |(row, _)| Cow::Borrowed(row.meaning)),
                 cycles: row.map_or(String::new(), |(row, set)| set.timing(row).to_string()),
+                mode: None,
             },
         );
     }
@@ -359,6 +371,7 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
             text,
             meaning: Cow::Borrowed(""),
             cycles: String::new(),
+            mode: None,
         };
         lines.insert(cell.address, line);
     }

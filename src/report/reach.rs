@@ -11,6 +11,8 @@ const INSIDE: u8 = 2;
 const TARGET: u8 = 4;
 /// A call leads to the cell.
 const CALLED: u8 = 8;
+/// The instruction is of the mode with the long words, where the processor has two.
+const LONG: u8 = 16;
 
 /// The cells that execution reaches.
 #[derive(Debug)]
@@ -21,6 +23,15 @@ pub struct Reach<'i> {
     marks: Vec<Vec<u8>>,
     /// Where an entry, a jump or the instruction before led to something that is no instruction of the image.
     pub lost: Vec<Lost>,
+}
+
+/// A way that has still to be followed.
+#[derive(Clone, Copy)]
+struct Way {
+    from: Option<u32>,
+    at: u32,
+    /// The set of the mode there.
+    set: &'static InstructionSet,
 }
 
 /// A way that leads out of the program.
@@ -69,16 +80,17 @@ pub fn reach<'i>(set: &'static InstructionSet, image: &'i Image, entries: &[u32]
     let mut reach = Reach { set, image, marks, lost: Vec::new() };
     let mut halts = Vec::new();
     let mut enabled = false;
-    let mut open: Vec<(Option<u32>, u32)> = entries.iter().rev().map(|&at| (None, at)).collect();
+    let of = |at: u32| image.long_mode_at(at).map_or(set, |long| set.in_mode(long));
+    let mut open: Vec<Way> = entries.iter().rev().map(|&at| Way { from: None, at, set: of(at) }).collect();
     loop {
-        while let Some((from, at)) = open.pop() {
-            reach.follow(from, at, &mut open, &mut halts, &mut enabled);
+        while let Some(way) = open.pop() {
+            reach.follow(way, &mut open, &mut halts, &mut enabled);
         }
         // Behind HLT execution goes on where an interrupt may come.
         if !enabled || halts.is_empty() {
             return reach;
         }
-        open.extend(halts.drain(..).map(|(from, next)| (Some(from), next)));
+        open.append(&mut halts);
     }
 }
 
@@ -94,7 +106,17 @@ impl<'i> Reach<'i> {
     /// The instruction whose first cell is there, reached or not.
     pub fn decode(&self, address: u32) -> Option<Decoded> {
         let (segment, offset) = self.place(address)?;
-        decode(self.set, &self.image.segments()[segment].cells[offset..], address).ok().flatten()
+        let set = self.set_of(self.marks[segment][offset], address);
+        decode(set, &self.image.segments()[segment].cells[offset..], address).ok().flatten()
+    }
+
+    /// The set by which a cell is read.
+    fn set_of(&self, mark: u8, address: u32) -> &'static InstructionSet {
+        match (self.set.modes, mark & START) {
+            (None, _) => self.set,
+            (Some(_), 0) => self.image.long_mode_at(address).map_or(self.set, |long| self.set.in_mode(long)),
+            _ => self.set.in_mode(mark & LONG != 0),
+        }
     }
 
     fn mark(&self, address: u32) -> u8 {
@@ -125,9 +147,10 @@ impl<'i> Reach<'i> {
     pub fn instructions(&self) -> impl Iterator<Item = (u32, Decoded)> {
         self.image.segments().iter().zip(&self.marks).flat_map(move |(segment, marks)| {
             let starts = marks.iter().enumerate().filter(|(_, mark)| *mark & START != 0);
-            starts.filter_map(move |(offset, _)| {
+            starts.filter_map(move |(offset, mark)| {
                 let address = segment.start + offset as u32;
-                Some((address, decode(self.set, &segment.cells[offset..], address).ok().flatten()?))
+                let set = self.set_of(*mark, address);
+                Some((address, decode(set, &segment.cells[offset..], address).ok().flatten()?))
             })
         })
     }
@@ -146,10 +169,9 @@ impl<'i> Reach<'i> {
     /// Follows a straight line until it ends, or meets what was followed already.
     fn follow(
         &mut self,
-        mut from: Option<u32>,
-        mut at: u32,
-        open: &mut Vec<(Option<u32>, u32)>,
-        halts: &mut Vec<(u32, u32)>,
+        Way { mut from, mut at, set }: Way,
+        open: &mut Vec<Way>,
+        halts: &mut Vec<Way>,
         enabled: &mut bool,
     ) {
         let jumped = from.is_some();
@@ -167,7 +189,7 @@ impl<'i> Reach<'i> {
                 return;
             }
             let cells = &self.image.segments()[segment].cells[offset..];
-            let decoded = decode(self.set, cells, at).ok().flatten();
+            let decoded = decode(set, cells, at).ok().flatten();
             let what = match decoded {
                 _ if mark & INSIDE != 0 => Some(LostTo::Middle),
                 None => Some(LostTo::NoInstruction),
@@ -181,7 +203,8 @@ impl<'i> Reach<'i> {
                 self.lost.push(Lost { from, at, what: what.unwrap_or(LostTo::NoInstruction) });
                 return;
             };
-            self.marks[segment][offset] |= START;
+            let long = set.modes.is_some_and(|modes| !modes.paged);
+            self.marks[segment][offset] |= if long { START | LONG } else { START };
             for mark in &mut self.marks[segment][offset + 1..offset + decoded.cells()] {
                 *mark |= INSIDE;
             }
@@ -192,7 +215,7 @@ impl<'i> Reach<'i> {
             let next = at.wrapping_add(behind) & self.set.last_address();
             let target = decoded.goes_to().or_else(|| self.pointed(&decoded));
             if let Some(target) = target {
-                open.push((Some(at), target));
+                open.push(Way { from: Some(at), at: target, set: decoded.leads_to() });
                 if decoded.row.flow.is_call()
                     && let Some((segment, offset)) = self.place(target)
                 {
@@ -203,7 +226,7 @@ impl<'i> Reach<'i> {
                 Flow::Jump | Flow::Over | Flow::Return | Flow::Away => return,
                 Flow::Stop if target.is_some() => return,
                 Flow::Halt => {
-                    halts.push((at, next));
+                    halts.push(Way { from: Some(at), at: next, set });
                     return;
                 }
                 Flow::Enable => *enabled = true,
@@ -211,7 +234,7 @@ impl<'i> Reach<'i> {
             }
             // A routine may come back one further, as a skip does.
             if decoded.row.flow == Flow::CallBehind {
-                open.push((Some(at), next + 1));
+                open.push(Way { from: Some(at), at: next + 1, set });
             }
             (from, at) = (Some(at), next);
         }

@@ -76,7 +76,7 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
             .map_or((0, String::new()), |(&at, name)| (at, name.clone()));
         let size = sizes.entry(first).or_insert_with(|| LabelSize { name, first, cells: 0, cycles: None });
         size.cells += u64::from(count);
-        if let (Some(set), Some(row)) = (set, row.checked_sub(1)) {
+        if let (Some(set), Some(row)) = (assembly.set_at(line.address), row.checked_sub(1)) {
             let (shortest, longest) = set.timing(&set.rows[usize::from(row)]).range();
             let (least, most) = size.cycles.unwrap_or((0, 0));
             size.cycles = Some((least + shortest, most + longest));
@@ -93,7 +93,7 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
             Some((&at, label)) => format!("{label} + {}", address - at),
             None => set.address(address.into()),
         };
-        loops(set, &blocks, &name)
+        loops(&blocks, &name)
     });
     Sizes {
         labels: sizes.into_values().collect(),
@@ -116,7 +116,7 @@ fn predecessors(blocks: &BTreeMap<u32, Block>) -> BTreeMap<u32, Vec<u32>> {
 }
 
 /// Loops: for every jump back, the blocks from which it is reached without leaving its top.
-fn loops(set: &InstructionSet, blocks: &BTreeMap<u32, Block>, name: &dyn Fn(u32) -> String) -> Vec<LoopSize> {
+fn loops(blocks: &BTreeMap<u32, Block>, name: &dyn Fn(u32) -> String) -> Vec<LoopSize> {
     let before = predecessors(blocks);
     let mut bodies: BTreeMap<u32, BTreeSet<u32>> = BTreeMap::new();
     for block in blocks.values() {
@@ -139,7 +139,7 @@ fn loops(set: &InstructionSet, blocks: &BTreeMap<u32, Block>, name: &dyn Fn(u32)
             let calls =
                 own.iter().any(|block| block.instructions.iter().any(|(_, one)| one.row.flow.is_call()));
             let cells = own.iter().map(|block| u64::from(block.cells())).sum();
-            let cycles = pass(set, blocks, &body, top)?;
+            let cycles = pass(blocks, &body, top)?;
             Some(LoopSize { name: name(top), first: top, last, cells, cycles, calls })
         })
         .collect();
@@ -148,21 +148,16 @@ fn loops(set: &InstructionSet, blocks: &BTreeMap<u32, Block>, name: &dyn Fn(u32)
 }
 
 /// The shortest and the longest way from the top back to it; ways back to other tops are not taken twice.
-fn pass(
-    set: &InstructionSet,
-    blocks: &BTreeMap<u32, Block>,
-    body: &BTreeSet<u32>,
-    top: u32,
-) -> Option<(u64, u64)> {
+fn pass(blocks: &BTreeMap<u32, Block>, body: &BTreeSet<u32>, top: u32) -> Option<(u64, u64)> {
     // Going through blocks by address, every way ahead is known before it is needed.
     let mut reached: BTreeMap<u32, (u64, u64)> = BTreeMap::from([(top, (0, 0))]);
     let mut back: Option<(u64, u64)> = None;
     for at in body {
         let (Some(block), Some(&(least, most))) = (blocks.get(at), reached.get(at)) else { continue };
         let (_, last) = block.instructions.last()?;
-        let timing = set.timing(last.row);
+        let timing = last.timing();
         let (on, away) = (timing.going_on(), timing.going_away());
-        let (inner_least, inner_most) = block.cycles(set);
+        let (inner_least, inner_most) = block.cycles();
         let (least_of_last, most_of_last) = timing.range();
         let (before_least, before_most) = (inner_least - least_of_last, inner_most - most_of_last);
         let ways: Vec<(u32, (u64, u64))> = match block.exit {

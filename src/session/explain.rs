@@ -1,6 +1,6 @@
 //! What the next instruction will do, in words, with the values as they stand.
 
-use super::{Session, Step, instruction_at, step, trace};
+use super::{Session, Step, step, trace};
 use crate::report::{Text, Tone};
 
 /// Explains the instruction at an address; where that is the program counter, what it will change now.
@@ -8,7 +8,7 @@ pub fn explain(session: &Session, address: u32) -> Text {
     let machine = session.machine();
     let set = machine.set();
     let mut text = Text::new();
-    let (decoded, cells) = instruction_at(machine, address);
+    let (decoded, cells) = session.instruction_at(address);
     let cells: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
     let place = set.address(address.into());
     let Some(decoded) = decoded else {
@@ -22,7 +22,7 @@ pub fn explain(session: &Session, address: u32) -> Text {
     let written = decoded.text(set, &|address| session.label(address as u32).map(String::from));
     text.line().tone(Tone::Strong, place).put(format!("  {}  ", cells.join(" "))).tone(Tone::Strong, written);
     text.line().put(format!("  {}: {}", decoded.row.form(), decoded.meaning()));
-    let timing = set.timing(decoded.row);
+    let timing = decoded.timing();
     let time = if timing.is_conditional() {
         format!("{} {}, {} where it goes elsewhere", timing.base, set.cycle_name, timing.taken)
     } else {

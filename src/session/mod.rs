@@ -37,7 +37,7 @@ pub use trace::{
 use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::image::{Cell, Image};
 use crate::machine::{Event, LoadError, Machine, StopMap, Watching};
-use crate::processor::{InstructionSet, Role};
+use crate::processor::{Decoded, InstructionSet, Role};
 use crate::report::pointed;
 use back::Timeline;
 
@@ -182,6 +182,9 @@ impl Session {
         self.machine.clear_record();
         self.timeline.clear();
         if let (Some(start), Some(pc)) = (self.start(&program.image), self.processor().register("PC")) {
+            if let Some(long) = program.image.long_mode_at(start) {
+                self.machine.choose_mode(long);
+            }
             self.machine.set_register(pc, start.into());
         }
         self.program = Some(program);
@@ -193,6 +196,15 @@ impl Session {
         let reset = self.processor().pointers.iter().find(|row| row.0 == "RESET");
         let reset = reset.and_then(|&(_, at)| pointed(image, at));
         image.entry.or(reset).or(image.start())
+    }
+
+    /// The instruction at an address, and its cells: in the mode that its source has there, where it is known and the processor is
+    /// not just there.
+    pub fn instruction_at(&self, address: u32) -> (Option<Decoded>, Vec<Cell>) {
+        let set = self.processor();
+        let known = self.program_at(address).filter(|_| address != self.machine.pc());
+        let long = known.and_then(|program| program.image.long_mode_at(address));
+        step::instruction_of(&self.machine, long.map_or(set, |long| set.in_mode(long)), address)
     }
 
     /// The source line of an address, in the program or the firmware, as long as memory still holds what the line

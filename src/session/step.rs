@@ -106,7 +106,15 @@ impl Step {
 
 /// The instruction at an address, and its cells; a single cell where it is no instruction.
 pub fn instruction_at(machine: &Machine, address: u32) -> (Option<Decoded>, Vec<Cell>) {
-    let set = machine.set();
+    instruction_of(machine, machine.set(), address)
+}
+
+/// The same as another mode of the processor reads it.
+pub(super) fn instruction_of(
+    machine: &Machine,
+    set: &'static InstructionSet,
+    address: u32,
+) -> (Option<Decoded>, Vec<Cell>) {
     let last = set.last_address();
     let mut cells: Vec<Cell> =
         (0..LONGEST as u32).map(|at| machine.cell(address.wrapping_add(at) & last)).collect();

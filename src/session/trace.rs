@@ -15,8 +15,9 @@ pub struct Tracer {
 /// Columns for the cells and the instruction's text.
 const INSTRUCTION: usize = 24;
 
-fn cells_width(set: &InstructionSet) -> usize {
-    3 * (set.cell(0).len() + 1)
+fn cells_width(set: &'static InstructionSet) -> usize {
+    let cells = if set.modes.is_some() { set.longest() } else { 3 };
+    cells * (set.cell(0).len() + 1)
 }
 
 impl Tracer {
@@ -81,7 +82,7 @@ fn changes(session: &Session, step: &Step, text: &mut Text) {
         gap(text);
         change_text(set, change, text);
     }
-    let conditional = step.instruction.is_some_and(|one| set.timing(one.row).is_conditional());
+    let conditional = step.instruction.is_some_and(|one| one.timing().is_conditional());
     // The 8080's conditional jumps take the same time either way; their target tells them from JMP.
     let may_branch = conditional || step.instruction.is_some_and(|one| one.target().is_some());
     if step.went_elsewhere {
@@ -165,7 +166,7 @@ pub fn written_at(session: &Session, address: u32) -> String {
     if let Some(line) = session.source_line(address).filter(|line| line.code) {
         return line.text.clone();
     }
-    match instruction_at(session.machine(), address) {
+    match session.instruction_at(address) {
         (Some(decoded), _) => decoded.text(set, &|at| session.label(at as u32).map(String::from)),
         (None, cells) => {
             let directive = if set.is_word_machine() { "dw" } else { "db" };
@@ -178,13 +179,12 @@ pub fn written_at(session: &Session, address: u32) -> String {
 /// disassembly. Gives the address behind it.
 pub fn list_line(session: &Session, address: u32, text: &mut Text) -> u32 {
     let set = session.processor();
-    let (_, cells) = instruction_at(session.machine(), address);
+    let (_, cells) = session.instruction_at(address);
     let here = address == session.machine().halted_at().unwrap_or(session.machine().pc());
     let mark = if here { "▸" } else { " " };
     let stop = if session.breakpoints().contains(&address) { "*" } else { " " };
     let shown: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
-    let longest = set.own_rows().map(|row| row.cells()).max().unwrap_or(1);
-    let width = longest * (set.cell(0).len() + 1);
+    let width = set.longest() * (set.cell(0).len() + 1);
     let label = session.label(address).map(|label| format!("{label}:")).unwrap_or_default();
     let written = written_at(session, address);
     text.line().tone(Tone::Live, format!("{mark}{stop}")).tone(Tone::Strong, set.address(address.into()));

@@ -239,7 +239,7 @@ impl Check {
         memory: &[Area],
     ) -> ChipAt {
         match (&chip.port, &chip.first, &chip.last) {
-            (Some(port), None, None) => ChipAt::Port(self.number(port, set.last_port().into(), "the port")),
+            (Some(port), None, None) => ChipAt::Port(self.number(port, set.last_port.into(), "the port")),
             (None, Some(from), to) => {
                 let top = i64::from(set.last_address());
                 let first = self.number(from, top, "the address");

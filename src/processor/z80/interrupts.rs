@@ -21,27 +21,27 @@ pub struct Interrupts {
 
 /// An interrupt that is taken now.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Taken {
+pub(in crate::processor) enum Taken {
     NonMaskable,
     Maskable,
 }
 
 impl Interrupts {
-    pub(super) fn enable(&mut self) {
+    pub(in crate::processor) fn enable(&mut self) {
         (self.enabled, self.second) = (true, true);
     }
 
-    pub(super) fn disable(&mut self) {
+    pub(in crate::processor) fn disable(&mut self) {
         (self.enabled, self.second) = (false, false);
     }
 
     /// The return from a non-maskable interrupt.
-    pub(super) fn restore(&mut self) {
+    pub(in crate::processor) fn restore(&mut self) {
         self.enabled = self.second;
     }
 
     /// What would be taken at cycle `now`.
-    pub(super) fn acceptable(&self, now: u64) -> Option<Taken> {
+    pub(in crate::processor) fn acceptable(&self, now: u64) -> Option<Taken> {
         if self.nmi {
             return Some(Taken::NonMaskable);
         }
@@ -50,12 +50,12 @@ impl Interrupts {
     }
 
     /// The chip's answer to a non-maskable interrupt: INT is kept away until RETN.
-    pub(super) fn enter_non_maskable(&mut self) {
+    pub(in crate::processor) fn enter_non_maskable(&mut self) {
         self.nmi = false;
         self.enabled = false;
     }
 
-    pub(super) fn enter(&mut self) {
+    pub(in crate::processor) fn enter(&mut self) {
         self.asked = false;
         self.disable();
     }

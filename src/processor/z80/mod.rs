@@ -4,9 +4,9 @@ pub mod alu;
 mod bits;
 mod execute;
 mod extended;
-mod foreign;
+pub(super) mod foreign;
 mod indexed;
-mod interrupts;
+pub(super) mod interrupts;
 mod stretch;
 mod table;
 
@@ -171,6 +171,9 @@ pub static Z80: InstructionSet = InstructionSet {
     stack_page: 0,
     status: None,
     ancestors: &["8080"],
+    modes: None,
+    port_bits: 8,
+    last_port: 0xFF,
     cell_bits: 8,
     address_bits: 16,
     habit: Habit::IntelHex,
