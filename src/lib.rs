@@ -82,6 +82,7 @@
 //! | --- | --- |
 //! | [`assembler`] | source to program: [`assembler::assemble`], [`assembler::Formula`] for a single expression |
 //! | [`session`] | a program being run and watched: steps, stops, going back, [`session::cases`] |
+//! | [`link`] | the board's end of a debug link |
 //! | [`monitor`] | the machine monitor's words over a session |
 //! | [`panel`] | the operator's panel of a board, and its scripts |
 //! | [`report`] | [`report::chart`], disassembly, facts of images and boards, toned [`report::Text`] |
@@ -94,6 +95,7 @@
 pub mod assembler;
 pub mod diagnostic;
 pub mod image;
+pub mod link;
 pub mod machine;
 pub mod monitor;
 pub mod number;

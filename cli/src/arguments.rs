@@ -212,7 +212,8 @@ pub struct WarningArguments {
 // What a program is for. (A comment for documentation would become the help of every command that has these.)
 #[derive(Debug, Clone, Default, Args)]
 pub struct TargetArguments {
-    /// Processor, where neither the source nor the board names it: 8080, 8085, 8085u, 6502, 65c02, 6502u, z80, z80u, pdp8 or pdp10
+    /// Processor, where neither the source nor the board names it: 8080, 8085, 8085u, 6502, 65c02, 6502u, z80, z80u, ez80,
+    /// ez80adl (the eZ80 in ADL mode), pdp8 or pdp10
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
     /// Board: a shipped one (see `plainbyte boards`) or a description of your own ending in .toml
@@ -335,6 +336,11 @@ pub struct RunArguments {
     /// tcp:PORT, a port of this computer (0 for a free one)
     #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "watch"])]
     pub console: Option<Place>,
+    /// Offer the board's debug link, so that --link of another command drives it: stdio, pty or tcp:PORT
+    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "watch", "json", "link"])]
+    pub offer_link: Option<Place>,
+    #[command(flatten)]
+    pub link: LinkArguments,
     /// Show every instruction and what it changed
     #[arg(long)]
     pub trace: bool,
@@ -364,6 +370,15 @@ pub struct RunArguments {
     pub watch: bool,
 }
 
+// The board at the other end of a debug link.
+#[derive(Debug, Clone, Default, Args)]
+pub struct LinkArguments {
+    /// Send the program to a board over its debug link and drive it there: a device, tcp:PORT, tcp:HOST:PORT, or
+    /// exec:COMMAND for a command whose standard input and output are the link
+    #[arg(long, value_name = "PLACE")]
+    pub link: Option<String>,
+}
+
 #[derive(Debug, Args)]
 pub struct MonitorArguments {
     /// Source or image to load; without one the program of plainbyte.toml, or nothing
@@ -371,6 +386,8 @@ pub struct MonitorArguments {
     pub program: Option<String>,
     #[command(flatten)]
     pub target: TargetArguments,
+    #[command(flatten)]
+    pub link: LinkArguments,
 }
 
 #[derive(Debug, Args)]

@@ -12,19 +12,40 @@ const CONNECT: Duration = Duration::from_secs(5);
 /// An open line. A thread of its own reads, so that a far side that says nothing never holds the command up.
 pub struct FarSide {
     title: String,
-    to: Box<dyn Write>,
+    to: Box<dyn Write + Send>,
     from: Receiver<Vec<u8>>,
     /// What came and was not taken yet.
     waiting: std::collections::VecDeque<u8>,
 }
 
 impl FarSide {
-    /// Opens `tcp:HOST:PORT`, `tcp:PORT` of this computer, or a device by its path, at so many baud.
+    /// Opens `tcp:HOST:PORT`, `tcp:PORT` of this computer, a device by its path, at so many baud, or the standard input and output
+    /// of a command, `exec:COMMAND`.
     pub fn open(place: &str, baud: Option<u32>) -> Result<Self, Failure> {
+        if let Some(command) = place.strip_prefix("exec:") {
+            return Self::command(place, command);
+        }
         match place.strip_prefix("tcp:") {
             Some(address) => Self::tcp(place, address),
             None => Self::device(place, baud),
         }
+    }
+
+    /// Words of a command are parted by blanks. It ends when its input does.
+    fn command(title: &str, command: &str) -> Result<Self, Failure> {
+        use std::process::{Command, Stdio};
+        let mut words = command.split_whitespace();
+        let wrong = |problem: String| {
+            let help = "write --link \"exec:plainbyte run --board dunlin --offer-link stdio\"";
+            Failure::usage(format!("{title}: {problem}"), help)
+        };
+        let name = words.next().ok_or_else(|| wrong("no command is named".to_string()))?;
+        let begun = Command::new(name).args(words).stdin(Stdio::piped()).stdout(Stdio::piped()).spawn();
+        let mut child = begun.map_err(|error| wrong(error.to_string()))?;
+        let (Some(to), Some(from)) = (child.stdin.take(), child.stdout.take()) else {
+            return Err(wrong("it has no input and output".to_string()));
+        };
+        Ok(Self::new(title, Box::new(to), from))
     }
 
     fn tcp(title: &str, address: &str) -> Result<Self, Failure> {
@@ -74,7 +95,7 @@ impl FarSide {
         Err(Failure::input(format!("{path} cannot be opened here"), "use tcp:PORT"))
     }
 
-    fn new(title: &str, to: Box<dyn Write>, mut reader: impl Read + Send + 'static) -> Self {
+    fn new(title: &str, to: Box<dyn Write + Send>, mut reader: impl Read + Send + 'static) -> Self {
         let (sender, from) = channel();
         std::thread::spawn(move || {
             let mut buffer = [0; 1024];

@@ -5,6 +5,7 @@ mod command;
 mod disk;
 mod far_side;
 mod files;
+mod link;
 mod open;
 mod paint;
 mod project;

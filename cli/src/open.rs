@@ -250,6 +250,12 @@ pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Fa
     if is_transient(&named, arguments) { transient(named, arguments) } else { opened(named, load) }
 }
 
+/// Puts a program into a machine that is there already.
+pub fn put(session: &mut Session, program: &str, arguments: &TargetArguments) -> Result<(), Failure> {
+    let named = named(program, arguments)?;
+    load(session, &named.program).map_err(|error| not_fitting(&named.name, &error))
+}
+
 /// A program's image, with the name it was found by.
 pub fn image_of(program: &str, arguments: &TargetArguments) -> Result<(String, Image), Failure> {
     let Named { name, program, .. } = named(program, arguments)?;
@@ -375,7 +381,8 @@ fn named(program: &str, arguments: &TargetArguments) -> Result<Named, Failure> {
 /// Puts another processor of the same family into the board's socket.
 fn fit(found: &mut Found, asked: &'static InstructionSet) -> Result<(), Failure> {
     let own = found.board.set;
-    if !std::ptr::eq(own.rows, asked.rows) {
+    let other_mode = own.modes.is_some_and(|modes| std::ptr::eq(modes.other, asked));
+    if !std::ptr::eq(own.rows, asked.rows) && !other_mode {
         let message = format!(
             "the board {} has the {}, and the {} does not fit its socket",
             found.board.name, own.name, asked.name

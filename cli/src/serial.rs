@@ -78,7 +78,12 @@ struct Line {
 }
 
 impl Far {
-    fn open(place: Place) -> Result<Self, Failure> {
+    /// Opens a line on which lines of text go, so that a terminal keeps its ways.
+    pub fn open_for_lines(place: Place) -> Result<Self, Failure> {
+        Self::open(place, false)
+    }
+
+    fn open(place: Place, raw: bool) -> Result<Self, Failure> {
         let (typed_in, typed) = channel();
         let (sent, to_send) = channel();
         let line = Line { typed: typed_in, waiting: Arc::default(), ended: Arc::default() };
@@ -95,7 +100,7 @@ impl Far {
         };
         match place {
             Place::Stdio => {
-                if std::io::stdin().is_terminal() {
+                if raw && std::io::stdin().is_terminal() {
                     crossterm::terminal::enable_raw_mode()?;
                     far.taken = Some(Taken::new(|| _ = crossterm::terminal::disable_raw_mode())?);
                     far.title = "this terminal; Ctrl+\\ ends".to_string();
@@ -125,7 +130,7 @@ impl Far {
     /// Opens it for the serial line of a machine.
     pub fn open_for(machine: &Machine, place: Place) -> Result<Self, Failure> {
         if machine.board().console.is_some() {
-            return Self::open(place);
+            return Self::open(place, true);
         }
         let message = format!("the board {} has no serial line", machine.board().name);
         let help = if machine.keyboard().is_some() {
@@ -139,6 +144,18 @@ impl Far {
     /// What was typed since somebody last asked.
     pub fn typed(&self) -> Vec<u8> {
         self.typed.try_iter().flatten().collect()
+    }
+
+    /// What is typed within that time; `None` where nobody will type any more.
+    pub fn typed_within(&self, patience: Duration) -> Option<Vec<u8>> {
+        match self.typed.recv_timeout(patience) {
+            Ok(mut bytes) => {
+                bytes.extend(self.typed());
+                Some(bytes)
+            }
+            Err(RecvTimeoutError::Timeout) => Some(Vec::new()),
+            Err(RecvTimeoutError::Disconnected) => None,
+        }
     }
 
     /// Sends what the machine said.

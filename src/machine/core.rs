@@ -268,6 +268,14 @@ pub trait Core: Debug + Send {
     }
     /// Runs a slice.
     fn run(&mut self, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit;
+    /// True where the processor is at the other end of a debug link.
+    fn is_linked(&self) -> bool {
+        false
+    }
+    /// Why the line to it is of no use any more.
+    fn link_failure(&self) -> Option<String> {
+        None
+    }
     /// A copy, for going back to an earlier state.
     fn copy(&self) -> Box<dyn Core>;
 }

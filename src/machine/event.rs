@@ -32,7 +32,7 @@ impl Machine {
                 Some(keyboard) => bytes.iter().all(|&one| keyboard.keys(one).is_some()),
                 None => self.takes_typing(),
             },
-            Event::Port(port, _) => *port < 256,
+            Event::Port(port, _) => *port <= self.board.set.last_port.max(0xFF),
             Event::Tape(_) => self.tape_left().is_some(),
         };
         if possible {

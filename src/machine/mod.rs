@@ -11,6 +11,7 @@ pub mod disk;
 mod event;
 mod io;
 mod line;
+mod linked;
 mod memory;
 mod part;
 pub mod shipped;
@@ -27,6 +28,7 @@ pub use event::Event;
 pub use io::{Fitted, PortWrite};
 
 pub use line::SerialLine;
+pub use linked::{LINK_VERSION, Link, MOST_CELLS as MOST_LINK_CELLS};
 pub use memory::{Area, MemoryKind};
 pub use snapshot::Snapshot;
 
@@ -108,6 +110,27 @@ pub struct Machine {
 impl Machine {
     /// Builds the machine of a board, switched on and reset. `None` where the processor cannot be run yet.
     pub fn new(board: &Board) -> Option<Self> {
+        let mut machine = Self::with_io(board)?;
+        machine.fill_memory();
+        machine.power_on();
+        machine.choose_mode(board.set.modes.is_some_and(|modes| !modes.paged));
+        Some(machine)
+    }
+
+    /// A machine around a processor that is there already, without chips.
+    fn with_core(board: &Board, core: Box<dyn Core>) -> Self {
+        Self {
+            board: board.clone(),
+            core,
+            io: Io::new(board.unmapped, board.set.last_port),
+            events: VecDeque::new(),
+            output: Vec::new(),
+            disk: None,
+        }
+    }
+
+    /// The machine with all its parts, not switched on.
+    fn with_io(board: &Board) -> Option<Self> {
         let mut io = Io::new(board.unmapped, board.set.last_port);
         for place in &board.chips {
             io.fit(place, chip::make(place, board.clock)?);
@@ -128,17 +151,20 @@ impl Machine {
             Keyboard::new(keypad, shift, makes, board.clock)
         });
         io.stepper = board.stepper;
-        let mut machine = Self {
-            board: board.clone(),
-            core: core::make(board.set, board.memory.clone(), &io.spaces())?,
-            io,
-            events: VecDeque::new(),
-            output: Vec::new(),
-            disk: None,
-        };
-        machine.power_on();
-        machine.choose_mode(board.set.modes.is_some_and(|modes| !modes.paged));
-        Some(machine)
+        let core = core::make(board.set, board.memory.clone(), &io.spaces())?;
+        Some(Self { io, ..Self::with_core(board, core) })
+    }
+
+    /// RAM as it is when the power comes on.
+    fn fill_memory(&mut self) {
+        if self.board.power_on == 0 {
+            return;
+        }
+        for area in self.areas().to_vec().iter().filter(|area| area.kind == MemoryKind::Ram) {
+            for address in area.first..=area.last {
+                self.core.put(address, self.board.power_on);
+            }
+        }
     }
 
     /// Chooses the mode with the long words, or the other one, where the processor has two.
@@ -209,7 +235,7 @@ impl Machine {
         for area in self.areas().to_vec() {
             if area.kind == MemoryKind::Ram {
                 for address in area.first..=area.last {
-                    self.core.put(address, 0);
+                    self.core.put(address, self.board.power_on);
                 }
             }
         }

@@ -103,6 +103,15 @@ pub const BOARDS: &[Shipped] = &[
         ),
     },
     Shipped {
+        name: "dunlin",
+        description: include_str!("../../boards/dunlin.toml"),
+        sources: &[],
+        starter: (
+            include_str!("../../boards/dunlin.start.asm"),
+            include_str!("../../boards/dunlin.start.cases.toml"),
+        ),
+    },
+    Shipped {
         name: "curlew",
         description: include_str!("../../boards/curlew.toml"),
         sources: &[

@@ -131,8 +131,21 @@ impl Monitor {
         Ok(if stop == Stop::Until { self.here() } else { self.stopped(&stop) })
     }
 
+    /// What a board at the other end of a link has done it keeps no account of.
+    fn has_past(&self) -> Result<(), Complaint> {
+        if self.session.machine().is_linked() {
+            let help = "`reset` and `run` begin anew; without --link the monitor goes back";
+            return Err(Complaint::new(
+                "the board at the other end of the link keeps nothing of its past",
+                help,
+            ));
+        }
+        Ok(())
+    }
+
     pub(super) fn back(&mut self, rest: &str, _: &mut dyn Host) -> Done {
         let count = self.count(rest)?;
+        self.has_past()?;
         let gone = self.session.back(count as usize);
         self.next_list = None;
         let mut text = Text::new();
@@ -232,6 +245,7 @@ impl Monitor {
     }
 
     pub(super) fn history(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        self.has_past()?;
         let count = if rest.is_empty() { 10 } else { self.count(rest)? };
         let steps = self.session.history(count as usize);
         let mut text = Text::new();

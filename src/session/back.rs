@@ -36,6 +36,10 @@ impl Session {
     /// Takes a snapshot where one is due.
     #[inline]
     pub(super) fn remember(&mut self) {
+        // What a board at the other end of a line has done it cannot take back.
+        if self.machine.is_linked() {
+            return;
+        }
         let now = self.machine.cycles();
         let due = self.timeline.snapshots.back().is_none_or(|last| now >= last.cycles() + APART);
         if due || self.timeline.touched {

@@ -33,7 +33,8 @@ pub fn explain(session: &Session, address: u32) -> Text {
     let plural = if decoded.cells() == 1 { "" } else { "s" };
     text.line().put(format!("  {} cell{plural}, {time}{page}{decimal}", decoded.cells()));
     text.line().put(format!("  flags: {}", flag_words(set, decoded.row)));
-    if address == machine.pc() {
+    // What a board at the other end of a line would do, only it could say.
+    if address == machine.pc() && !machine.is_linked() {
         let step = step::step(&mut machine.clone());
         outcome(session, &step, &mut text);
     }

@@ -104,6 +104,9 @@ pub enum StateError {
     NoSuch(String),
 }
 
+/// Cycles of a run between two questions whether to go on.
+const SLICE: u64 = 4_000_000;
+
 impl Session {
     fn with_machine(machine: Machine, firmware: Option<Program>) -> Self {
         Self {
@@ -410,9 +413,18 @@ impl Session {
         self.run_while(limits, &mut |_| true)
     }
 
+    /// The board at the other end of a debug link.
+    ///
+    /// # Errors
+    /// A sentence: the board does not answer, or not in the language of the link.
+    pub fn linked(link: Box<dyn crate::machine::Link>) -> Result<Self, String> {
+        Ok(Self::with_machine(Machine::linked(link)?, None))
+    }
+
     /// Runs until something stops it, asking between slices of a few milliseconds whether to go on.
     pub fn run_while(&mut self, limits: Limits, go_on: &mut dyn FnMut(&Self) -> bool) -> Stop {
-        const SLICE: u64 = 4_000_000;
+        // The board at the other end of a line runs in its own time, and is asked ten times a second.
+        let whole = if self.machine.is_linked() { self.machine.board().clock / 10 } else { SLICE };
         let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));
         let mut stops = self.stops.clone();
         for place in limits.until.into_iter().chain(self.way_back(limits)) {
@@ -427,7 +439,7 @@ impl Session {
             }
         }
         loop {
-            let slice = end.min(self.machine.cycles().saturating_add(SLICE));
+            let slice = end.min(self.machine.cycles().saturating_add(whole.max(1)));
             let stop = self.slice(&stops, slice);
             match stop {
                 Stop::Cycles if self.machine.cycles() < end => {}

@@ -3,6 +3,7 @@
 use crate::arguments::MonitorArguments;
 use crate::disk;
 use crate::files::{self, Files};
+use crate::link;
 use crate::open;
 use crate::paint;
 use crate::project;
@@ -19,6 +20,10 @@ pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
     let mut target = arguments.target.clone();
     let of_project = arguments.program.is_none() && project::look()?.is_some();
     let session = match &arguments.program {
+        named if let Some(place) = &arguments.link.link => match named {
+            Some(program) => link::loaded(program, &target, place)?,
+            None => link::open(place)?,
+        },
         named if named.is_some() || of_project => {
             let program = project::program(named.as_ref(), &mut target)?;
             open::session(&program, &target)?

@@ -72,6 +72,10 @@ impl Check {
             clock: clock.max(1) as u64,
             unmapped: description.unmapped,
             load,
+            power_on: description
+                .power_on
+                .as_ref()
+                .map_or(0, |value| self.number(value, set.last_cell() as i64, "the cell").into()),
             start,
             bank,
             disk: description.disk.map(|disk| disk.services),

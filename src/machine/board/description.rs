@@ -19,6 +19,7 @@ pub(super) struct Description {
     pub(super) unmapped: Unmapped,
     pub(super) load: Option<Spanned<i64>>,
     pub(super) start: Option<Spanned<i64>>,
+    pub(super) power_on: Option<Spanned<i64>>,
     pub(super) bank: Option<Spanned<BankDescription>>,
     pub(super) disk: Option<DiskDescription>,
     pub(super) firmware: Option<FirmwareDescription>,

@@ -56,6 +56,8 @@ pub struct Board {
     pub unmapped: Unmapped,
     /// Where a program without addresses of its own is placed, and where one without `org` begins.
     pub load: u32,
+    /// What the cells of RAM hold when the power comes on.
+    pub power_on: u64,
     /// Where the reset logic leads the processor, where that is not its own reset address.
     pub start: Option<u32>,
     /// The stretch of memory that is one of several banks.
@@ -305,6 +307,7 @@ impl Board {
             clock: set.bare_clock,
             unmapped: Unmapped::Float,
             load: 0,
+            power_on: 0,
             start: None,
             bank: None,
             disk: None,

@@ -1,0 +1,83 @@
+//! `run --offer-link`: a board that is driven over its debug link, with its console on a line of its own.
+
+use crate::arguments::{RunArguments, Speed};
+use crate::files;
+use crate::say::Failure;
+use crate::serial::{Far, Place};
+use plain_byte::link::LinkServer;
+use plain_byte::machine::Event;
+use plain_byte::session::Session;
+use std::io::Write;
+use std::time::{Duration, Instant};
+
+/// The board runs in stretches of so much time.
+const FRAME: Duration = Duration::from_millis(20);
+
+pub fn run(mut session: Session, arguments: &RunArguments) -> Result<(), Failure> {
+    let Some(place) = arguments.offer_link else { return Ok(()) };
+    if arguments.console == Some(Place::Stdio) && place == Place::Stdio {
+        let help = "give one of them a pty or tcp:0";
+        return Err(Failure::usage("the console and the debug link cannot both be standard output", help));
+    }
+    let console = arguments.console.map(|place| Far::open_for(session.machine(), place)).transpose()?;
+    let link = Far::open_for_lines(place)?;
+    let mut told = std::io::stderr();
+    if let Some(console) = &console {
+        let _ = writeln!(told, "console at {}", console.title);
+    }
+    let _ = writeln!(told, "debug link at {}", link.title);
+    let speed = arguments.speed.unwrap_or(Speed::Real);
+    let mut board = Offered { server: LinkServer::default(), link, console, sent: 0 };
+    while board.turn(&mut session, speed) {
+        if files::was_stopped() {
+            break;
+        }
+    }
+    if let Some(console) = board.console {
+        console.close();
+    }
+    board.link.close();
+    Ok(())
+}
+
+struct Offered {
+    server: LinkServer,
+    link: Far,
+    console: Option<Far>,
+    /// How much of what the console said was sent on.
+    sent: usize,
+}
+
+impl Offered {
+    /// A frame of time; false where it was the last.
+    fn turn(&mut self, session: &mut Session, speed: Speed) -> bool {
+        let begin = Instant::now();
+        // A board that stands waits for what comes; one that runs looks whether something came.
+        let patience = if self.server.is_running() { Duration::ZERO } else { FRAME };
+        let Some(bytes) = self.link.typed_within(patience) else { return false };
+        let said = self.server.feed(session, &bytes);
+        self.link.send(said.as_bytes());
+        let typed = self.console.as_ref().map(Far::typed).unwrap_or_default();
+        if !typed.is_empty() {
+            let _ = session.happen(Event::Typed(typed));
+        }
+        let ran = self.server.is_running();
+        if ran {
+            let clock = session.machine().board().clock;
+            let cycles = (u128::from(clock) * FRAME.as_micros() / 1_000_000) as u64;
+            let before = session.machine().cycles();
+            let said = self.server.go_on(session, cycles.max(1));
+            if speed == Speed::Real {
+                let spent =
+                    u128::from(session.machine().cycles() - before) * 1_000_000 / u128::from(clock.max(1));
+                std::thread::sleep(Duration::from_micros(spent as u64).saturating_sub(begin.elapsed()));
+            }
+            self.link.send(said.unwrap_or_default().as_bytes());
+        }
+        if let Some(console) = &mut self.console {
+            console.send(session.machine().output().get(self.sent..).unwrap_or_default());
+        }
+        self.sent = session.machine().output().len();
+        !self.link.is_ended() && !self.console.as_ref().is_some_and(Far::is_ended)
+    }
+}

@@ -1,0 +1,93 @@
+//! `--link`: a session whose processor is at the other end of a debug link.
+
+use crate::arguments::TargetArguments;
+use crate::far_side::FarSide;
+use crate::open;
+use crate::say::Failure;
+use plain_byte::machine::Link;
+use plain_byte::session::Session;
+use std::time::{Duration, Instant};
+
+/// How long the board has for an answer; a run is asked for in stretches of a tenth of a second.
+const PATIENCE: Duration = Duration::from_secs(10);
+
+/// A board that ran has told that it stopped by then.
+const SETTLE: Duration = Duration::from_millis(100);
+
+/// A longer answer is none.
+const LONGEST: usize = 1 << 16;
+
+struct Line(FarSide);
+
+impl std::fmt::Debug for Line {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("a line to a board")
+    }
+}
+
+impl Link for Line {
+    fn ask(&mut self, request: &str) -> Result<String, String> {
+        let begin = Instant::now();
+        let lost = |failure: Failure| failure.sentence();
+        self.0.write(format!("{request}\n").as_bytes()).map_err(lost)?;
+        let mut answer = Vec::new();
+        loop {
+            match self.0.take(PATIENCE.saturating_sub(begin.elapsed())).map_err(lost)? {
+                Some(b'\n') => break,
+                Some(byte) => answer.push(byte),
+                None => return Err("the board does not answer".to_string()),
+            }
+            if answer.len() > LONGEST {
+                return Err("the board answers with a line that has no end".to_string());
+            }
+        }
+        String::from_utf8(answer).map_err(|_| "the board answers with what is no text".to_string())
+    }
+}
+
+fn failed(why: &str) -> Failure {
+    Failure::input(
+        format!("the debug link: {why}"),
+        "look at the far side; docs/debug-link.md has the language",
+    )
+}
+
+/// A session over a link, without a program.
+pub fn open(place: &str) -> Result<Session, Failure> {
+    let mut line = FarSide::open(place, None)?;
+    // Whoever was here before may have left half a line, or a board that runs.
+    line.write(b"\nstop\n")?;
+    line.drain(SETTLE);
+    Session::linked(Box::new(Line(line))).map_err(|why| failed(&why))
+}
+
+/// The same with a program that was sent, and read back.
+pub fn loaded(program: &str, target: &TargetArguments, place: &str) -> Result<Session, Failure> {
+    let mut session = open(place)?;
+    let mut target = target.clone();
+    let name = session.machine().board().name.clone();
+    if target.board.is_none() && plain_byte::session::board_names().contains(&name.as_str()) {
+        target.board = Some(name);
+    }
+    open::put(&mut session, program, &target)?;
+    check(&session)?;
+    let image = session.program().map(|program| program.image.clone());
+    for segment in image.iter().flat_map(|image| image.segments()) {
+        for (at, &cell) in (segment.start..).zip(&segment.cells) {
+            let held = session.cell(at);
+            check(&session)?;
+            if held != cell {
+                let set = session.processor();
+                let (place, sent, held) = (set.address(at.into()), set.cell(cell), set.cell(held));
+                let message = format!("at {place} the board holds {held}, and {sent} was sent");
+                return Err(Failure::input(message, "is there RAM at that address?"));
+            }
+        }
+    }
+    Ok(session)
+}
+
+/// A failure where the line to the board is of no use any more.
+pub fn check(session: &Session) -> Result<(), Failure> {
+    session.machine().link_failure().map_or(Ok(()), |why| Err(failed(&why)))
+}
