@@ -3,6 +3,7 @@
 mod common;
 
 use common::session;
+use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::image::Image;
 use plain_byte::machine::Event;
 use plain_byte::processor::{ALL, find, i8080};
@@ -637,4 +638,28 @@ fn expressions_know_registers_flags_symbols_and_cells() {
         session.evaluate("0 + FFh").expect_err("no digit").help,
         "a hex number begins with a digit: 0FFh"
     );
+}
+
+/// Where there are more addresses than marks several share one, and only the right one stops the run.
+#[test]
+fn a_breakpoint_far_up_stops_there_alone() {
+    let source = "
+        cpu ez80adl
+        org 10000h
+start:  jp far
+        org 50000h
+far:    jp further
+        org 90000h
+further: inc a
+        jp start
+";
+    let mut session = Session::bare(find("ez80").expect("a processor")).expect("it runs");
+    let assembly = assemble("far.asm", &mut Texts::one("far.asm", source), &Options::default());
+    session.load_assembly(&assembly).expect("it fits");
+    for (stop, turns) in [(0x9_0000, 1), (0x1_0000, 2), (0x5_0000, 2)] {
+        session.add_breakpoint(stop);
+        assert_eq!(session.run(Limits::none()), Stop::Breakpoint);
+        assert_eq!((session.get("PC"), session.get("A")), (Some(stop.into()), Some(turns - 1)));
+        session.remove_breakpoint(stop);
+    }
 }

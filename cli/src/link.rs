@@ -9,7 +9,7 @@ use plain_byte::session::Session;
 use std::time::{Duration, Instant};
 
 /// How long the board has for an answer; a run is asked for in stretches of a tenth of a second.
-const PATIENCE: Duration = Duration::from_secs(10);
+const PATIENCE: Duration = Duration::from_secs(5);
 
 /// A board that ran has told that it stopped by then.
 const SETTLE: Duration = Duration::from_millis(100);

@@ -62,6 +62,8 @@ pub struct Far {
     waiting: Arc<AtomicUsize>,
     /// It wants the run to end: the key for it was pressed, or the terminal is gone.
     ended: Arc<AtomicBool>,
+    /// Standard input was read to its end.
+    read_out: Arc<AtomicBool>,
     lost: usize,
     taken: Option<Taken>,
     /// The far side of a pseudo-terminal: what was not read there goes when the near side is closed.
@@ -93,6 +95,7 @@ impl Far {
             sent,
             waiting: Arc::clone(&line.waiting),
             ended: Arc::clone(&line.ended),
+            read_out: Arc::default(),
             lost: 0,
             taken: None,
             #[cfg(unix)]
@@ -109,7 +112,11 @@ impl Far {
                 }
                 let keys = line.clone();
                 let is_terminal = far.taken.is_some();
-                std::thread::spawn(move || keys.read(std::io::stdin(), is_terminal));
+                let read_out = Arc::clone(&far.read_out);
+                std::thread::spawn(move || {
+                    keys.read(std::io::stdin(), is_terminal);
+                    read_out.store(true, Ordering::Release);
+                });
                 std::thread::spawn(move || line.write(&to_send, std::io::stdout()));
             }
             #[cfg(unix)]
@@ -148,13 +155,14 @@ impl Far {
 
     /// What is typed within that time; `None` where nobody will type any more.
     pub fn typed_within(&self, patience: Duration) -> Option<Vec<u8>> {
-        match self.typed.recv_timeout(patience) {
+        let read_out = self.read_out.load(Ordering::Acquire);
+        match self.typed.recv_timeout(if read_out { Duration::ZERO } else { patience }) {
             Ok(mut bytes) => {
                 bytes.extend(self.typed());
                 Some(bytes)
             }
-            Err(RecvTimeoutError::Timeout) => Some(Vec::new()),
-            Err(RecvTimeoutError::Disconnected) => None,
+            Err(RecvTimeoutError::Timeout) if !read_out => Some(Vec::new()),
+            Err(_) => None,
         }
     }
 

@@ -6,7 +6,8 @@ use super::io::Io;
 use super::memory::{Area, Blocks, Cells, Flat, Memory};
 use super::words::Words;
 use crate::processor::{
-    Exit, InstructionSet, NoWatch, Processor, Requests, Tally, Watch, ez80, i8080, mos6502, pdp8, pdp10, z80,
+    Exit, InstructionSet, NoWatch, Processor, Requests, Role, Tally, Watch, ez80, i8080, mos6502, pdp8,
+    pdp10, z80,
 };
 use std::fmt::Debug;
 
@@ -22,10 +23,10 @@ pub struct Seen {
 /// Sees each instruction, many in a row with a call.
 pub type Callback<'a> = &'a mut dyn FnMut(&[Seen]);
 
-/// Addresses to stop at, and a mark for each.
+/// Addresses to stop at, and a mark for each, below 256K its own.
 ///
 /// PERF: bytes are a load and a compare an instruction, bits three instructions more.
-#[derive(Default)]
+#[derive(Debug, Clone, Default)]
 pub struct StopMap {
     /// Made with the first address.
     marks: Option<Box<Marks>>,
@@ -34,21 +35,10 @@ pub struct StopMap {
 
 type Marks = [bool; MARKS];
 
-impl Clone for StopMap {
-    /// PERF: marks are made anew; copying them would touch all of their pages.
-    fn clone(&self) -> Self {
-        self.addresses.iter().copied().collect()
-    }
-}
-
-impl Debug for StopMap {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_set().entries(&self.addresses).finish()
-    }
-}
-
-/// As many as the processor with the most addresses has.
-const MARKS: usize = 1 << 24;
+/// As many as the largest of the word machines has cells. Where there are more addresses several share a mark.
+///
+/// PERF: a map is made for every run, and more marks would have to be cleared.
+const MARKS: usize = 1 << 18;
 
 impl StopMap {
     /// Adds an address. False where it was there already.
@@ -58,9 +48,7 @@ impl StopMap {
             self.addresses.push(address);
             self.addresses.sort_unstable();
             let marks = self.marks.get_or_insert_with(no_marks);
-            if let Some(mark) = marks.get_mut(address as usize) {
-                *mark = true;
-            }
+            marks[address as usize & (MARKS - 1)] = true;
         }
         new
     }
@@ -409,9 +397,12 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
         let marks = watching.marks();
         let notes = &mut Vec::new();
         macro_rules! run {
-            ($mode:ident, $notes:expr, $watch:expr) => {{
+            ($mode:ident, $notes:expr, $watch:expr) => {
+                run!($mode, $notes, $watch, limit)
+            };
+            ($mode:ident, $notes:expr, $watch:expr, $limit:expr) => {{
                 let bus = &mut MachineBus::<C, $mode> { cells, pages, areas, io, notes: $notes };
-                processor.run(bus, $watch, limit)
+                processor.run(bus, $watch, $limit)
             }};
         }
         // PERF: each pair of bus and watcher is a loop of its own of 256 arms; only the pairs that earn it are made.
@@ -433,9 +424,25 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
             (_, None) if checked => run!(CHECKED, notes, &mut NoWatch),
             (_, None) if *mapped => run!(MAPPED, notes, &mut NoWatch),
             (_, None) => run!(PLAIN, notes, &mut NoWatch),
-            (_, Some(marks)) if checked => run!(CHECKED, notes, &mut AtStops(marks)),
-            (_, Some(marks)) if *mapped => run!(MAPPED, notes, &mut AtStops(marks)),
-            (_, Some(marks)) => run!(PLAIN, notes, &mut AtStops(marks)),
+            (Watching::Stops(stops), Some(marks)) => loop {
+                let exit = match (checked, *mapped) {
+                    (true, _) => run!(CHECKED, notes, &mut AtStops(marks)),
+                    (false, true) => run!(MAPPED, notes, &mut AtStops(marks)),
+                    (false, false) => run!(PLAIN, notes, &mut AtStops(marks)),
+                };
+                let program = || P::set().registers.iter().position(|one| one.role == Role::Program);
+                let shared = exit == Exit::Watched && C::LAST as usize >= MARKS;
+                if !shared || program().is_none_or(|at| stops.contains(processor.register(at) as u32)) {
+                    break exit;
+                }
+                // The mark is another address's: one instruction, and on.
+                let next = processor.counters().0 + 1;
+                match run!(CHECKED, notes, &mut NoWatch, next) {
+                    Exit::Limit if next < limit => {}
+                    exit => break exit,
+                }
+            },
+            (_, Some(_)) => unreachable!("only stops have marks"),
         }
     }
 

@@ -130,6 +130,7 @@ fn checked(link: &mut dyn Link, request: &str) -> Result<String, String> {
 }
 
 fn shortened(text: &str) -> String {
+    let text = &text.replace(|c: char| c.is_control(), "?");
     let end = text.char_indices().nth(60).map_or(text.len(), |(at, _)| at);
     if end < text.len() { format!("{}…", &text[..end]) } else { text.to_string() }
 }

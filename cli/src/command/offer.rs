@@ -13,6 +13,9 @@ use std::time::{Duration, Instant};
 /// The board runs in stretches of so much time.
 const FRAME: Duration = Duration::from_millis(20);
 
+/// A run goes on for so long when standard input has come to its end.
+const ALONE: Duration = Duration::from_secs(10);
+
 pub fn run(mut session: Session, arguments: &RunArguments) -> Result<(), Failure> {
     let Some(place) = arguments.offer_link else { return Ok(()) };
     if arguments.console == Some(Place::Stdio) && place == Place::Stdio {
@@ -27,7 +30,7 @@ pub fn run(mut session: Session, arguments: &RunArguments) -> Result<(), Failure
     }
     let _ = writeln!(told, "debug link at {}", link.title);
     let speed = arguments.speed.unwrap_or(Speed::Real);
-    let mut board = Offered { server: LinkServer::default(), link, console, sent: 0 };
+    let mut board = Offered { server: LinkServer::default(), link, console, sent: 0, alone: Duration::ZERO };
     while board.turn(&mut session, speed) {
         if files::was_stopped() {
             break;
@@ -46,6 +49,8 @@ struct Offered {
     console: Option<Far>,
     /// How much of what the console said was sent on.
     sent: usize,
+    /// How long it has run since nobody can ask any more.
+    alone: Duration,
 }
 
 impl Offered {
@@ -54,7 +59,15 @@ impl Offered {
         let begin = Instant::now();
         // A board that stands waits for what comes; one that runs looks whether something came.
         let patience = if self.server.is_running() { Duration::ZERO } else { FRAME };
-        let Some(bytes) = self.link.typed_within(patience) else { return false };
+        let bytes = match self.link.typed_within(patience) {
+            Some(bytes) => bytes,
+            // What was asked last is still done, but not for ever.
+            None if self.server.is_running() && self.alone < ALONE => {
+                self.alone += FRAME;
+                Vec::new()
+            }
+            None => return false,
+        };
         let said = self.server.feed(session, &bytes);
         self.link.send(said.as_bytes());
         let typed = self.console.as_ref().map(Far::typed).unwrap_or_default();
@@ -73,6 +86,9 @@ impl Offered {
                 std::thread::sleep(Duration::from_micros(spent as u64).saturating_sub(begin.elapsed()));
             }
             self.link.send(said.unwrap_or_default().as_bytes());
+            // What came while it ran.
+            let said = self.server.feed(session, b"");
+            self.link.send(said.as_bytes());
         }
         if let Some(console) = &mut self.console {
             console.send(session.machine().output().get(self.sent..).unwrap_or_default());
