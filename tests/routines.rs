@@ -58,12 +58,41 @@ put_character: jp 0E003h
         include \"routines/z80/dump.asm\"
 ";
 
+const DUNLIN: &str = "
+        cpu ez80
+        org 100h
+start:  ld sp, 7000h
+        ld bc, 8103h            ; eight bits
+        ld a, 3
+        out (bc), a
+BODY
+        halt
+put_character: push bc
+        ld bc, 8105h
+        push af
+        cycle
+        in a, (bc)
+        bit 5, a
+        endcycle z
+        pop af
+        ld bc, 8100h
+        out (bc), a
+        pop bc
+        ret
+        include \"routines/z80/print.asm\"
+        include \"routines/z80/dump.asm\"
+";
+
 /// What the same program prints on the 8085, and in the Z80's words on that.
 fn printed_by_both(body: &str, data: &str) -> String {
     let set = |name| plain_byte::processor::find(name).expect("a processor");
     let in_z80 = translate(body, set("8085"), set("z80"));
     assert_eq!((in_z80.left, in_z80.renamed), (vec![], vec![]));
     let (old, new) = (printed("plover", body, data), printed("curlew", &in_z80.text, data));
+    for board in ["dunlin", "dunlin in ADL mode"] {
+        let other = printed(board, &in_z80.text, data);
+        assert_eq!(old.replace("\n4204", "\n42xx"), other.replace("\n4204", "\n42xx"), "{board}: {}", in_z80.text);
+    }
     // The Z80 has two more flags in the byte behind A.
     assert_eq!(old.replace("\n4204", "\n42xx"), new.replace("\n4204", "\n42xx"), "{}", in_z80.text);
     old
@@ -71,16 +100,20 @@ fn printed_by_both(body: &str, data: &str) -> String {
 
 /// What a program prints whose middle is `body`, with `data` behind it.
 fn printed(board: &str, body: &str, data: &str) -> String {
+    let in_adl_mode = board.ends_with("ADL mode");
+    let board = board.split(' ').next().unwrap_or_default();
     let frame = match board {
         "plover" => PLOVER,
         "curlew" => CURLEW,
+        "dunlin" => DUNLIN,
         _ => PUFFIN,
     };
     let data = match board {
-        "plover" | "curlew" => format!("{frame}\n        org 6000h\n{data}\n"),
+        "plover" | "curlew" | "dunlin" => format!("{frame}\n        org 6000h\n{data}\n"),
         _ => format!("{frame}\n        org $9000\n{data}\n"),
     };
     let source = data.replace("BODY", body);
+    let source = if in_adl_mode { source.replace("cpu ez80", "cpu ez80adl") } else { source };
     let found = find_board(board, None, &mut Texts::default()).expect("a board");
     let assembly = assemble("test", &mut Texts::one("test", source.as_str()), &Options::default());
     assert!(assembly.succeeded(), "{source}\n{:?}", assembly.diagnostics);

@@ -37,8 +37,9 @@ registers: push hl
         push bc
         push af
         call .pair              ; HL
-        ld hl, 10               ; SP as it was: four pairs and the address to return to are above it
-        add hl, sp
+; SP as it was: four pairs and the address to return to are above it, five words as wide as the one in the instruction.
+.above: ld hl, 5 * (.added - .above - 1)
+.added: add hl, sp
         call print.hex_word
         call print.newline
         pop af

@@ -299,7 +299,9 @@ impl Far {
                 self.set_counters(limit, after.1);
                 Exit::Limit
             }
-            "step" | "cycles" if after != before => Exit::Limit,
+            // Time that does not go on would be asked for without end.
+            "step" if after.0 > before.0 => Exit::Limit,
+            "cycles" if after.0 >= limit => Exit::Limit,
             _ => {
                 self.fail(format!("the board answers `{request}` with `{}`", shortened(&answer)));
                 Exit::Halt
