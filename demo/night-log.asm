@@ -1,5 +1,5 @@
 ; night-log: the keeper's log of a night goes out through the serial line of dunlin, character by character, each as soon as the status
-; says that the line takes one. The ports have addresses of 16 bits. Switch 0 lets the log begin anew when it is through.
+; says that the line takes one. The ports have addresses of 16 bits. The log begins anew until switch 0 is on.
 
         cpu ez80
 

@@ -60,11 +60,14 @@ impl Board {
     }
 }
 
+/// What the way makes of an answer.
+type Spoil = fn(String) -> Result<String, String>;
+
 /// A line inside this program. Answers may be spoilt on the way.
 #[derive(Clone)]
 struct Wire {
     board: Arc<Mutex<Board>>,
-    spoil: fn(String) -> Result<String, String>,
+    spoil: Spoil,
 }
 
 impl std::fmt::Debug for Wire {
@@ -274,7 +277,7 @@ fn every_board_has_a_link() {
 
 #[test]
 fn a_board_that_answers_wrongly_is_told_and_nothing_hangs() {
-    let spoils: [(fn(String) -> Result<String, String>, &str); 5] = [
+    let spoils: [(Spoil, &str); 5] = [
         (|_| Err("the board does not answer".to_string()), "does not answer"),
         (|_| Ok(String::new()), "answers"),
         (|said| Ok(said.replace("cpu=ez80", "cpu=ez90")), "no processor"),
@@ -286,7 +289,7 @@ fn a_board_that_answers_wrongly_is_told_and_nothing_hangs() {
         assert!(why.contains(told), "{why}");
     }
     // A line that fails later: everything ends, and the first failure is kept.
-    let spoils: [(fn(String) -> Result<String, String>, &str); 3] = [
+    let spoils: [(Spoil, &str); 3] = [
         (
             |said| if said.starts_with("stopped") { Err("the line is gone".to_string()) } else { Ok(said) },
             "the line is gone",

@@ -91,7 +91,12 @@ fn printed_by_both(body: &str, data: &str) -> String {
     let (old, new) = (printed("plover", body, data), printed("curlew", &in_z80.text, data));
     for board in ["dunlin", "dunlin in ADL mode"] {
         let other = printed(board, &in_z80.text, data);
-        assert_eq!(old.replace("\n4204", "\n42xx"), other.replace("\n4204", "\n42xx"), "{board}: {}", in_z80.text);
+        assert_eq!(
+            old.replace("\n4204", "\n42xx"),
+            other.replace("\n4204", "\n42xx"),
+            "{board}: {}",
+            in_z80.text
+        );
     }
     // The Z80 has two more flags in the byte behind A.
     assert_eq!(old.replace("\n4204", "\n42xx"), new.replace("\n4204", "\n42xx"), "{}", in_z80.text);

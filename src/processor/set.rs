@@ -330,10 +330,10 @@ impl InstructionSet {
         })
     }
 
-    /// Cells of its longest instruction, in the mode where that is longest.
+    /// Cells of its longest instruction, in the mode where that is longest, without a suffix.
     pub fn longest(&'static self) -> usize {
         let of = |set: &InstructionSet| set.own_rows().map(Row::cells).max().unwrap_or(1);
-        self.modes.map_or_else(|| of(self), |modes| of(self).max(of(modes.other)) + 1)
+        self.modes.map_or_else(|| of(self), |modes| of(self).max(of(modes.other)))
     }
 
     /// This set's rows in table order.

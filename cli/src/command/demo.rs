@@ -129,6 +129,16 @@ const CHAPTERS: &[Chapter] = &[
         ..chapter!("entries", "the keeper's log on a serial line, by the status bit", None, 8)
     },
     Chapter {
+        listed: 44,
+        cycles: Some(866_000),
+        ..chapter!(
+            "night-log",
+            "a 24-bit board: the log of a night, through ports with 16-bit addresses",
+            None,
+            14
+        )
+    },
+    Chapter {
         listed: 40,
         cycles: Some(8_000_000),
         ..chapter!("clock", "a clock by interrupts in mode 2", None, 14)
