@@ -67,6 +67,8 @@ fn machine(cpu: &str, program: &str) -> Machine {
     let family = match set.name {
         "8080" | "8085" => "80",
         "65c02" => "6502",
+        // In Z80 mode it runs the Z80's programs.
+        "ez80" => "z80",
         other => other,
     };
     let (_, source) = known.sources.iter().find(|(name, _)| *name == family).expect("a source for it");
@@ -124,7 +126,7 @@ fn run(machine: &mut Machine, watched: Watched) -> (u64, u64) {
 
 macro_rules! workload {
     ($name:ident, $program:literal) => {
-        #[divan::bench(args = ["8080", "8085", "6502", "65c02", "z80", "pdp8", "pdp10"])]
+        #[divan::bench(args = ["8080", "8085", "6502", "65c02", "z80", "ez80", "pdp8", "pdp10"])]
         fn $name(bencher: divan::Bencher, cpu: &str) {
             let mut machine = machine(cpu, $program);
             let (instructions, _) = run(&mut machine, Watched::Nothing);
@@ -195,6 +197,7 @@ fn ratios() {
         .chain(each("puffin"))
         .chain(each("z80"))
         .chain(each("curlew"))
+        .chain(each("ez80"))
         .chain(each("pdp8"))
         .chain(each("pdp10"))
         .collect::<Vec<_>>();

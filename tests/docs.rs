@@ -37,6 +37,7 @@ fn every_example_of_the_language_page_assembles() {
     for (directive, example) in rows {
         seen += 1;
         // What the example speaks of is there already.
+        let cpu = if example.starts_with("mode ") { "        cpu ez80\n" } else { "" };
         let around = "lamps_ equ 1\ntable equ 2\nstart equ 3\nbench equ 4\ncount let 5\n";
         let line = if example.contains(" equ ") || example.contains(" let ") || example.contains(": ") {
             example.clone()
@@ -52,7 +53,7 @@ fn every_example_of_the_language_page_assembles() {
             ("when", "endwhen"),
         ];
         let close = closes.iter().find(|(open, _)| example.starts_with(open)).map_or("", |(_, close)| close);
-        let assembly = assembled(&format!("{around}{line}\n        {close}\n"));
+        let assembly = assembled(&format!("{cpu}{around}{line}\n        {close}\n"));
         let missing_file =
             |code: &str| code == "file" && (example.starts_with("include") || example.starts_with("embed"));
         let errors: Vec<_> =

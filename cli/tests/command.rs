@@ -327,7 +327,7 @@ fn the_demo_writes_its_programs_and_the_tour_passes() {
         );
     }
     let tables = tour.out.lines().filter(|line| line.starts_with("  all ") && line.ends_with(" passed"));
-    assert_eq!(tables.count(), 26);
+    assert_eq!(tables.count(), 27);
     assert!(!tour.out.contains('\u{1b}'), "no colour where nobody sees it");
     assert_eq!(bench.run("demo --copy skerrow").status, 0);
     assert!(bench.exists("skerrow/tides.cases.toml") && bench.exists("skerrow/keeper.panel"));

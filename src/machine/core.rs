@@ -234,6 +234,12 @@ pub trait Core: Debug + Send {
     fn areas(&self) -> &[Area];
     /// Sets a cell whatever it is made of. False where nothing is.
     fn put(&mut self, address: u32, value: u64) -> bool;
+    /// Sets all cells of a stretch of memory.
+    fn fill(&mut self, first: u32, last: u32, value: u64) {
+        for address in first..=last {
+            self.put(address, value);
+        }
+    }
     /// Puts another bank of memory into its stretch of addresses.
     fn choose_bank(&mut self, _bank: Bank, _number: u32) {}
     /// The address of the halt in which it waits, where no interrupt is pending that it would take.
@@ -380,6 +386,10 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
 
     fn put(&mut self, address: u32, value: u64) -> bool {
         self.memory.put(address, value)
+    }
+
+    fn fill(&mut self, first: u32, last: u32, value: u64) {
+        self.memory.fill(first, last, value);
     }
 
     fn choose_bank(&mut self, bank: Bank, number: u32) {

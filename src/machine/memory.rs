@@ -231,6 +231,11 @@ impl<C: Cells> Memory<C> {
         exists
     }
 
+    /// Sets all cells of a stretch.
+    pub fn fill(&mut self, first: u32, last: u32, value: u64) {
+        self.cells.fill(first, last, value as u8);
+    }
+
     /// Puts another bank into its stretch of addresses.
     ///
     /// PERF: the cells change places, so that an access costs what it costs without banks.

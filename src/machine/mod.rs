@@ -161,9 +161,7 @@ impl Machine {
             return;
         }
         for area in self.areas().to_vec().iter().filter(|area| area.kind == MemoryKind::Ram) {
-            for address in area.first..=area.last {
-                self.core.put(address, self.board.power_on);
-            }
+            self.core.fill(area.first, area.last, self.board.power_on);
         }
     }
 
@@ -234,9 +232,7 @@ impl Machine {
     pub fn power(&mut self) {
         for area in self.areas().to_vec() {
             if area.kind == MemoryKind::Ram {
-                for address in area.first..=area.last {
-                    self.core.put(address, self.board.power_on);
-                }
+                self.core.fill(area.first, area.last, self.board.power_on);
             }
         }
         for place in 0..self.set().registers.len() {

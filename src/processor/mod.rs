@@ -11,6 +11,7 @@ pub mod ez80;
 mod foreign;
 pub mod i8080;
 pub mod micro;
+mod mnemonics;
 pub mod mos6502;
 pub mod pdp10;
 pub mod pdp8;
@@ -23,11 +24,12 @@ pub mod z80;
 pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, Requests, Watch};
 pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, PAGE, decode, encode, page_address, page_field};
 pub use foreign::{Foreign, foreign};
+pub use mnemonics::{Mnemonics, pack};
 pub(crate) use pdp10::channel_bit;
 pub use row::{Flow, Row, Timing, Usage};
 pub use set::{
-    Condition, Flag, InstructionSet, Mnemonics, Modes, Opcode, Opcodes, PREFIX, Page, Register, Role, Status,
-    Suffix, index_page, index_rows, index_words, pack,
+    Condition, Flag, InstructionSet, Modes, Opcode, Opcodes, PREFIX, Page, Register, Role, Status, Suffix,
+    index_page, index_rows, index_words,
 };
 pub use shape::{Effective, Names, Reach, Shape, Within};
 pub use tally::Tally;

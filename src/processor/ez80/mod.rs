@@ -11,11 +11,11 @@ mod operands;
 mod table;
 mod words;
 
-use super::set::{condition, register};
-use super::z80::{Interrupts, alu, foreign};
+use super::set::register;
+use super::z80::{CONDITIONS, FLAGS, Interrupts, RESTARTS, foreign};
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Modes, Opcodes, Page, Processor, Register,
-    Requests, Role, Row, Suffix, Watch, index_page,
+    Bus, Exit, InstructionSet, Mnemonics, Modes, Opcodes, Page, Processor, Register, Requests, Role, Row,
+    Suffix, Watch, index_page,
 };
 use crate::number::Habit;
 use table::{EZ80 as MODEL, long, short};
@@ -53,41 +53,9 @@ const REGISTERS: &[Register] = &[
     register("AF", 16, Role::Pair),
 ];
 
-const FLAGS: &[Flag] = &[
-    Flag { name: "S", mask: alu::S as u64, meaning: "minus" },
-    Flag { name: "Z", mask: alu::Z as u64, meaning: "zero" },
-    Flag { name: "H", mask: alu::H as u64, meaning: "carry out of bit 3" },
-    Flag { name: "PV", mask: alu::PV as u64, meaning: "even parity, or signed overflow" },
-    Flag { name: "N", mask: alu::N as u64, meaning: "the last arithmetic was a subtraction" },
-    Flag { name: "C", mask: alu::C as u64, meaning: "carry, or borrow" },
-];
-
-/// As on the Z80.
-const CONDITIONS: &[Condition] = &[
-    condition(&["z", "eq"], "JR Z", "JR NZ"),
-    condition(&["nz", "ne"], "JR NZ", "JR Z"),
-    condition(&["c"], "JR C", "JR NC"),
-    condition(&["nc"], "JR NC", "JR C"),
-    condition(&["m", "mi"], "JP M", "JP P"),
-    condition(&["p", "pl"], "JP P", "JP M"),
-    condition(&["pe", "v"], "JP PE", "JP PO"),
-    condition(&["po", "nv"], "JP PO", "JP PE"),
-];
-
 const OPERAND_NAMES: &[&str] = &[
     "A", "B", "C", "D", "E", "H", "L", "I", "R", "MB", "AF", "BC", "DE", "HL", "SP", "IX", "IY", "IXH",
     "IXL", "IYH", "IYL", "AF'", "NZ", "Z", "NC", "PO", "PE", "P", "M",
-];
-
-const RESTARTS: &[(&str, u32)] = &[
-    ("RST 00h", 0x00),
-    ("RST 08h", 0x08),
-    ("RST 10h", 0x10),
-    ("RST 18h", 0x18),
-    ("RST 20h", 0x20),
-    ("RST 28h", 0x28),
-    ("RST 30h", 0x30),
-    ("RST 38h", 0x38),
 ];
 
 /// The opcodes of both widths are the same, and so are the numbers of their rows.

@@ -62,10 +62,11 @@ const FLAGS_U: &[Flag] = &[
     Flag { name: "X", mask: alu::X as u64, meaning: "bit 3 of the result" },
 ];
 
-const FLAGS: &[Flag] = FLAGS_U.split_at(6).0;
+/// The flags that the maker names.
+pub(super) const FLAGS: &[Flag] = FLAGS_U.split_at(6).0;
 
 /// By the maker's letters; `eq` and `ne` speak of a comparison, `mi` and `pl` of the sign, `v` and `nv` of an overflow.
-const CONDITIONS: &[Condition] = &[
+pub(super) const CONDITIONS: &[Condition] = &[
     condition(&["z", "eq"], "JR Z", "JR NZ"),
     condition(&["nz", "ne"], "JR NZ", "JR Z"),
     condition(&["c"], "JR C", "JR NC"),
@@ -74,6 +75,18 @@ const CONDITIONS: &[Condition] = &[
     condition(&["p", "pl"], "JP P", "JP M"),
     condition(&["pe", "v"], "JP PE", "JP PO"),
     condition(&["po", "nv"], "JP PO", "JP PE"),
+];
+
+/// Where the restart instructions lead.
+pub(super) const RESTARTS: &[(&str, u32)] = &[
+    ("RST 00h", 0x00),
+    ("RST 08h", 0x08),
+    ("RST 10h", 0x10),
+    ("RST 18h", 0x18),
+    ("RST 20h", 0x20),
+    ("RST 28h", 0x28),
+    ("RST 30h", 0x30),
+    ("RST 38h", 0x38),
 ];
 
 const PAGE_CB: u16 = 0;
@@ -154,16 +167,7 @@ pub static Z80: InstructionSet = InstructionSet {
     inputs: &["NMI", "INT"],
     level_input: Some("INT"),
     vectors: &[("NMI", 0x66)],
-    restarts: &[
-        ("RST 00h", 0x00),
-        ("RST 08h", 0x08),
-        ("RST 10h", 0x10),
-        ("RST 18h", 0x18),
-        ("RST 20h", 0x20),
-        ("RST 28h", 0x28),
-        ("RST 30h", 0x30),
-        ("RST 38h", 0x38),
-    ],
+    restarts: RESTARTS,
     pointers: &[],
     foreign: foreign::FOREIGN,
     two_widths: false,
