@@ -5,7 +5,8 @@ mod common;
 
 use common::Bench;
 use std::io::{BufRead, BufReader, Read, Write};
-use std::net::TcpListener;
+use std::net::{TcpListener, TcpStream};
+use std::os::fd::OwnedFd;
 use std::process::{Child, Command, Stdio};
 
 /// A board with its resident monitor, in the background; where its console is.
@@ -121,4 +122,103 @@ fn far_sides_that_are_none_are_told() {
     let (place, _) = far_side(vec![vec![0xFF; 3000]]);
     let ran = bench.run(&format!("send entries --to {place} --by xmodem"));
     assert!(ran.status == 1 && ran.err.contains("was closed by the far side"), "{}", ran.all());
+}
+
+/// True where a program for XMODEM of somebody else's is installed; without it there is nobody to speak to.
+fn is_installed(name: &str) -> bool {
+    let asked = Command::new(name).arg("--version").stdin(Stdio::null()).output();
+    asked.is_ok_and(|output| output.status.success())
+}
+
+/// Somebody who comes within a while.
+fn accepted(listener: &TcpListener) -> TcpStream {
+    listener.set_nonblocking(true).expect("a port");
+    for _ in 0..500 {
+        if let Ok((line, _)) = listener.accept() {
+            line.set_nonblocking(false).expect("a line");
+            return line;
+        }
+        std::thread::sleep(std::time::Duration::from_millis(10));
+    }
+    panic!("nobody comes");
+}
+
+/// A program whose standard input and output are a line.
+fn at_line(name: &str, arguments: &[&str], folder: &std::path::Path, line: &TcpStream) -> Child {
+    let end = || Stdio::from(OwnedFd::from(line.try_clone().expect("another handle")));
+    let mut command = Command::new(name);
+    command.args(arguments).current_dir(folder).stdin(end()).stdout(end()).stderr(Stdio::null());
+    command.spawn().expect("it is installed")
+}
+
+#[test]
+fn a_receiver_of_somebody_elses_gets_the_image() {
+    if !is_installed("rx") {
+        eprintln!("rx is not installed: left out");
+        return;
+    }
+    let bench = Bench::new();
+    bench.write("long.asm", " cpu z80\n org 8000h\n copies 800, n\n dw n * 77\n endcopies\n");
+    let whole: Vec<u8> = (0..800u32).flat_map(|n| ((n * 77) as u16).to_le_bytes()).collect();
+    for (receiver, sender) in [(&["-c"][..], &[][..]), (&["-c"], &["--blocks", "1024"]), (&[], &[])] {
+        let listener = TcpListener::bind("127.0.0.1:0").expect("a port");
+        let to = format!("tcp:{}", listener.local_addr().expect("an address").port());
+        let mut command = Command::new(assert_cmd::cargo::cargo_bin("plainbyte"));
+        command.current_dir(&bench.path).args(["send", "long", "--to", &to, "--by", "xmodem", "--type", ""]);
+        let sending =
+            command.args(sender).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().expect("it runs");
+        let line = accepted(&listener);
+        let mut receiving = at_line("rx", &[receiver, &["got"]].concat(), &bench.path, &line);
+        let sent = sending.wait_with_output().expect("it ends");
+        assert_eq!(
+            sent.status.code(),
+            Some(0),
+            "{receiver:?} {sender:?}: {}",
+            String::from_utf8_lossy(&sent.stderr)
+        );
+        assert!(receiving.wait().expect("it ends").success());
+        let got = std::fs::read(bench.path.join("got")).expect("a file");
+        assert_eq!(got[..whole.len()], whole, "{receiver:?} {sender:?}");
+        assert!(got[whole.len()..].iter().all(|&byte| byte == 0x1A));
+    }
+}
+
+#[test]
+fn the_resident_monitor_takes_what_a_sender_of_somebody_elses_sends() {
+    if !is_installed("sx") {
+        eprintln!("sx is not installed: left out");
+        return;
+    }
+    let bench = Bench::new();
+    let built = bench.run("build entries --output raw:entries.bin");
+    assert_eq!(built.status, 0, "{}", built.all());
+    let whole = std::fs::read(bench.path.join("entries.bin")).expect("a file");
+    for arguments in [&["entries.bin"][..], &["-k", "entries.bin"]] {
+        let (mut board, place) = board(&bench, "tcp:0");
+        let mut line = TcpStream::connect(place.trim_start_matches("tcp:")).expect("it listens");
+        let hear = |line: &mut TcpStream, until: &str| {
+            let (mut all, mut one) = (String::new(), [0]);
+            while !all.ends_with(until) {
+                line.read_exact(&mut one).expect("the board speaks");
+                all.push(char::from(one[0]));
+            }
+            all
+        };
+        line.set_read_timeout(Some(std::time::Duration::from_secs(20))).expect("a line");
+        line.write_all(b"receive 0100\r").expect("it listens");
+        hear(&mut line, "receive 0100\r\n");
+        assert!(
+            at_line("sx", arguments, &bench.path, &line).wait().expect("it ends").success(),
+            "{arguments:?}"
+        );
+        // The board holds it.
+        hear(&mut line, "received\r\n>");
+        line.write_all(b"memory 0100 0107\r").expect("it listens");
+        hear(&mut line, "memory 0100 0107\r\n");
+        let shown = hear(&mut line, "\r\n");
+        let wanted: Vec<String> = whole[..8].iter().map(|byte| format!("{byte:02X}")).collect();
+        assert!(shown.to_uppercase().contains(&wanted.join(" ")), "{shown}");
+        let _ = board.kill();
+        let _ = board.wait();
+    }
 }

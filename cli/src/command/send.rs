@@ -67,7 +67,10 @@ pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
     let crc = crc16(&stretches.iter().flat_map(|one| one.bytes.iter().copied()).collect::<Vec<u8>>());
     let begin = resumed(arguments, &note, crc)?;
     let mut line = FarSide::open(&arguments.to, arguments.baud)?;
-    line.drain(Duration::from_millis(50));
+    // A receiver that waits already, to which nothing is typed, has asked for the first block.
+    if arguments.words.as_deref() != Some("") {
+        line.drain(Duration::from_millis(50));
+    }
     let sent = match arguments.by {
         By::Hex => by_hex(arguments, &image, &mut line, begin.as_ref()),
         By::Xmodem => by_xmodem(arguments, &image, &stretches, &mut line, begin.as_ref()),
