@@ -347,7 +347,7 @@ impl Parser<'_> {
             format!("{mnemonic} wants {} as its {place} operand, not {written}", wanted.join(" or "));
         let set = self.set.expect("a row was found in it");
         let names = shapes.iter().flat_map(|shape| match shape {
-            Shape::Name { names, .. } => names.list.to_vec(),
+            Shape::Name { names, .. } | Shape::Indexed { names, .. } => names.list.to_vec(),
             Shape::Fixed(name) => vec![*name],
             Shape::Within(within) => vec![within.place],
             _ => vec![],
@@ -475,7 +475,13 @@ impl Parser<'_> {
             Diagnostic::error(code, span, message, format!("did you mean `{}`?", near.to_lowercase()))
         } else {
             let message = format!("`{text}` is no instruction of the {}", set.name);
-            let help = format!("see `plainbyte chart {}`; a label ends with a colon", set.name);
+            let known = |(mnemonic, _): (&str, &str)| set.modes.is_some() && rows_of(set, mnemonic).is_some();
+            let help = if text.split_once('.').is_some_and(known) {
+                "the suffixes are .sis, .sil, .lis and .lil, or .s, .l, .is and .il for the half that differs"
+                    .to_string()
+            } else {
+                format!("see `plainbyte chart {}`; a label ends with a colon", set.name)
+            };
             Diagnostic::error(code, span, message, help)
         };
         self.report(error);

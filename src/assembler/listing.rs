@@ -3,7 +3,7 @@
 use super::{Assembly, Line, LineKind, SymbolKind, SymbolView};
 use crate::diagnostic::Span;
 use crate::number::{digits, push_blanks, push_decimal, push_digits, thousands};
-use crate::processor::{Decoded, InstructionSet, Timing, decode};
+use crate::processor::{Timing, decode};
 use serde::Serialize;
 use std::fmt::{self, Write};
 
@@ -38,7 +38,6 @@ const MOST_CELLS: usize = 64;
 
 struct Writer<'a, W> {
     assembly: &'a Assembly,
-    set: Option<&'static InstructionSet>,
     next: usize,
     numbers: &'a LineNumbers,
     out: &'a mut W,
@@ -71,7 +70,6 @@ impl Assembly {
         let numbers = LineNumbers::new(self);
         let mut writer = Writer {
             assembly: self,
-            set,
             next: 0,
             numbers: &numbers,
             out,
@@ -333,9 +331,10 @@ impl<W: Write> Writer<'_, W> {
         let cells = self.assembly.image.cells_at(address, count as usize);
         self.cells(cells);
         let mut text = String::new();
-        if let Some(set) = self.assembly.set_at(address).filter(|_| row > 0) {
+        if let Some((set, timing)) = self.assembly.set_at(address).zip(self.assembly.timing_at(address, row))
+        {
+            self.timing(timing, from);
             let decoded = decode(set, cells, address).ok().flatten();
-            self.timing(timing_of(set, row, decoded.as_ref()), from);
             text =
                 decoded.map_or(String::new(), |decoded| format!("        {}", decoded.text(set, &|_| None)));
         }
@@ -357,14 +356,8 @@ impl<W: Write> Writer<'_, W> {
                 let cells = self.assembly.image.cells_at(record.address, shown);
                 let (first, rest) = cells.split_at(cells.len().min(CELLS));
                 self.cells(first);
-                if let Some(set) = self.set.filter(|_| row > 0) {
-                    let set = if set.modes.is_some() {
-                        self.assembly.set_at(record.address).unwrap_or(set)
-                    } else {
-                        set
-                    };
-                    let decoded = set.modes.and_then(|_| decode(set, cells, record.address).ok().flatten());
-                    self.timing(timing_of(set, row, decoded.as_ref()), from);
+                if let Some(timing) = self.assembly.timing_at(record.address, row) {
+                    self.timing(timing, from);
                 }
                 self.finish(number, text, mark)?;
                 for (at, chunk) in rest.chunks(CELLS).enumerate() {
@@ -417,12 +410,6 @@ impl<W: Write> Writer<'_, W> {
             | LineKind::Generated { .. } => self.finish(number, text, mark),
         }
     }
-}
-
-/// The time of an instruction: that of its row, or what its suffix makes of it.
-fn timing_of(set: &InstructionSet, row: u16, decoded: Option<&Decoded>) -> Timing {
-    let row = || set.timing(&set.rows[usize::from(row) - 1]);
-    decoded.filter(|decoded| decoded.suffix.is_some()).map_or_else(row, Decoded::timing)
 }
 
 fn decimal_width(value: u8) -> usize {

@@ -8,7 +8,7 @@ use super::parser::LineKind;
 use super::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::ModeRange;
-use crate::processor::{InstructionSet, Shape};
+use crate::processor::{InstructionSet, LONGEST, Shape, Timing, decode};
 
 impl Parser<'_> {
     /// `mode adl` or `mode z80`.
@@ -79,6 +79,17 @@ impl Parser<'_> {
 }
 
 impl Assembly {
+    /// The time of the instruction at an address, of the row that its line tells, plus one: that of the row, or what a suffix makes
+    /// of it. `None` where the line tells of none.
+    pub fn timing_at(&self, address: u32, row: u16) -> Option<Timing> {
+        let set = self.set_at(address)?;
+        let row = &set.rows[usize::from(row.checked_sub(1)?)];
+        let decoded =
+            set.modes.and_then(|_| decode(set, self.image.cells_at(address, LONGEST), address).ok()?);
+        let suffixed = decoded.filter(|decoded| decoded.suffix.is_some());
+        Some(suffixed.map_or_else(|| set.timing(row), |decoded| decoded.timing()))
+    }
+
     /// The set of the instruction at an address: that of its mode, where the processor has several.
     pub fn set_at(&self, address: u32) -> Option<&'static InstructionSet> {
         let set = self.set?;

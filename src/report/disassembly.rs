@@ -332,7 +332,8 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
         let Some((count, row)) = line.kind.cells() else { continue };
         let cells = assembly.image.cells_at(line.address, count as usize).to_vec();
         let set = assembly.set_at(line.address);
-        let row = row.checked_sub(1).zip(set).map(|(row, set)| (&set.rows[usize::from(row)], set));
+        let timing = assembly.timing_at(line.address, row);
+        let row = row.checked_sub(1).zip(set).map(|(row, set)| &set.rows[usize::from(row)]);
         let text = match (line.kind, set) {
             // The line says `when z`; what is keyed in is the branch.
             (LineKind::Generated { .. }, Some(set)) => {
@@ -349,8 +350,8 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
                 cells,
                 label: labels.get(&line.address).map(|name| (*name).to_string()),
                 text,
-                meaning: row.map_or(Cow::Borrowed(""), |(row, _)| Cow::Borrowed(row.meaning)),
-                cycles: row.map_or(String::new(), |(row, set)| set.timing(row).to_string()),
+                meaning: row.map_or(Cow::Borrowed(""), |row| Cow::Borrowed(row.meaning)),
+                cycles: timing.map_or(String::new(), |timing| timing.to_string()),
                 mode: None,
             },
         );

@@ -76,8 +76,8 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
             .map_or((0, String::new()), |(&at, name)| (at, name.clone()));
         let size = sizes.entry(first).or_insert_with(|| LabelSize { name, first, cells: 0, cycles: None });
         size.cells += u64::from(count);
-        if let (Some(set), Some(row)) = (assembly.set_at(line.address), row.checked_sub(1)) {
-            let (shortest, longest) = set.timing(&set.rows[usize::from(row)]).range();
+        if let Some(timing) = assembly.timing_at(line.address, row) {
+            let (shortest, longest) = timing.range();
             let (least, most) = size.cycles.unwrap_or((0, 0));
             size.cycles = Some((least + shortest, most + longest));
         }
