@@ -640,6 +640,29 @@ fn expressions_know_registers_flags_symbols_and_cells() {
     );
 }
 
+/// Whatever mode the machine is in, a program begins in its own.
+#[test]
+fn a_program_begins_in_the_mode_it_was_assembled_for() {
+    let mut session = Session::bare(find("ez80").expect("a processor")).expect("it runs");
+    for (cpu, line, adl) in [
+        ("ez80adl", "ld hl, 123456h", 1),
+        ("z80", "ld hl, 3456h", 0),
+        ("ez80adl", "ld.sis hl, 3456h", 1),
+        ("ez80", "ld.lil hl, 123456h", 0),
+        ("8080", "lxi h, 3456h", 0),
+    ] {
+        let source = format!("        cpu {cpu}\n        org 100h\n        {line}\n        inc_it\n");
+        let step = if cpu == "8080" { "inx h" } else { "inc hl" };
+        let source = source.replace("inc_it", step);
+        let assembly = assemble("mode.asm", &mut Texts::one("mode.asm", source), &Options::default());
+        session.load_assembly(&assembly).expect("it runs there");
+        assert_eq!(session.get("ADL"), Some(adl), "{cpu}");
+        session.step();
+        assert_eq!(session.get("HL").map(|hl| hl & 0xFFFF), Some(0x3456), "{cpu}: {line}");
+        assert_eq!(session.step().cells.len(), 1, "{cpu}");
+    }
+}
+
 /// Where there are more addresses than marks several share one, and only the right one stops the run.
 #[test]
 fn a_breakpoint_far_up_stops_there_alone() {

@@ -47,7 +47,7 @@ const COMMANDS: &[Entry] = &[
         RunArguments,
         command::run::run,
         "Run a program and show what it did",
-        "plainbyte run divide.asm --board plover --trace --show nights..left"
+        "plainbyte run divide.asm --board plover --trace --show nights..left\n  plainbyte run --board dunlin --offer-link tcp:4000 --console stdio\n  plainbyte run night-log.asm --link tcp:4000"
     ),
     entry!(
         "new",
@@ -61,7 +61,7 @@ const COMMANDS: &[Entry] = &[
         MonitorArguments,
         command::monitor::run,
         "Look, step and change with the machine monitor",
-        "plainbyte monitor divide.asm --board plover\n  echo 'step 3' | plainbyte monitor divide.asm --board plover"
+        "plainbyte monitor divide.asm --board plover\n  echo 'step 3' | plainbyte monitor divide.asm --board plover\n  plainbyte monitor night-log.asm --link tcp:4000"
     ),
     entry!(
         "panel",

@@ -185,7 +185,9 @@ impl Session {
         self.machine.clear_record();
         self.timeline.clear();
         if let (Some(start), Some(pc)) = (self.start(&program.image), self.processor().register("PC")) {
-            if let Some(long) = program.image.long_mode_at(start) {
+            // A program for a processor without modes is one of the short mode.
+            let short = || program.set.filter(|set| set.modes.is_none()).map(|_| false);
+            if let Some(long) = program.image.long_mode_at(start).or_else(short) {
                 self.machine.choose_mode(long);
             }
             self.machine.set_register(pc, start.into());

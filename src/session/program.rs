@@ -2,6 +2,7 @@
 
 use crate::assembler::{Assembly, Symbols, statement};
 use crate::image::Image;
+use crate::processor::InstructionSet;
 use std::collections::BTreeMap;
 
 /// A program, with its source where that is known.
@@ -11,6 +12,8 @@ pub struct Program {
     pub image: Image,
     /// Its symbols.
     pub symbols: Symbols,
+    /// What it was assembled for, where it was assembled here.
+    pub set: Option<&'static InstructionSet>,
     lines: BTreeMap<u32, SourceLine>,
     labels: BTreeMap<u32, String>,
 }
@@ -33,7 +36,13 @@ pub struct SourceLine {
 impl Program {
     /// A program without source.
     pub fn from_image(image: Image) -> Self {
-        Self { image, symbols: Symbols::default(), lines: BTreeMap::new(), labels: BTreeMap::new() }
+        Self {
+            image,
+            symbols: Symbols::default(),
+            set: None,
+            lines: BTreeMap::new(),
+            labels: BTreeMap::new(),
+        }
     }
 
     /// A program that was assembled without errors.
@@ -68,7 +77,13 @@ impl Program {
             .into_iter()
             .map(|(address, name)| (address, name.to_string()))
             .collect();
-        Self { image: assembly.image.clone(), symbols: assembly.symbols.clone(), lines, labels }
+        Self {
+            image: assembly.image.clone(),
+            symbols: assembly.symbols.clone(),
+            set: assembly.set,
+            lines,
+            labels,
+        }
     }
 
     /// The source line whose cells begin at an address.

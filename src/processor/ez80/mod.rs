@@ -111,7 +111,7 @@ pub static EZ80: InstructionSet =
 
 /// Zilog eZ80, in ADL mode.
 pub static EZ80_ADL: InstructionSet =
-    set(("ez80adl", "Zilog eZ80 in ADL mode"), (long::ROWS, 1), &IN_ADL_MODE, &["ez80"]);
+    set(("ez80adl", "Zilog eZ80 in ADL mode"), (long::ROWS, 1), &IN_ADL_MODE, &["ez80", "z80", "8080"]);
 
 /// Behind `.LIS`: long data, words of 16 bits in the instruction.
 static SHORT_WORDS: InstructionSet = set(("ez80", "Zilog eZ80"), (short::ROWS, 1), &IN_ADL_MODE, &[]);
