@@ -331,6 +331,26 @@ fn interrupts_are_taken_in_every_mode() {
     }
 }
 
+/// R counts the fetches of opcodes and prefixes in seven bits, and the highest bit stays.
+#[test]
+fn r_counts_fetches() {
+    for (r, second, value) in [(0x00, false, 0x05), (0x7E, true, 0x03), (0xFE, false, 0x83)] {
+        // LD R, A; NOP; ADD IX, IX; LD A, R.
+        let mut model = Model { pc: 0x100, a: r, iff: (false, second), ..Model::default() };
+        for (at, cell) in (0x100..).zip([0xED, 0x4F, 0x00, 0xDD, 0x29, 0xED, 0x5F]) {
+            model.memory.written.insert(at, cell);
+        }
+        let (mut cpu, mut bus) = (cpu_of(&model), Far::of(&model));
+        for _ in 0..4 {
+            let now = cpu.counters().0;
+            cpu.run(&mut bus, &mut NoWatch, now + 1);
+        }
+        assert_eq!((cpu.register(0), cpu.register(19)), (value, value), "{r:02X}");
+        let expected = Flags { s: value >= 0x80, pv: second, ..Flags::default() };
+        assert_eq!(cpu.register(1) as u8 & !1, expected.byte(), "{r:02X}");
+    }
+}
+
 #[test]
 fn the_sets_are_one_processor() {
     assert!(EZ80.own_rows().zip(EZ80_ADL.own_rows()).all(|(short, long)| {
