@@ -1,7 +1,7 @@
 //! The far side of a real line: a device, a pseudo-terminal or a TCP port, to which this command is the near side.
 
 use crate::say::Failure;
-use std::io::{Read, Write};
+use std::io::{ErrorKind, Read, Write};
 use std::net::TcpStream;
 use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
 use std::time::{Duration, Instant};
@@ -110,10 +110,21 @@ impl FarSide {
 
     /// Puts bytes on the line.
     pub fn write(&mut self, bytes: &[u8]) -> Result<(), Failure> {
-        let gone = |error: std::io::Error| {
-            Failure::input(format!("{} takes nothing more: {error}", self.title), "look at the far side")
-        };
-        self.to.write_all(bytes).and_then(|()| self.to.flush()).map_err(gone)
+        let written = self.to.write_all(bytes).and_then(|()| self.to.flush());
+        written.map_err(|error| match error.kind() {
+            // Whether the writer or the reader sees it first is a matter of luck.
+            ErrorKind::BrokenPipe | ErrorKind::ConnectionReset | ErrorKind::ConnectionAborted => {
+                self.closed()
+            }
+            _ => {
+                let message = format!("{} takes nothing more: {error}", self.title);
+                Failure::input(message, "look at the far side")
+            }
+        })
+    }
+
+    fn closed(&self) -> Failure {
+        Failure::input(format!("{} was closed by the far side", self.title), "open it again")
     }
 
     /// The next byte; `None` where none comes in that time.
@@ -127,9 +138,7 @@ impl FarSide {
                 Ok(self.waiting.pop_front())
             }
             Err(RecvTimeoutError::Timeout) => Ok(None),
-            Err(RecvTimeoutError::Disconnected) => {
-                Err(Failure::input(format!("{} was closed by the far side", self.title), "open it again"))
-            }
+            Err(RecvTimeoutError::Disconnected) => Err(self.closed()),
         }
     }
 

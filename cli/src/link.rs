@@ -56,7 +56,7 @@ fn failed(why: &str) -> Failure {
 pub fn open(place: &str) -> Result<Session, Failure> {
     let mut line = FarSide::open(place, None)?;
     // Whoever was here before may have left half a line, or a board that runs.
-    line.write(b"\nstop\n")?;
+    line.write(b"\nstop\n").map_err(|failure| failed(&failure.sentence()))?;
     line.drain(SETTLE);
     Session::linked(Box::new(Line(line))).map_err(|why| failed(&why))
 }
