@@ -19,8 +19,8 @@ mod snapshot;
 mod words;
 
 pub use board::{
-    Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, FrontRow, Key, KeyboardPlace,
-    Keying, KeypadPlace, Shows, Unmapped, VERSION, Wiring,
+    Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, Key, KeyboardPlace, Keying,
+    KeypadPlace, LightRow, Shows, Unmapped, VERSION, Wiring,
 };
 pub use bus::{Access, Missing, Noted};
 pub use core::{Callback, Core, Seen, StopMap, Watching};

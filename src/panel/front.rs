@@ -1,13 +1,7 @@
-//! A front panel: lights that show what the machine holds, switches that say what it shall hold, and the operator's actions between
-//! them. The actions are the same on every board.
-//!
-//! The lights show the machine as it is while it stands still. While it runs they are looked at many times a frame, and each is as
-//! bright as it was lit often.
+//! A front panel: switches that say what the machine shall hold, and the operator's actions. The actions are the same on every board.
 
 use super::Panel;
-use crate::machine::{FrontRow, Shows};
-use crate::number::digits;
-use crate::session::{Limits, Stop, instruction_at};
+use crate::session::Stop;
 
 /// What an operator does at a front panel.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -82,7 +76,7 @@ impl Action {
 }
 
 /// The panel's own state.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Default)]
 pub(super) struct Front {
     address: u32,
     switches: u64,
@@ -90,67 +84,6 @@ pub(super) struct Front {
     /// What was done last of that which can be repeated, and whether it is.
     last: Option<Action>,
     repeats: bool,
-    /// For each row how often each bit was lit, and how often that was looked at.
-    lit: Vec<[u32; 36]>,
-    looks: u32,
-    /// Numbers for looking at moments that have nothing to do with the program's loops.
-    moment: u64,
-}
-
-/// So often the lights are looked at in a stretch of running.
-const LOOKS: u64 = 64;
-
-/// A row of lights.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Row {
-    /// What it shows.
-    pub name: String,
-    /// How bright each light is, 0 to 1, the leftmost first.
-    pub lights: Vec<f32>,
-    /// What it shows as a number, where it stands still.
-    pub value: Option<u64>,
-    /// The radix in which it is read: lights stand together by its digits.
-    pub radix: u32,
-}
-
-impl Row {
-    /// How many lights stand together.
-    pub fn group(&self) -> usize {
-        group(self.radix)
-    }
-
-    /// What it shows as digits, where it stands still.
-    pub fn digits(&self) -> Option<String> {
-        self.value.map(|value| digits(value, self.radix, self.lights.len() as u8))
-    }
-}
-
-/// How many lights or switches make a digit.
-pub fn group(radix: u32) -> usize {
-    if radix == 8 { 3 } else { 4 }
-}
-
-impl Front {
-    pub(super) fn new(rows: usize) -> Self {
-        Self {
-            address: 0,
-            switches: 0,
-            running: false,
-            last: None,
-            repeats: false,
-            lit: vec![[0; 36]; rows],
-            looks: 0,
-            moment: 0x2545_F491_4F6C_DD1D,
-        }
-    }
-
-    /// A number up to `most`, another one each time.
-    fn any(&mut self, most: u64) -> u64 {
-        self.moment ^= self.moment << 13;
-        self.moment ^= self.moment >> 7;
-        self.moment ^= self.moment << 17;
-        self.moment % most.max(1)
-    }
 }
 
 impl Panel {
@@ -336,106 +269,11 @@ impl Panel {
         }
     }
 
-    /// Lets a machine with a front panel run, and looks at its lights now and then.
-    pub(super) fn pass_front(&mut self, cycles: u64) -> Stop {
-        let end = self.session.machine().cycles() + cycles;
-        loop {
-            let now = self.session.machine().cycles();
-            let Some(front) = self.front.as_mut().filter(|front| front.running && now < end) else {
-                return Stop::Cycles;
-            };
-            let most = 2 * (cycles / LOOKS).max(1);
-            let slice = (1 + front.any(most)).min(end - now);
-            let stop = self.session.run(Limits::none().cycles(slice));
-            self.look_at_lights();
-            if stop != Stop::Cycles {
-                if self.session.processor().stops_for_operator()
-                    || !matches!(stop, Stop::Halt | Stop::Endless)
-                {
-                    self.stopped();
-                }
-                return stop;
-            }
+    /// The run has ended. Where it waits at a halt for an interrupt, the operator has not stopped it.
+    pub(super) fn stopped_by(&mut self, stop: &Stop) {
+        let waits = matches!(stop, Stop::Halt | Stop::Endless);
+        if self.session.processor().stops_for_operator() || !waits {
+            self.stopped();
         }
-    }
-
-    fn look_at_lights(&mut self) {
-        let moment = self.front.as_mut().map_or(0, |front| front.any(u64::MAX));
-        let values: Vec<(u64, u8)> = self.values(moment);
-        let Some(front) = &mut self.front else { return };
-        front.looks += 1;
-        for (lit, (value, _)) in front.lit.iter_mut().zip(values) {
-            for (bit, count) in lit.iter_mut().enumerate() {
-                *count += (value >> bit & 1) as u32;
-            }
-        }
-    }
-
-    /// What the processor puts out in the cycle that is so far behind the beginning of its instruction.
-    fn status(&self, moment: u64) -> u8 {
-        let machine = self.session.machine();
-        let set = machine.set();
-        let Some(status) = set.status else { return 0 };
-        if machine.halted_at().is_some() {
-            return status.halted;
-        }
-        let decoded = instruction_at(machine, machine.pc()).0;
-        decoded.map_or(0, |decoded| (status.at)(&decoded, decoded.timing().base.into(), moment))
-    }
-
-    /// What each row shows now, in the cycle so far behind the beginning of an instruction, and how many lights it has.
-    fn values(&self, moment: u64) -> Vec<(u64, u8)> {
-        let status = self.status(moment);
-        let machine = self.session.machine();
-        let set = machine.set();
-        let address = self.shown_address();
-        let value = |row: &FrontRow| match row.shows {
-            Shows::Address => (address.into(), set.address_bits),
-            Shows::Data => (machine.cell(address), set.cell_bits),
-            Shows::Register(place) => (machine.register(place), set.registers[place].bits),
-            Shows::Flag(place) => {
-                let flags = set.flags_register().map_or(0, |place| machine.register(place));
-                ((flags & set.flags[place].mask != 0).into(), 1)
-            }
-            Shows::Status(bit) => (u64::from(status >> bit & 1), 1),
-            Shows::Lamps(chip) => (machine.chips()[chip].chip.lamps().unwrap_or(0), 8),
-            Shows::Run => (self.is_running().into(), 1),
-        };
-        machine.board().front.as_ref().map_or(Vec::new(), |front| front.rows.iter().map(value).collect())
-    }
-
-    /// On a board without a front panel: the lamps that its ports drive.
-    fn port_rows(&self) -> Vec<Row> {
-        let radix = self.session.processor().habit.table_radix();
-        let chips = self.session.machine().chips().iter();
-        let rows =
-            chips.filter_map(|one| Some((&one.place.name, one.chip.lamps()?))).map(|(name, value)| Row {
-                name: name.clone(),
-                lights: (0..8).rev().map(|bit| (value >> bit & 1) as f32).collect(),
-                value: Some(value),
-                radix,
-            });
-        rows.collect()
-    }
-
-    /// The rows of lights as they were since the last look.
-    pub(super) fn rows(&mut self) -> Vec<Row> {
-        let values = self.values(0);
-        let Some(front) = &mut self.front else { return self.port_rows() };
-        let names = self.session.machine().board().front.iter().flat_map(|front| &front.rows);
-        let steady = !front.running || front.looks == 0;
-        let radix = self.session.processor().habit.table_radix();
-        let rows = names.zip(&values).zip(&front.lit).map(|((row, &(value, bits)), lit)| {
-            let bright = |bit: u8| match steady {
-                true => (value >> bit & 1) as f32,
-                false => lit[usize::from(bit)] as f32 / front.looks as f32,
-            };
-            let lights = (0..bits).rev().map(bright).collect();
-            Row { name: row.name.clone(), lights, value: steady.then_some(value), radix }
-        });
-        let rows = rows.collect();
-        front.looks = 0;
-        front.lit.iter_mut().for_each(|lit| *lit = [0; 36]);
-        rows
     }
 }

@@ -3,10 +3,12 @@
 
 mod digits;
 mod front;
+mod lights;
 mod script;
 
 pub use digits::{drawn, glyphs};
-pub use front::{ACTIONS, Action, Row, group};
+pub use front::{ACTIONS, Action};
+pub use lights::{Row, group};
 pub use script::{Files, NoFiles, Ran, Script};
 
 use crate::machine::chip::{COLOURS, COLUMNS, Picture};
@@ -27,6 +29,8 @@ pub struct Panel {
     session: Session,
     /// The last look: cycles that each segment and each lamp was lit up to then, and the cycle.
     before: (Vec<Vec<[u64; 8]>>, Vec<u64>, u64),
+    /// The rows of lights since the last look.
+    lights: lights::Lights,
     /// The front panel.
     front: Option<front::Front>,
 }
@@ -40,15 +44,19 @@ pub struct View {
     pub lamps: Vec<(String, f32)>,
     /// The text screen.
     pub screen: Option<Picture>,
-    /// The rows of lights of a front panel.
+    /// The rows of lights.
     pub rows: Vec<Row>,
+    /// The machine stood still: the rows show what it holds.
+    pub still: bool,
 }
 
 impl Panel {
     /// A panel in front of a session.
     pub fn new(session: Session) -> Self {
-        let front = session.machine().board().front.as_ref().map(|front| front::Front::new(front.rows.len()));
-        let mut panel = Self { session, before: (Vec::new(), Vec::new(), 0), front };
+        let board = session.machine().board();
+        let front = board.front.map(|_| front::Front::default());
+        let lights = lights::Lights::new(board.lights.len());
+        let mut panel = Self { session, before: (Vec::new(), Vec::new(), 0), lights, front };
         if panel.front.is_some() {
             panel.stopped();
         }
@@ -68,10 +76,10 @@ impl Panel {
 
     /// Lets the machine run for so many cycles.
     pub fn pass(&mut self, cycles: u64) -> Stop {
-        if self.front.is_some() {
-            self.pass_front(cycles)
-        } else {
+        if self.session.machine().board().lights.is_empty() && self.front.is_none() {
             self.session.run(Limits::none().cycles(cycles))
+        } else {
+            self.pass_lit(cycles)
         }
     }
 
@@ -158,9 +166,14 @@ impl Panel {
             (lamp.name.clone(), (lamp.lit_cycles(now).saturating_sub(*before) as f32 / span).clamp(0.0, 1.0))
         });
         let (digits, lamps, screen) = (rows.collect(), lit.collect(), machine.screen());
-        let view = View { digits, lamps, screen, rows: self.rows() };
+        let (rows, still) = self.rows();
         self.mark();
-        view
+        View { digits, lamps, screen, rows, still }
+    }
+
+    /// While the machine stands still, its lights show what it holds; digits and lamps stay in the view as bright as they were.
+    pub fn hold(&mut self, view: &mut View) {
+        (view.rows, view.still) = self.rows();
     }
 }
 
@@ -178,7 +191,7 @@ impl View {
         for ((_, new), (_, old)) in self.lamps.iter_mut().zip(&before.lamps) {
             blend(new, *old);
         }
-        for (row, old) in self.rows.iter_mut().zip(&before.rows).filter(|(row, _)| row.value.is_none()) {
+        for (row, old) in self.rows.iter_mut().zip(&before.rows).filter(|_| !self.still) {
             for (new, old) in row.lights.iter_mut().zip(&old.lights) {
                 blend(new, *old);
             }
@@ -198,23 +211,35 @@ impl View {
             text.put(format!("{name}  {:3.0} %", bright * 100.0));
         }
         let wide = self.rows.iter().map(|row| row.name.chars().count()).max().unwrap_or(0).max(12);
-        for row in &self.rows {
+        for row in self.rows.iter().filter(|row| !row.is_short()) {
             text.line().put(format!("{:>wide$}  ", row.name));
             for (at, &bright) in row.lights.iter().enumerate() {
                 let gap = at > 0 && (row.lights.len() - at).is_multiple_of(row.group());
-                let mark = if bright >= 0.5 { "●" } else { "○" };
-                text.put(if gap { " " } else { "" })
-                    .tone(if bright >= 0.5 { Tone::Live } else { Tone::Faint }, mark);
+                text.put(if gap { " " } else { "" });
+                put_light(&mut text, bright);
             }
             if let Some(digits) = row.digits() {
                 text.put(format!("  {digits}"));
             }
+        }
+        let mut short = self.rows.iter().filter(|row| row.is_short()).peekable();
+        if short.peek().is_some() {
+            text.line().put(format!("{:>wide$}  ", "status"));
+        }
+        for row in short {
+            row.lights.iter().for_each(|&bright| put_light(&mut text, bright));
+            text.put(format!(" {}  ", row.name));
         }
         if let Some(picture) = &self.screen {
             text.append(screen_text(picture));
         }
         text
     }
+}
+
+fn put_light(text: &mut Text, bright: f32) {
+    let (tone, mark) = if bright >= 0.5 { (Tone::Live, "●") } else { (Tone::Faint, "○") };
+    text.tone(tone, mark);
 }
 
 /// What a stopped processor holds, and the instructions that come next, in `lines` lines; narrow ones leave the cells out.

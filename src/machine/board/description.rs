@@ -20,6 +20,7 @@ pub(super) struct Description {
     pub(super) load: Option<Spanned<i64>>,
     pub(super) start: Option<Spanned<i64>>,
     pub(super) power_on: Option<Spanned<i64>>,
+    pub(super) lights: Option<Spanned<Vec<LightsDescription>>>,
     pub(super) bank: Option<Spanned<BankDescription>>,
     pub(super) disk: Option<DiskDescription>,
     pub(super) firmware: Option<FirmwareDescription>,

@@ -84,6 +84,8 @@ pub struct Board {
     pub jumpers: Vec<(String, String)>,
     /// The logic that steps the processor.
     pub stepper: Option<Stepper>,
+    /// Its rows of lights, from above.
+    pub lights: Vec<LightRow>,
     /// Its front panel.
     pub front: Option<FrontPlace>,
     /// How a program is keyed in.
@@ -242,18 +244,16 @@ pub struct Keying {
     pub start: String,
 }
 
-/// A front panel: lights and switches of the processor itself.
-#[derive(Debug, Clone, PartialEq, Eq)]
+/// A front panel: switches that say what the processor itself shall hold, and the operator's actions.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct FrontPlace {
     /// The register in which a program reads the switches, by its place.
     pub switches: Option<usize>,
-    /// The rows of lights from above.
-    pub rows: Vec<FrontRow>,
 }
 
 /// A row of lights.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct FrontRow {
+pub struct LightRow {
     /// What is printed beside it.
     pub name: String,
     /// What it shows.
@@ -321,6 +321,7 @@ impl Board {
             keyboard: None,
             jumpers: vec![],
             stepper: None,
+            lights: vec![],
             front: None,
             keying: None,
             console: None,

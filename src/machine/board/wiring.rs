@@ -7,7 +7,7 @@ use super::description::{
     StepDescription,
 };
 use super::{
-    ChipPlace, Console, DigitsPlace, FrontPlace, FrontRow, Key, KeyboardPlace, Keying, KeypadPlace, PinPlace,
+    ChipPlace, Console, DigitsPlace, FrontPlace, Key, KeyboardPlace, Keying, KeypadPlace, LightRow, PinPlace,
     Shows, Wiring,
 };
 use crate::machine::chip::{self, Pin};
@@ -15,6 +15,9 @@ use crate::machine::part::{Stepper, Wire};
 use crate::processor::InstructionSet;
 use std::ops::Range;
 use toml::Spanned;
+
+/// More rows of lights than this fit no panel.
+const MOST_ROWS: usize = 24;
 
 impl Check {
     /// A pin, written `CHIP.PB7`.
@@ -260,26 +263,40 @@ impl Check {
         Console::Line((*baud.get_ref()).max(1) as u64)
     }
 
-    pub(super) fn front(
-        &mut self,
-        front: FrontDescription,
-        set: &'static InstructionSet,
-        chips: &[ChipPlace],
-    ) -> FrontPlace {
-        let registers = || set.registers.iter().map(|one| one.name).collect::<Vec<_>>().join(", ");
-        let switches = front.switches.and_then(|name| {
+    pub(super) fn front(&mut self, front: &FrontDescription, set: &'static InstructionSet) -> FrontPlace {
+        let switches = front.switches.as_ref().and_then(|name| {
             let place = set.register(name.get_ref());
             if place.is_none() {
                 let message = format!("the {} has no register `{}`", set.name, name.get_ref());
-                self.wrong(name.span(), message, format!("its registers are {}", registers()));
+                self.wrong(name.span(), message, format!("its registers are {}", register_names(set)));
             }
             place
         });
-        if front.lights.get_ref().len() > 16 {
-            self.wrong(front.lights.span(), "more than 16 rows of lights", "leave some out");
+        FrontPlace { switches }
+    }
+
+    /// Rows of lights: those of the front panel, or those that a board without one names, and the lamps of its ports.
+    pub(super) fn lights(
+        &mut self,
+        own: Option<Spanned<Vec<LightsDescription>>>,
+        front: Option<FrontDescription>,
+        set: &'static InstructionSet,
+        chips: &[ChipPlace],
+    ) -> Vec<LightRow> {
+        let has_front = front.is_some();
+        let list = match (own, front) {
+            (Some(own), Some(_)) => {
+                self.wrong(own.span(), "lights beside those of the front panel", "add them to [front]");
+                return Vec::new();
+            }
+            (own, front) => own.or(front.map(|front| front.lights)),
+        };
+        let Some(list) = list else { return port_lamps(chips, &[]) };
+        if list.get_ref().len() > MOST_ROWS {
+            self.wrong(list.span(), format!("more than {MOST_ROWS} rows of lights"), "leave some out");
         }
         let mut rows = Vec::new();
-        for LightsDescription { name, shows } in front.lights.into_inner() {
+        for LightsDescription { name, shows } in list.into_inner() {
             let found = match shows.get_ref().as_str() {
                 "address" => Some(Shows::Address),
                 "data" => Some(Shows::Data),
@@ -287,18 +304,21 @@ impl Check {
                 name => shown_by_name(name, set, chips),
             };
             match found {
-                Some(shows) => rows.push(FrontRow { name, shows }),
+                Some(shows) => rows.push(LightRow { name, shows }),
                 None => {
                     let message = format!("no lights can show `{}`", shows.get_ref());
                     let help = format!(
-                        "give address, data, run, a flag, a chip with lamps or a register: {}",
-                        registers()
+                        "give address, data, run, flag NAME, a chip with lamps or a register: {}",
+                        register_names(set)
                     );
                     self.wrong(shows.span(), message, help);
                 }
             }
         }
-        FrontPlace { switches, rows }
+        if !has_front {
+            rows.extend(port_lamps(chips, &rows));
+        }
+        rows
     }
 
     pub(super) fn keys(
@@ -318,11 +338,26 @@ impl Check {
     }
 }
 
-/// A row of lights by the name of a register, a flag, a status or a chip.
+fn register_names(set: &InstructionSet) -> String {
+    set.registers.iter().map(|one| one.name).collect::<Vec<_>>().join(", ")
+}
+
+/// The rows of lamps that ports drive and that are not among the others.
+fn port_lamps(chips: &[ChipPlace], others: &[LightRow]) -> Vec<LightRow> {
+    let lamps = chips.iter().enumerate().filter(|(_, chip)| chip.wiring == Some(Wiring::Lamps));
+    let rows = lamps.map(|(at, chip)| LightRow { name: chip.name.clone(), shows: Shows::Lamps(at) });
+    rows.filter(|row| others.iter().all(|other| other.shows != row.shows)).collect()
+}
+
+/// A row of lights by the name of a register, a flag, a status or a chip. Where a flag has a register's name, `flag` stands before it.
 fn shown_by_name(name: &str, set: &'static InstructionSet, chips: &[ChipPlace]) -> Option<Shows> {
     let is = |known: &str| known.eq_ignore_ascii_case(name);
     let register = || set.register(name).map(Shows::Register);
-    let flag = || set.flags.iter().position(|flag| is(flag.name)).map(Shows::Flag);
+    let flag =
+        |name: &str| set.flags.iter().position(|flag| flag.name.eq_ignore_ascii_case(name)).map(Shows::Flag);
+    if let Some(found) = name.strip_prefix("flag ").and_then(|name| flag(name.trim())) {
+        return Some(found);
+    }
     let status = || {
         let names = set.status?.names;
         names.iter().position(|known| is(known)).map(|bit| Shows::Status(bit as u8))
@@ -331,5 +366,5 @@ fn shown_by_name(name: &str, set: &'static InstructionSet, chips: &[ChipPlace]) 
         let found = chips.iter().position(|chip| chip.name == name && chip.wiring == Some(Wiring::Lamps));
         found.map(Shows::Lamps)
     };
-    register().or_else(flag).or_else(status).or_else(lamps)
+    register().or_else(|| flag(name)).or_else(status).or_else(lamps)
 }

@@ -1,8 +1,9 @@
-//! A front panel on the screen: rows of lights above, switches and the operator's actions below.
+//! Switches on the screen, and a front panel's actions.
 
-use super::screen::{FAINT, LINE, Screen, Spot, TEXT, faint, glow};
+use super::lights::Extent;
+use super::screen::{FAINT, LINE, Screen, Spot, TEXT, faint};
 use plain_byte::number::digits;
-use plain_byte::panel::{ACTIONS, Action, Panel, Row, View, group};
+use plain_byte::panel::{ACTIONS, Action, Panel, View, group};
 use ratatui::Frame;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -55,138 +56,6 @@ pub fn help(panel: &Panel, few: bool) -> Vec<String> {
     lines
 }
 
-/// Where the rows of lights and switches begin and how far they reach.
-#[derive(Debug, Clone, Copy)]
-struct Extent {
-    /// Columns of the names.
-    label: u16,
-    /// Columns of the longest row.
-    width: u16,
-    /// Columns of a light: with a blank where there is room.
-    step: usize,
-}
-
-impl Extent {
-    fn of(panel: &Panel, view: &View, room: u16) -> Self {
-        let long = || view.rows.iter().filter(is_long);
-        let programs = panel.program_switches();
-        // In front of one of several rows of switches stands a mark.
-        let switches = programs.iter().map(|row| row.0.chars().count() + 1);
-        let names = long().map(|row| row.name.chars().count()).chain(switches);
-        let label = names.max().unwrap_or(0).max("switches".len()) as u16 + 1;
-        let most = long().max_by_key(|row| row.lights.len());
-        let said = most.and_then(Row::digits).map_or(0, |digits| digits.len() as u16);
-        let (count, group) = most.map_or((1, 3), |row| (row.lights.len(), row.group()));
-        let reach = |step| Self { label, width: 0, step }.reach(count, group);
-        let step = if label + BESIDE + reach(2) + said <= room { 2 } else { 1 };
-        Self { label, width: reach(step), step }
-    }
-
-    /// The column of each light, from the row's left end.
-    fn columns(self, count: usize, group: usize) -> impl Iterator<Item = u16> {
-        // The first group may have fewer.
-        (0..count).map(move |at| {
-            let from_right = count - 1 - at;
-            let gaps = (count - 1) / group - from_right / group;
-            (self.step * at + gaps) as u16
-        })
-    }
-
-    /// The columns of a row.
-    fn reach(self, count: usize, group: usize) -> u16 {
-        self.columns(count, group).last().unwrap_or(0) + 1
-    }
-
-    /// Where a row begins that ends below the others.
-    fn left(self, count: usize, group: usize) -> u16 {
-        self.label + 2 + self.width - self.reach(count, group)
-    }
-
-    /// Where the digits stand.
-    fn digits(self) -> u16 {
-        self.label + BESIDE + self.width
-    }
-}
-
-/// Blanks between names, lights and digits.
-const BESIDE: u16 = 4;
-
-/// The columns that the rows take with a blank between all lights.
-pub fn wanted_width(panel: &Panel, view: &View) -> u16 {
-    let extent = Extent::of(panel, view, u16::MAX);
-    let said = view.rows.iter().filter_map(Row::digits).map(|digits| digits.len()).max().unwrap_or(0);
-    extent.digits() + said as u16 + 2
-}
-
-/// Rows of a few lights stand side by side in a line of their own.
-const FEW: usize = 3;
-
-fn is_long(row: &&Row) -> bool {
-    row.lights.len() > FEW
-}
-
-/// Lines that the lights take in so many columns, `tall` for each row.
-pub fn light_lines(panel: &Panel, view: &View, tall: u16, width: u16) -> u16 {
-    let long = view.rows.iter().filter(is_long).count() as u16;
-    let few = few_lines(view, Extent::of(panel, view, width), width).len() as u16;
-    // Where there is room, a line is kept free below.
-    if view.rows.is_empty() { 0 } else { long * tall + few + tall - 1 }
-}
-
-fn light(bright: f32) -> Span<'static> {
-    let lit = bright >= 0.06;
-    Span::styled(if lit { "●" } else { "○" }, Style::new().fg(if lit { glow(bright) } else { LINE }))
-}
-
-/// The rows of lights, with what they say where they stand still.
-pub fn lights(frame: &mut Frame<'_>, area: Rect, (panel, view): (&Panel, &View), tall: u16) {
-    let extent = Extent::of(panel, view, area.width);
-    let label = extent.label;
-    let mut y = area.y;
-    for row in view.rows.iter().filter(is_long) {
-        let name = Line::styled(format!("{:>1$}", row.name, usize::from(label)), Style::new().fg(TEXT));
-        frame.render_widget(name, Rect::new(area.x, y, label, 1).intersection(area));
-        // Lights stand under each other by their weight.
-        let left = area.x + extent.left(row.lights.len(), row.group());
-        for (x, &bright) in extent.columns(row.lights.len(), row.group()).zip(&row.lights) {
-            frame.render_widget(light(bright), Rect::new(left + x, y, 1, 1).intersection(area));
-        }
-        let said = Line::styled(row.digits().unwrap_or_default(), faint());
-        let place = Rect::new(area.x + extent.digits(), y, 24, 1);
-        frame.render_widget(said, place.intersection(area));
-        y += tall;
-    }
-    for line in few_lines(view, extent, area.width) {
-        frame.render_widget(line, Rect::new(area.x, y, area.width, 1).intersection(area));
-        y += 1;
-    }
-}
-
-/// Rows of a few lights side by side, in as many lines as they take.
-fn few_lines(view: &View, extent: Extent, width: u16) -> Vec<Line<'static>> {
-    let head = |word: &str| Span::raw(format!("{:>1$}  ", word, usize::from(extent.label)));
-    if view.rows.iter().all(|row| is_long(&row)) {
-        return Vec::new();
-    }
-    let mut lines = vec![Line::from(head("status"))];
-    for row in view.rows.iter().filter(|row| !is_long(row)) {
-        let mut spans: Vec<Span<'_>> = row.lights.iter().map(|&bright| light(bright)).collect();
-        spans.push(Span::raw(format!(" {}  ", row.name)));
-        // A single light says all by itself.
-        if let Some(digits) = row.digits().filter(|_| row.lights.len() > 1) {
-            spans.push(Span::styled(format!("{digits}  "), faint()));
-        }
-        let own: usize = spans.iter().map(Span::width).sum();
-        if lines.last().is_some_and(|line| line.width() + own > usize::from(width)) {
-            lines.push(Line::from(head("")));
-        }
-        if let Some(line) = lines.last_mut() {
-            line.spans.extend(spans);
-        }
-    }
-    lines
-}
-
 /// A row of switches.
 struct Switches<'s> {
     name: &'s str,
@@ -219,7 +88,39 @@ impl Switches<'_> {
     }
 }
 
-/// Switches and actions; gives the lines that they take.
+/// The rows of switches, those of the front panel first; gives the lines that they take.
+pub fn switches(
+    screen: &mut Screen,
+    frame: &mut Frame<'_>,
+    area: Rect,
+    panel: &Panel,
+    (view, chosen): (&View, usize),
+) -> u16 {
+    let extent = Extent::of_switches(panel, view, area.width);
+    let radix = panel.session().processor().habit.table_radix();
+    let programs = panel.program_switches();
+    let own = panel.switches();
+    let several = programs.len() + usize::from(own.is_some()) > 1;
+    let mut lines = 0;
+    let mut line = || {
+        lines += 1;
+        Rect::new(area.x, area.y + lines - 1, area.width, 1).intersection(area)
+    };
+    if let Some((value, count)) = own {
+        let chosen = several && chosen == 0;
+        let row = Switches { name: "switches", value, count: count.into(), chosen, spot: &Spot::Switch };
+        row.draw(screen, frame, line(), extent, radix);
+    }
+    for (at, (name, value)) in programs.iter().enumerate() {
+        let spot = |bit| Spot::ProgramSwitch(name.clone(), bit);
+        let chosen = several && chosen == at + 1;
+        let row = Switches { name, value: *value, count: 8, chosen, spot: &spot };
+        row.draw(screen, frame, line(), extent, radix);
+    }
+    lines
+}
+
+/// Switches and actions of a front panel; gives the lines that they take.
 pub fn controls(
     screen: &mut Screen,
     frame: &mut Frame<'_>,
@@ -227,42 +128,19 @@ pub fn controls(
     panel: &Panel,
     (view, chosen): (&View, usize),
 ) -> u16 {
-    let Some((value, count)) = panel.switches() else { return 0 };
+    let used = switches(screen, frame, area, panel, (view, chosen)) + 1;
+    let area = Rect { y: area.y + used, height: area.height.saturating_sub(used), ..area };
     let set = panel.session().processor();
-    let extent = Extent::of(panel, view, area.width);
-    let radix = set.habit.table_radix();
-    let programs = panel.program_switches();
-    let several = !programs.is_empty();
-    let line = |at: usize| Rect::new(area.x, area.y + at as u16, area.width, 1).intersection(area);
-    let entry = Switches {
-        name: "switches",
-        value,
-        count: count.into(),
-        chosen: several && chosen == 0,
-        spot: &Spot::Switch,
-    };
-    entry.draw(screen, frame, line(0), extent, radix);
-    for (at, (name, value)) in programs.iter().enumerate() {
-        let spot = |bit| Spot::ProgramSwitch(name.clone(), bit);
-        let row = Switches { name, value: *value, count: 8, chosen: chosen == at + 1, spot: &spot };
-        row.draw(screen, frame, line(at + 1), extent, radix);
-    }
-    let area = Rect::new(
-        area.x,
-        area.y + programs.len() as u16,
-        area.width,
-        area.height.saturating_sub(programs.len() as u16),
-    );
     let fields = set.register("DF").is_some();
     let list = ACTIONS.iter().filter(|row| fields || row.1 != Action::LoadFields);
     let wide = 18;
     let across = (area.width / wide).clamp(1, 4);
-    let tall = if area.height >= 2 + 3 * 13u16.div_ceil(across) { 3 } else { 1 };
+    let tall = if area.height >= 3 * 13u16.div_ceil(across) { 3 } else { 1 };
     let mut lines = 0;
     for (at, (words, action, _)) in list.enumerate() {
         let (column, line) = (at as u16 % across, at as u16 / across);
         let place =
-            Rect::new(area.x + column * wide, area.y + 2 + line * tall, wide - 1, tall).intersection(area);
+            Rect::new(area.x + column * wide, area.y + line * tall, wide - 1, tall).intersection(area);
         let key = KEYS.iter().find(|row| row.0 == *action).map_or(' ', |row| row.1);
         let spans = Line::from(vec![
             Span::styled((*words).to_string(), Style::new().fg(TEXT)),
@@ -279,7 +157,7 @@ pub fn controls(
             frame.render_widget(Paragraph::new(Line::from(framed)), place);
         }
         screen.spots.push((place, Spot::Act(*action)));
-        lines = programs.len() as u16 + 2 + (line + 1) * tall;
+        lines = used + (line + 1) * tall;
     }
     lines
 }

@@ -2,7 +2,9 @@
 
 mod front;
 mod keys;
+mod lights;
 mod picture;
+mod places;
 mod screen;
 mod text_screen;
 
@@ -236,10 +238,11 @@ fn operate(panel: Panel, far: Option<Far>) -> Result<Panel, Failure> {
         operator.talk();
         last = begin;
         let drawing = Instant::now();
-        // A machine that stands still keeps its lights as they were.
         if operator.panel.has_front() || operator.state.running {
             let seen = operator.panel.since();
             view = seen.behind(&view);
+        } else {
+            operator.panel.hold(&mut view);
         }
         terminal.draw(|frame| screen.draw(frame, &operator.panel, &view, &operator.keys, &operator.state))?;
         if std::mem::take(&mut operator.picture) {
@@ -267,7 +270,8 @@ impl Operator {
             down: Vec::new(),
             said: far.as_ref().map_or(String::new(), |far| format!("console at {}", far.title)),
             console: far.as_ref().map(|far| far.title.clone()),
-            chosen: 0,
+            // Without a front panel, digits go into the first row that the program reads.
+            chosen: usize::from(!panel.has_front()),
             goes: panel.is_running(),
         };
         Self {
@@ -451,6 +455,13 @@ impl Operator {
         }
     }
 
+    /// The next row of switches is the one that digits go into.
+    fn choose(&mut self) {
+        let rows = self.panel.program_switches().len();
+        let first = usize::from(!self.panel.has_front());
+        self.state.chosen = if self.state.chosen < rows { self.state.chosen + 1 } else { first };
+    }
+
     /// A digit goes into the switches from the right; what leaves them on the left is gone.
     fn digit(&mut self, digit: u32) {
         let set = self.panel.session().processor();
@@ -566,18 +577,16 @@ impl Operator {
                 match (letter.to_digit(radix).filter(|_| is_digit), front::action(letter)) {
                     (Some(digit), _) => self.digit(digit),
                     (None, Some(action)) => self.act(action),
-                    _ if letter == 'g' => {
-                        self.state.chosen =
-                            (self.state.chosen + 1) % (self.panel.program_switches().len() + 1);
-                    }
+                    _ if letter == 'g' => self.choose(),
                     _ => {}
                 }
             }
-            KeyCode::Char(letter) => {
-                if let Some(legend) = self.keys.of(letter) {
-                    self.tap(legend);
-                }
-            }
+            KeyCode::Char(letter) => match (self.keys.of(letter), letter.to_digit(16)) {
+                (Some(legend), _) => self.tap(legend),
+                (None, Some(digit)) => self.digit(digit),
+                (None, None) if letter == 'g' => self.choose(),
+                _ => {}
+            },
             _ => {}
         }
     }

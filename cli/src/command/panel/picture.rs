@@ -22,7 +22,7 @@ const BASE: f64 = 15.0;
 /// The panel of a machine that nobody works at a terminal, drawn at a size in columns and lines.
 pub fn of_panel(panel: &Panel, view: &View, (columns, lines): (u16, u16), stopped: Option<String>) -> String {
     let state = State {
-        chosen: 0,
+        chosen: usize::from(!panel.has_front()),
         running: stopped.is_none(),
         speed: Speed::Clock(1),
         stopped,

@@ -2,7 +2,8 @@
 //! right, or below on narrow terminals; board, state, speed and time in the last line.
 
 use super::keys::{Key, Keys};
-use super::{Speed, State, front, text_screen};
+use super::places::{Places, lower};
+use super::{Speed, State, front, lights, text_screen};
 use plain_byte::number::{clock_text, thousands, time_text};
 use plain_byte::panel::{Action, Panel, View, glyphs, processor_text};
 use plain_byte::report::{Text, Tone};
@@ -20,6 +21,9 @@ pub const LINE: Color = Color::Rgb(0x45, 0x50, 0x60);
 /// The back of a digit, and a segment that is not lit.
 const GLASS: Color = Color::Rgb(0x12, 0x16, 0x1C);
 const UNLIT: Color = Color::Rgb(0x2A, 0x30, 0x38);
+
+/// What the processor holds takes so many columns.
+const PROCESSOR: u16 = 74;
 
 /// What a click on the screen means.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -70,91 +74,35 @@ impl Screen {
         let [main, actions, status] =
             Layout::vertical([Constraint::Min(0), Constraint::Length(1), Constraint::Length(1)]).areas(whole);
         let machine = panel.session().machine();
-        // Long rows of lights go across the whole screen; the console stands beside the controls.
-        let wide = front::wanted_width(panel, view) + 30 > whole.width;
-        let main = if let Some(picture) = &view.screen {
-            let beside = if whole.width >= 100 { text_screen::WHOLE.0 } else { text_screen::LEAST };
-            let [left, right] =
-                Layout::horizontal([Constraint::Min(0), Constraint::Length(beside)]).areas(main);
-            text_screen::draw(frame, right, picture);
-            left
-        } else if machine.board().console.is_none() || panel.has_front() && whole.width >= 100 && wide {
-            main
-        } else if panel.has_front() && whole.width < 100 {
-            // A front panel needs the room: the console comes while somebody types.
-            if state.typing {
-                let [above, below] =
-                    Layout::vertical([Constraint::Min(10), Constraint::Percentage(45)]).areas(main);
-                self.console(frame, below, panel, state);
-                above
-            } else {
-                main
-            }
-        } else if whole.width >= 100 {
-            // A front panel has four actions side by side.
-            let own = if panel.has_front() && whole.width >= 110 { 76 } else { 62 };
-            let [left, right] =
-                Layout::horizontal([Constraint::Length(own), Constraint::Min(30)]).areas(main);
-            self.console(frame, right, panel, state);
-            left
-        } else {
-            let [above, below] =
-                Layout::vertical([Constraint::Min(10), Constraint::Percentage(45)]).areas(main);
-            self.console(frame, below, panel, state);
-            above
-        };
-        let tall = if whole.height >= 36 { 2 } else { 1 };
-        let digits = u16::from(!view.digits.is_empty()) * 7
-            + front::light_lines(panel, view, tall, main.width.saturating_sub(2));
-        // Where there is room a lamp is three lines high.
-        let lamps = match view.lamps.len() as u16 {
-            0 => 0,
-            _ if whole.height >= 30 => 3,
-            count => count.min(4),
-        };
-        let [above, reading, below] = Layout::vertical([
-            Constraint::Length(digits + lamps + 1),
-            Constraint::Length(3),
-            Constraint::Min(0),
-        ])
-        .areas(main);
-        if view.rows.is_empty() {
-            lights(frame, above, view);
-        } else {
-            let area = Rect::new(above.x, above.y + 1, above.width, above.height.saturating_sub(1));
-            front::lights(frame, inset(area), (panel, view), tall);
+        let places = Places::of(panel, view, state.typing, main);
+        if let Some(area) = places.console {
+            self.console(frame, area, panel, state);
         }
-        frame.render_widget(
-            Paragraph::new(reading_lines(panel, view, state)).wrap(Wrap { trim: true }),
-            inset(reading),
-        );
-        let below = if panel.has_front() && wide && whole.width >= 100 && machine.board().console.is_some() {
-            let [left, right] =
-                Layout::horizontal([Constraint::Length(76), Constraint::Min(20)]).areas(below);
-            // The switches stand below the lights, across the whole width.
-            let switches = (panel.program_switches().len() as u16 + 2).min(right.height);
-            let right = Rect { y: right.y + switches, height: right.height - switches, ..right };
-            self.console(frame, right, panel, state);
-            Rect { width: below.width, ..left }
-        } else {
-            below
-        };
+        if let (Some(area), Some(picture)) = (places.screen, &view.screen) {
+            text_screen::draw(frame, area, picture);
+        }
+        lights::draw(frame, inset(lower(places.lights, 1)), (panel, view), places.tall);
+        digits_and_lamps(frame, places.digits, view);
+        let reading = Paragraph::new(reading_lines(panel, view, state)).wrap(Wrap { trim: true });
+        frame.render_widget(reading, inset(places.reading));
+        let below = places.below;
         let used = match panel.has_front() {
             true => front::controls(self, frame, inset(below), panel, (view, state.chosen)),
-            false => self.keypad(frame, below, keys, state),
+            false => {
+                let used = front::switches(self, frame, inset(below), panel, (view, state.chosen));
+                // Where there is room, a line is kept free.
+                let used = if used > 0 && below.height > 6 { used + 1 } else { used };
+                used + self.keypad(frame, lower(below, used), keys, state)
+            }
         };
         // What the processor holds can be read only while it does not run.
-        if !state.running
-            || !panel.is_running()
-            || state.stopped.is_some()
-            || matches!(state.speed, Speed::Steps(_))
-        {
-            let top = (below.y + used + 1).min(below.bottom());
-            let area = inset(Rect::new(below.x, top, below.width, below.bottom() - top));
+        let slow = matches!(state.speed, Speed::Steps(_));
+        if !state.running || !panel.is_running() || state.stopped.is_some() || slow {
+            let area = inset(lower(below, used + 1));
             let lines = usize::from(area.height).min(16);
             // A head without what belongs below it says nothing.
             if lines >= 4 {
-                let area = if wide { Rect { width: area.width.min(74), ..area } } else { area };
+                let area = Rect { width: area.width.min(PROCESSOR), ..area };
                 let text = processor_text(panel.session(), lines, area.width < 50);
                 frame.render_widget(Paragraph::new(toned(&text)), area);
             }
@@ -300,7 +248,7 @@ fn inset(area: Rect) -> Rect {
 }
 
 /// Digits drawn in segments, lamps below.
-fn lights(frame: &mut Frame<'_>, area: Rect, view: &View) {
+fn digits_and_lamps(frame: &mut Frame<'_>, area: Rect, view: &View) {
     let mut y = area.y + 1;
     for (_, row) in &view.digits {
         let back = Rect::new(area.x + 1, y, (row.len() as u16 * 8 + 2).min(area.width), 7).intersection(area);
@@ -523,7 +471,7 @@ mod tests {
             down: vec!["GO".to_string()],
             said: "pressed GO".to_string(),
             console: None,
-            chosen: 0,
+            chosen: usize::from(!panel.has_front()),
             goes: true,
         };
         let mut terminal = Terminal::new(TestBackend::new(width, height)).expect("a terminal");
@@ -553,6 +501,9 @@ mod tests {
         insta::assert_snapshot!("tern_80x24", drawn("tern", (80, 24), false).0);
         insta::assert_snapshot!("puffin_80x24", drawn("puffin", (80, 24), false).0);
         insta::assert_snapshot!("fulmar_80x24", drawn("fulmar", (80, 24), false).0);
+        insta::assert_snapshot!("curlew_80x24", drawn("curlew", (80, 24), false).0);
+        insta::assert_snapshot!("dunlin_80x24", drawn("dunlin", (80, 24), false).0);
+        insta::assert_snapshot!("dunlin_128x40", drawn("dunlin", (128, 40), false).0);
         insta::assert_snapshot!("heron_80x24", drawn("heron", (80, 24), false).0);
         insta::assert_snapshot!("gannet_80x24", drawn("gannet", (80, 24), false).0);
         insta::assert_snapshot!("osprey_80x24", drawn("osprey", (80, 24), false).0);
@@ -564,7 +515,9 @@ mod tests {
     #[test]
     fn no_size_is_too_small_to_be_drawn() {
         for size in [(1, 1), (2, 40), (40, 2), (10, 10), (79, 23), (300, 100)] {
-            for board in ["tern", "puffin", "plover", "fulmar", "heron", "gannet", "osprey"] {
+            for board in
+                ["tern", "puffin", "plover", "fulmar", "curlew", "dunlin", "heron", "gannet", "osprey"]
+            {
                 drawn(board, size, true);
             }
         }
