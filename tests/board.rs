@@ -127,6 +127,9 @@ fn what_is_wrong_with_chips_and_pins_is_told() {
     let tern = plain_byte::machine::shipped::find("tern").expect("shipped").description;
     let puffin = plain_byte::machine::shipped::find("puffin").expect("shipped").description;
     let fulmar = plain_byte::machine::shipped::find("fulmar").expect("shipped").description;
+    let curlew = plain_byte::machine::shipped::find("curlew").expect("shipped").description;
+    let gannet = plain_byte::machine::shipped::find("gannet").expect("shipped").description;
+    let many = format!("lights = [{}", "{ name = \"A\", shows = \"A\" }, ".repeat(10));
     let changes: &[(&str, &str, &str)] = &[
         (fulmar, "keypad = \"keys\"", "keypad = \"keyz\""),
         (fulmar, "shift = \"SHIFT\"", "shift = \"UPPER\""),
@@ -141,6 +144,10 @@ fn what_is_wrong_with_chips_and_pins_is_told() {
             "[[key]]\nname = \"BREAK\"",
             "[[button]]\nname = \"horn\"\npin = \"via.PB0\"\n\n[[key]]\nname = \"BREAK\"",
         ),
+        (curlew, "shows = \"flag C\"", "shows = \"flag Q\""),
+        (curlew, "shows = \"PC\"", "shows = \"switches\""),
+        (curlew, "lights = [", &many),
+        (gannet, "load = 0x0000", "lights = []"),
         (tern, "first = 0x1700\nlast = 0x17FF", "first = 0x0700\nlast = 0x07FF"),
         (tern, "first = 0x1700\nlast = 0x17FF", "first = 0x1700\nlast = 0x1600"),
         (tern, "first = 0x1700\nlast = 0x17FF", "port = 1\nfirst = 0x1700"),

@@ -6,8 +6,16 @@ use plain_byte::panel::{Action, NoFiles, Panel, Script};
 use plain_byte::session::Session;
 
 /// Boards with an address of RAM or ROM where a program may stand.
-const BOARDS: [(&str, u32); 6] =
-    [("tern", 0x0200), ("puffin", 0xFE00), ("fulmar", 0x1000), ("gannet", 0), ("heron", 0), ("osprey", 0)];
+const BOARDS: [(&str, u32); 8] = [
+    ("tern", 0x0200),
+    ("puffin", 0xFE00),
+    ("fulmar", 0x1000),
+    ("gannet", 0),
+    ("heron", 0),
+    ("osprey", 0),
+    ("curlew", 0x0100),
+    ("dunlin", 0),
+];
 
 fuzz_target!(|input: (u8, Vec<u8>, String)| {
     let (board, cells, text) = input;

@@ -13,7 +13,7 @@ const MOST_SHOWN: usize = 32;
 impl Monitor {
     pub(super) fn registers(&mut self, _: &str, _: &mut dyn Host) -> Done {
         let machine = self.session.machine();
-        let mut text = registers_card(machine);
+        let mut text = registers_card(machine, usize::MAX);
         for fitted in machine.chips() {
             let (what, value) = match (fitted.chip.lamps(), fitted.chip.switches()) {
                 (Some(value), _) => ("lamps", value),

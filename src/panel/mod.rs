@@ -242,16 +242,18 @@ fn put_light(text: &mut Text, bright: f32) {
     text.tone(tone, mark);
 }
 
-/// What a stopped processor holds, and the instructions that come next, in `lines` lines; narrow ones leave the cells out.
-pub fn processor_text(session: &Session, lines: usize, narrow: bool) -> Text {
+/// What a stopped processor holds, and the instructions that come next, in so many lines and columns; where those are few, the cells
+/// are left out.
+pub fn processor_text(session: &Session, lines: usize, columns: usize) -> Text {
+    const NARROW: usize = 50;
     let machine = session.machine();
-    let mut text = registers_card(machine);
+    let mut text = registers_card(machine, columns);
     text.line();
     // Where the operator lets it go on, that is behind the halt.
     let halt = machine.halted_at().filter(|_| !machine.set().stops_for_operator());
     let mut address = halt.unwrap_or(machine.pc());
     for _ in text.lines().count()..lines {
-        if narrow {
+        if columns < NARROW {
             text.line().tone(Tone::Strong, machine.set().address(address.into()));
             text.put(format!("  {}", written_at(session, address)));
             let cells = instruction_at(machine, address).1.len() as u32;

@@ -11,7 +11,7 @@
 //! see output "fog"        ; the end of what the console has
 //! see screen "ready"      ; somewhere in a line of the screen
 //! see border lamp         ; the colour around it
-//! switches 7300           ; of a front panel: what they say, in the habitual radix
+//! switches 7300           ; of a front panel, or of the only row: what they say, in the habitual radix
 //! switches program switches 0F ; a row of switches that the program reads, by its name
 //! load                    ; and every other action: examine, examine next, deposit, deposit next, start, continue, stop, single,
 //! single                  ; repeat, reset, load fields, power
@@ -339,6 +339,17 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
         }
         Action::SeeRow(name, wanted) => see_row(panel, (name, wanted), span, ran)?,
         Action::Switches(text) if text.contains(char::is_whitespace) => program_switches(panel, text, span)?,
+        Action::Switches(text) if !panel.has_front() => {
+            // Where there is but one row, it need not be named.
+            let mut rows = panel.program_switches().into_iter();
+            match (rows.next(), rows.next()) {
+                (Some((name, _)), None) => program_switches(panel, &format!("{name} {text}"), span)?,
+                (None, _) => {
+                    return Err(Box::new(wrong(span, "the board has no switches", "look at its keys")));
+                }
+                _ => program_switches(panel, text, span)?,
+            }
+        }
         Action::Switches(text) => {
             let (value, help) = value_of(panel, text, span)?;
             if !panel.set_switches(value) {
@@ -407,9 +418,11 @@ fn program_switches(panel: &mut Panel, text: &str, span: Span) -> Result<(), Box
         Ok(_) => format!("the switches cannot say {value}"),
         Err(error) => format!("`{value}` is no position of switches: {error}"),
     };
-    let help = match names.is_empty() {
-        true => "write `switches VALUE` for those of the panel".to_string(),
-        false => format!("there are eight of each: {}", names.join(", ")),
+    let help = match names.as_slice() {
+        [] if !panel.has_front() => "look at its keys".to_string(),
+        [] => "write `switches VALUE` for those of the panel".to_string(),
+        [one] => format!("`{one}` are eight: give 0 to {}", set.habit.literal(0xFF, 8)),
+        several => format!("there are eight of each: {}", several.join(", ")),
     };
     Err(Box::new(wrong(span, problem, help)))
 }

@@ -288,7 +288,7 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
         .tone(Tone::Faint, "stopped    ")
         .tone(Tone::Strong, format!("at {place}"))
         .put(format!(": {words}"));
-    text.append(registers_card(machine));
+    text.append(registers_card(machine, usize::MAX));
     let (cycles, clock) = (machine.cycles(), machine.board().clock);
     text.line().tone(Tone::Faint, "time       ").put(format!(
         "{} {} in {} instructions: {} at {}",
@@ -352,35 +352,44 @@ fn stop_place(session: &Session, stop: &Stop) -> (String, String) {
     (place, stop.words(set))
 }
 
-/// Registers in hex and decimal, flags by name.
-pub fn registers_card(machine: &Machine) -> Text {
+/// Columns of what stands before the registers.
+const HEAD: usize = 11;
+
+/// Registers in hex and decimal, flags by name, in so many columns.
+pub fn registers_card(machine: &Machine, columns: usize) -> Text {
     let set = machine.set();
     let mut text = Text::new();
-    let table: Vec<_> = set
+    let radix = set.habit.table_radix();
+    let shown: Vec<[String; 3]> = set
         .registers
         .iter()
         .enumerate()
         .filter(|(_, one)| matches!(one.role, Role::Data | Role::Stack | Role::Program))
-        .map(|(place, one)| (one, machine.register(place)))
-        .collect();
-    let shown: Vec<(String, String, String)> = table
-        .iter()
-        .map(|(one, value)| {
-            (one.name.to_string(), digits(*value, set.habit.table_radix(), one.bits), value.to_string())
+        .map(|(place, one)| {
+            let value = machine.register(place);
+            [one.name.to_string(), digits(value, radix, one.bits), value.to_string()]
         })
         .collect();
-    let row =
-        |text: &mut Text, head: &str, tone: Tone, pick: &dyn Fn(&(String, String, String)) -> String| {
-            text.line().tone(Tone::Faint, format!("{head:11}"));
-            for entry in &shown {
-                let width = entry.1.len().max(entry.2.len()).max(3);
-                text.tone(tone, format!("{:>width$}  ", pick(entry)));
+    let width = |entry: &[String; 3]| entry[1].len().max(entry[2].len()).max(3);
+    let heads = ["register", if radix == 8 { "octal" } else { "hex" }, "decimal"];
+    let mut left = shown.as_slice();
+    while !left.is_empty() {
+        let mut room = columns.saturating_sub(HEAD);
+        let fitting = left.iter().take_while(|entry| {
+            let fits = width(entry) <= room;
+            room = room.saturating_sub(width(entry) + 2);
+            fits
+        });
+        let (part, others) = left.split_at(fitting.count().max(1));
+        for (line, head) in heads.into_iter().enumerate() {
+            let tone = if line == 0 { Tone::Strong } else { Tone::Plain };
+            text.line().tone(Tone::Faint, format!("{head:HEAD$}"));
+            for entry in part {
+                text.tone(tone, format!("{:>1$}  ", entry[line], width(entry)));
             }
-        };
-    row(&mut text, "register", Tone::Strong, &|entry| entry.0.clone());
-    let radix = if set.habit.table_radix() == 8 { "octal" } else { "hex" };
-    row(&mut text, radix, Tone::Plain, &|entry| entry.1.clone());
-    row(&mut text, "decimal", Tone::Plain, &|entry| entry.2.clone());
+        }
+        left = others;
+    }
     text.line().tone(Tone::Faint, "flags      ").put(flags_text(machine).replace(' ', "  "));
     if let Some(modes) = set.modes {
         let base = set.register("MB").map_or(0, |place| machine.register(place));

@@ -161,6 +161,25 @@ fn draw_row(frame: &mut Frame<'_>, area: Rect, row: &Row, (x, y): (u16, u16), ex
     }
 }
 
+/// What the lights say of a machine that stands still, as many as have room, where none of them has digits behind it.
+pub fn reading(panel: &Panel, view: &View, width: u16) -> Option<Line<'static>> {
+    if !view.still || Extent::of(panel, view, width).said > 0 {
+        return None;
+    }
+    let mut line = Line::default();
+    for row in long(view) {
+        let said = [
+            Span::styled(format!("{} ", row.name), faint()),
+            Span::raw(format!("{}  ", row.digits().unwrap_or_default())),
+        ];
+        if line.width() + said.iter().map(Span::width).sum::<usize>() > usize::from(width) + 2 {
+            break;
+        }
+        line.spans.extend(said);
+    }
+    Some(line)
+}
+
 /// Rows of a few lights side by side, in as many lines as they take.
 fn short_lines(view: &View, extent: Extent, width: u16) -> Vec<Line<'static>> {
     let label = usize::from(extent.label).max("status".len());

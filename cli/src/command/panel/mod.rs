@@ -625,6 +625,22 @@ mod tests {
         assert_eq!(glyphs(&operator.panel.look().digits[0].1), "00314.4.");
     }
 
+    /// On a board without a keypad digits go into the switches that the program reads, and a click turns one of them.
+    #[test]
+    fn digits_go_into_the_switches_of_a_board_without_a_keypad() {
+        let mut operator = Operator::new(Panel::new(Session::shipped("curlew").expect("a board")), None);
+        let switches = |operator: &Operator| operator.panel.program_switches()[0].1;
+        operator.key(KeyCode::Char('7'), KeyModifiers::NONE);
+        assert_eq!((switches(&operator), operator.state.typing), (0, true), "that was typed at the console");
+        operator.key(KeyCode::Tab, KeyModifiers::NONE);
+        for (letter, wanted) in [('1', 0x01), ('a', 0x1A), ('g', 0x1A), ('5', 0xA5), ('z', 0xA5)] {
+            operator.key(KeyCode::Char(letter), KeyModifiers::NONE);
+            assert_eq!(switches(&operator), wanted, "{letter}");
+        }
+        operator.spot(Spot::ProgramSwitch("switches".to_string(), 7));
+        assert_eq!((switches(&operator), operator.state.said.as_str()), (0x25, "switches 25"));
+    }
+
     #[test]
     fn speeds_go_from_single_instructions_to_as_fast_as_it_can() {
         let session = Session::shipped("puffin").expect("a board");

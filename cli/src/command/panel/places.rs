@@ -14,6 +14,9 @@ const CONTROLS: u16 = 62;
 /// The same with a front panel, which has four actions side by side.
 const FRONT_CONTROLS: u16 = 76;
 
+/// A console has so many columns beside the lights, or it stands below them: at a front panel, and elsewhere, where people work at it.
+const CONSOLE: (u16, u16) = (30, 66);
+
 /// What stands where.
 pub struct Places {
     pub lights: Rect,
@@ -34,7 +37,7 @@ impl Places {
         let has_console = panel.session().machine().board().console.is_some() && view.screen.is_none();
         let is_front = panel.has_front();
         let wanted = lights::wanted_width(panel, view) + 2;
-        let long = wanted + if is_front { 30 } else { 50 } > area.width;
+        let long = wanted + if is_front { CONSOLE.0 } else { CONSOLE.1 } > area.width;
         let wide = area.width >= WIDE;
         let mut places = if view.screen.is_some() {
             let beside = if wide { text_screen::WHOLE.0 } else { text_screen::LEAST };
@@ -45,7 +48,7 @@ impl Places {
             let own = match is_front {
                 true if area.width >= 110 => FRONT_CONTROLS,
                 true => CONTROLS,
-                false => wanted.max(CONTROLS),
+                false => (wanted + 2).max(CONTROLS),
             };
             let [left, right] =
                 Layout::horizontal([Constraint::Length(own), Constraint::Min(30)]).areas(area);

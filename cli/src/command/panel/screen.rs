@@ -22,7 +22,7 @@ pub const LINE: Color = Color::Rgb(0x45, 0x50, 0x60);
 const GLASS: Color = Color::Rgb(0x12, 0x16, 0x1C);
 const UNLIT: Color = Color::Rgb(0x2A, 0x30, 0x38);
 
-/// What the processor holds takes so many columns.
+/// What the processor holds takes so many columns at most.
 const PROCESSOR: u16 = 74;
 
 /// What a click on the screen means.
@@ -83,7 +83,8 @@ impl Screen {
         }
         lights::draw(frame, inset(lower(places.lights, 1)), (panel, view), places.tall);
         digits_and_lamps(frame, places.digits, view);
-        let reading = Paragraph::new(reading_lines(panel, view, state)).wrap(Wrap { trim: true });
+        let reading =
+            Paragraph::new(reading_lines(panel, view, state, places.reading.width)).wrap(Wrap { trim: true });
         frame.render_widget(reading, inset(places.reading));
         let below = places.below;
         let used = match panel.has_front() {
@@ -103,7 +104,7 @@ impl Screen {
             // A head without what belongs below it says nothing.
             if lines >= 4 {
                 let area = Rect { width: area.width.min(PROCESSOR), ..area };
-                let text = processor_text(panel.session(), lines, area.width < 50);
+                let text = processor_text(panel.session(), lines, area.width.into());
                 frame.render_widget(Paragraph::new(toned(&text)), area);
             }
         }
@@ -338,7 +339,7 @@ fn segments(frame: &mut Frame<'_>, area: Rect, digit: &[f32; 8]) {
 }
 
 /// What the lights say in words and numbers.
-fn reading_lines(panel: &Panel, view: &View, state: &State) -> Vec<Line<'static>> {
+fn reading_lines(panel: &Panel, view: &View, state: &State, width: u16) -> Vec<Line<'static>> {
     let machine = panel.session().machine();
     let set = machine.set();
     let mut first = Vec::new();
@@ -360,7 +361,9 @@ fn reading_lines(panel: &Panel, view: &View, state: &State) -> Vec<Line<'static>
         Some(words) => words.clone(),
         None => state.said.clone(),
     };
-    vec![Line::from(first), Line::styled(second, faint())]
+    let mut lines = vec![Line::from(first), Line::styled(second, faint())];
+    lines.extend(lights::reading(panel, view, width.saturating_sub(2)));
+    lines
 }
 
 fn status_line(frame: &mut Frame<'_>, area: Rect, panel: &Panel, state: &State) {

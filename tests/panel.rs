@@ -1,0 +1,136 @@
+//! Panels without operator's switches: lights for registers and ports, and switches that a program reads.
+
+use plain_byte::assembler::{Options, Texts, assemble};
+use plain_byte::panel::{NoFiles, Panel, Script, View};
+use plain_byte::session::Session;
+
+/// Counts in B, copies the switches to the lamps, and keeps the rest as it is.
+const COPIES: &str = "
+        ld hl, MARK
+        ld de, 0
+        ld a, 5Ah
+        sub 5Bh                 ; S, H, N and C
+copy:   in a, (SWITCHES)
+        out (LAMPS), a
+        inc e
+        dec e
+        inc c
+        jr copy
+";
+
+fn panel(board: &str, constants: &str) -> Panel {
+    let mut session = Session::shipped(board).expect("a board");
+    let options = Options::default().set(session.processor()).origin(0x100);
+    let source = format!("{constants}{COPIES}");
+    let assembly = assemble("test.asm", &mut Texts::one("test.asm", source.as_str()), &options);
+    assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
+    session.load_assembly(&assembly).expect("it fits");
+    Panel::new(session)
+}
+
+fn curlew() -> Panel {
+    panel("curlew", "SWITCHES equ 1\nLAMPS equ 0\nMARK equ 1234h\n")
+}
+
+fn row<'v>(view: &'v View, name: &str) -> &'v plain_byte::panel::Row {
+    view.rows.iter().find(|row| row.name == name).unwrap_or_else(|| panic!("no row {name}"))
+}
+
+#[test]
+fn registers_glow_while_they_change_and_are_read_where_they_do_not() {
+    let mut panel = curlew();
+    panel.look();
+    let mut share = [0.0; 16];
+    for _ in 0..20 {
+        let view = panel.look();
+        assert!(!view.still);
+        assert_eq!((row(&view, "HL").value, row(&view, "SP").lights.len()), (Some(0x1234), 16));
+        assert_eq!(row(&view, "HL").digits().as_deref(), Some("1234"));
+        assert_eq!((row(&view, "C").lights.len(), row(&view, "lamps").value), (1, Some(0)));
+        assert_eq!((row(&view, "PC").value, row(&view, "BC").value), (None, None));
+        row(&view, "BC").lights.iter().zip(&mut share).for_each(|(light, sum)| *sum += light / 20.0);
+    }
+    // C counts, B does not: each bit of C is lit half of the time.
+    assert_eq!(share[..8], [0.0; 8]);
+    assert!(share[8..].iter().all(|share| (0.4..0.6).contains(share)), "{share:?}");
+}
+
+#[test]
+fn lights_of_a_machine_that_stands_still_are_its_registers() {
+    for (mut panel, registers) in [
+        (curlew(), ["PC", "SP", "HL", "IX", "DE", "IY", "BC", "A", "IFF1"].as_slice()),
+        (
+            panel("dunlin", "SWITCHES equ 11h\nLAMPS equ 10h\nMARK equ 123456h\n        mode adl\n"),
+            &["PC", "SP", "HL", "IX", "DE", "IY", "BC", "A", "MB", "IFF1", "ADL"],
+        ),
+    ] {
+        let mut view = panel.look();
+        for _ in 0..40 {
+            panel.session_mut().step();
+            panel.hold(&mut view);
+            assert!(view.still);
+            let flags = panel.session().get("F").expect("a register");
+            let machine = panel.session().machine();
+            for name in registers {
+                assert_eq!(row(&view, name).value, panel.session().get(name), "{name}");
+            }
+            for flag in machine.set().flags {
+                let lit = f32::from(u8::from(flags & flag.mask != 0));
+                assert_eq!(row(&view, flag.name).lights, [lit], "{}", flag.name);
+            }
+        }
+    }
+}
+
+/// The exact glow follows the view before; what stands still does not fade.
+#[test]
+fn what_goes_out_fades_and_what_stands_still_is_sharp() {
+    let mut panel = curlew();
+    let lit = panel.look();
+    panel.session_mut().set("HL", 0).expect("a register");
+    let mut fading = panel.look().behind(&lit);
+    let one = row(&fading, "HL").lights.iter().copied().fold(0.0, f32::max);
+    assert!((0.5..1.0).contains(&one), "{one}");
+    panel.hold(&mut fading);
+    let held = fading.clone().behind(&lit);
+    assert_eq!(row(&held, "HL").lights, [0.0; 16]);
+}
+
+fn worked(panel: &mut Panel, script: &str) -> String {
+    let script = match Script::parse(script) {
+        Ok(script) => script,
+        Err(wrong) => return format!("{}: {}", wrong[0].message, wrong[0].help),
+    };
+    match script.run(panel, &mut NoFiles) {
+        Ok(ran) => format!("{}{} wrong\n", ran.text, ran.failed),
+        Err(wrong) => format!("{}: {}\n", wrong.message, wrong.help),
+    }
+}
+
+#[test]
+fn scripts_set_a_boards_own_switches_and_look_at_its_lights() {
+    let mut told = String::new();
+    for (board, script) in [
+        (
+            "curlew",
+            "switches A5\nsee lamps A5\nsee A A5\nsee HL 1234\nsee C lit\nsee Z dark\nsee HL 1235\nsee S dark",
+        ),
+        ("curlew", "switches switches 0F\nsee lamps 0F\nshow"),
+        ("curlew", "see Q lit"),
+        ("curlew", "see AF 0000"),
+        ("curlew", "switches 100"),
+        ("curlew", "switches lamps 1"),
+        ("curlew", "switches 1G"),
+        ("curlew", "examine"),
+        ("plover", "switches 3\nsee lamps 00"),
+        ("tern", "switches 3"),
+        ("gannet", "switches 1234\nswitches program switches 0F\nsee program lights 00"),
+    ] {
+        let mut panel = match board {
+            "curlew" => curlew(),
+            other => Panel::new(Session::shipped(other).expect("a board")),
+        };
+        told += &format!("{board}\n{}\n", worked(&mut panel, script));
+    }
+    insta::assert_snapshot!(told);
+}
