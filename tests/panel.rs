@@ -82,7 +82,18 @@ fn lights_of_a_machine_that_stands_still_are_its_registers() {
     }
 }
 
-/// The exact glow follows the view before; what stands still does not fade.
+/// A look is a moment: what was lit long before it is not seen any more.
+#[test]
+fn a_look_does_not_see_what_was_lit_before_it() {
+    let mut panel = curlew();
+    panel.session_mut().set("HL", 0xFFFF).expect("a register");
+    panel.session_mut().set("PC", 0x109).expect("a register");
+    panel.pass(3_000_000);
+    panel.session_mut().set("HL", 0).expect("a register");
+    assert_eq!(row(&panel.look(), "HL").lights, [0.0; 16]);
+}
+
+/// A view follows the one before it; what stands still does not fade.
 #[test]
 fn what_goes_out_fades_and_what_stands_still_is_sharp() {
     let mut panel = curlew();

@@ -74,7 +74,7 @@ impl Lights {
         self.moment % most.max(1)
     }
 
-    fn forget(&mut self) {
+    pub(super) fn forget(&mut self) {
         self.looks = 0;
         self.lit.fill([0; 36]);
     }
@@ -144,7 +144,7 @@ impl Panel {
     }
 
     /// The rows of lights as they were since the last look; as they are where the machine stood still, which is told, too.
-    pub(super) fn rows(&mut self) -> (Vec<Row>, bool) {
+    pub(super) fn rows(&self) -> (Vec<Row>, bool) {
         let looks = self.lights.looks;
         let still = looks == 0 || !self.is_running();
         let radix = self.session.processor().habit.table_radix();
@@ -161,7 +161,6 @@ impl Panel {
         let names = self.session.machine().board().lights.iter().map(|row| row.name.clone());
         let rows =
             names.zip(rows).map(|(name, (lights, value))| Row { name, lights, value, radix }).collect();
-        self.lights.forget();
         (rows, still)
     }
 }

@@ -136,6 +136,7 @@ impl Panel {
             rows.map(|row| (0..row.count()).map(|digit| row.lit_cycles(digit, now)).collect()).collect();
         let lamps = machine.lamps().iter().map(|lamp| lamp.lit_cycles(now)).collect();
         self.before = (digits, lamps, now);
+        self.lights.forget();
     }
 
     /// Looks for a moment, while the machine runs on.
@@ -173,6 +174,7 @@ impl Panel {
 
     /// While the machine stands still, its lights show what it holds; digits and lamps stay in the view as bright as they were.
     pub fn hold(&mut self, view: &mut View) {
+        self.lights.forget();
         (view.rows, view.still) = self.rows();
     }
 }

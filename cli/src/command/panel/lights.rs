@@ -192,8 +192,9 @@ fn short_lines(view: &View, extent: Extent, width: u16) -> Vec<Line<'static>> {
         let mut spans: Vec<Span<'_>> = row.lights.iter().map(|&bright| light(bright)).collect();
         spans.push(Span::raw(format!(" {}  ", row.name)));
         // A single light says all by itself.
-        if let Some(digits) = row.digits().filter(|_| row.lights.len() > 1) {
-            spans.push(Span::styled(format!("{digits}  "), faint()));
+        if row.lights.len() > 1 {
+            let digits = row.digits().unwrap_or_default();
+            spans.push(Span::styled(format!("{:1$}  ", digits, row.digit_count()), faint()));
         }
         let own: usize = spans.iter().map(Span::width).sum();
         if lines.last().is_some_and(|line| line.width() + own > usize::from(width)) {
