@@ -1,8 +1,8 @@
 //! A picture of the panel in SVG: what the terminal would show, cell by cell.
 
 use super::keys::Keys;
+use super::operator::{Speed, State};
 use super::screen::{SLATE, Screen, TEXT};
-use super::{Speed, State};
 use plain_byte::panel::{Panel, View};
 use plain_byte::report::escaped;
 use ratatui::Terminal;

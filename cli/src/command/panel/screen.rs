@@ -2,8 +2,9 @@
 //! right, or below on narrow terminals; board, state, speed and time in the last line.
 
 use super::keys::{Key, Keys};
+use super::operator::{Speed, State};
 use super::places::{Places, lower};
-use super::{Speed, State, front, lights, text_screen};
+use super::{front, lights, text_screen};
 use plain_byte::number::{clock_text, thousands, time_text};
 use plain_byte::panel::{Action, Panel, View, glyphs, processor_text};
 use plain_byte::report::{Text, Tone};

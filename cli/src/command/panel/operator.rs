@@ -1,0 +1,561 @@
+//! Somebody works the panel at a terminal: the machine runs for the time that passes, keys and clicks come between, and sixty times a
+//! second everything is drawn.
+
+use super::keys::Keys;
+use super::screen::{Screen, Spot};
+use super::{drawing, front, picture};
+use crate::say::Failure;
+use crate::serial::Far;
+use crate::terminal::Taken;
+use crossterm::event::{
+    self, Event as Input, KeyCode, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind,
+};
+use plain_byte::machine::Event;
+use plain_byte::panel::{Action, Panel, View};
+use plain_byte::session::{Stop, Tracer};
+use std::time::{Duration, Instant};
+
+/// How fast the machine runs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Speed {
+    /// So many instructions a second.
+    Steps(u32),
+    /// The clock divided by so much.
+    Clock(u32),
+    /// As fast as this computer can.
+    Most,
+}
+
+/// From slow to fast.
+const SPEEDS: &[Speed] = &[
+    Speed::Steps(2),
+    Speed::Steps(10),
+    Speed::Steps(100),
+    Speed::Clock(1000),
+    Speed::Clock(100),
+    Speed::Clock(10),
+    Speed::Clock(1),
+    Speed::Most,
+];
+
+const REAL: usize = 6;
+
+/// A frame of the screen: sixty a second.
+const FRAME: Duration = Duration::from_nanos(16_666_667);
+
+/// What a slice takes where the machine runs as fast as it can.
+const SLICE: Duration = Duration::from_millis(1);
+
+/// So often a second an action is repeated where no number of instructions is chosen.
+const FAST_REPEAT: f64 = 300.0;
+
+/// Keys of the keypad stay down for so long, since a terminal does not tell when they are let go.
+const HELD: Duration = Duration::from_millis(70);
+
+/// What the screen shows besides the panel itself.
+pub struct State {
+    pub running: bool,
+    pub speed: Speed,
+    pub stopped: Option<String>,
+    pub help: bool,
+    /// What is typed goes to the console.
+    pub typing: bool,
+    /// Keys that are down: their legends.
+    pub down: Vec<String>,
+    /// What the operator did last.
+    pub said: String,
+    /// Where the far end of the serial line is.
+    pub console: Option<String>,
+    /// The row of switches that digits go into: those of the panel, or one that the program reads.
+    pub chosen: usize,
+    /// The machine runs: it is not paused, and at a front panel somebody started it.
+    pub goes: bool,
+}
+
+struct Operator {
+    panel: Panel,
+    keys: Keys,
+    state: State,
+    place: usize,
+    /// Keys that are down until then.
+    held: Vec<(String, Instant)>,
+    /// Waiting to be pressed.
+    queue: Vec<String>,
+    /// When the next one may be.
+    free_at: Instant,
+    /// Parts of an instruction or a cycle that are still owed.
+    owed: f64,
+    /// Cycles of a slice, where the machine runs as fast as it can.
+    slice: u64,
+    /// What drawing the last frame took.
+    drawing: Duration,
+    /// The far end of the serial line, and how much of the output it was sent.
+    far: Option<Far>,
+    sent: usize,
+    /// A picture is wanted.
+    picture: bool,
+    quit: bool,
+}
+
+fn give_back() {
+    let _ = crossterm::execute!(std::io::stdout(), crossterm::event::DisableMouseCapture);
+    // Where the terminal is gone there is nothing to restore, and nobody to tell.
+    let _ = ratatui::try_restore();
+}
+
+/// The full screen, until the operator leaves it.
+pub fn operate(panel: Panel, far: Option<Far>) -> Result<Panel, Failure> {
+    let mut terminal = ratatui::init();
+    let taken = Taken::new(give_back)?;
+    crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
+    let mut operator = Operator::new(panel, far);
+    let mut screen = Screen::default();
+    let mut view = operator.panel.look();
+    let mut last = Instant::now();
+    let mut due = last + FRAME;
+    while !operator.quit && !taken.is_ended() {
+        let begin = Instant::now();
+        operator.release(begin);
+        operator.run(begin - last, due);
+        operator.talk();
+        last = begin;
+        let drawing = Instant::now();
+        if operator.panel.has_front() || operator.state.running {
+            let seen = operator.panel.since();
+            view = seen.behind(&view);
+        } else {
+            operator.panel.hold(&mut view);
+        }
+        terminal.draw(|frame| screen.draw(frame, &operator.panel, &view, &operator.keys, &operator.state))?;
+        if std::mem::take(&mut operator.picture) {
+            let size = terminal.size()?;
+            operator.save_picture(&view, (size.width, size.height));
+        }
+        operator.drawing = drawing.elapsed().min(FRAME / 2);
+        operator.listen(&screen, due)?;
+        // A frame that came late is not caught up with.
+        due = (due + FRAME).max(Instant::now());
+    }
+    Ok(operator.panel)
+}
+
+impl Operator {
+    fn new(panel: Panel, far: Option<Far>) -> Self {
+        let keys = Keys::new(&panel);
+        let types = panel.session().machine().takes_typing();
+        let state = State {
+            running: true,
+            speed: SPEEDS[REAL],
+            stopped: None,
+            help: false,
+            typing: types && keys.is_empty() && !panel.has_front(),
+            down: Vec::new(),
+            said: far.as_ref().map_or(String::new(), |far| format!("console at {}", far.title)),
+            console: far.as_ref().map(|far| far.title.clone()),
+            // Without a front panel, digits go into the first row that the program reads.
+            chosen: usize::from(!panel.has_front()),
+            goes: panel.is_running(),
+        };
+        Self {
+            panel,
+            keys,
+            state,
+            place: REAL,
+            held: vec![],
+            queue: vec![],
+            free_at: Instant::now(),
+            owed: 0.0,
+            slice: 100_000,
+            drawing: Duration::ZERO,
+            far,
+            sent: 0,
+            picture: false,
+            quit: false,
+        }
+    }
+
+    /// What is left of the frame is spent waiting for the operator.
+    fn listen(&mut self, screen: &Screen, due: Instant) -> Result<(), Failure> {
+        while event::poll(due.saturating_duration_since(Instant::now()))? {
+            match event::read()? {
+                Input::Key(key) if key.kind != KeyEventKind::Release => self.key(key.code, key.modifiers),
+                Input::Mouse(mouse) if mouse.kind == MouseEventKind::Down(MouseButton::Left) => {
+                    if let Some(spot) = screen.spot(mouse.column, mouse.row) {
+                        self.spot(spot);
+                    }
+                }
+                _ => {}
+            }
+        }
+        Ok(())
+    }
+
+    /// Lets the machine run for the real time that has passed; as fast as it can, until there is just time to draw before
+    /// `due`.
+    fn run(&mut self, elapsed: Duration, due: Instant) {
+        self.state.goes = self.state.running && self.panel.is_running();
+        if self.panel.repeats().is_some() {
+            self.repeat(elapsed);
+        }
+        if !self.state.goes {
+            return;
+        }
+        let clock = self.panel.session().machine().board().clock as f64;
+        let elapsed = elapsed.min(Duration::from_millis(100)).as_secs_f64();
+        let stop = match self.state.speed {
+            Speed::Steps(rate) => {
+                self.owed += elapsed * f64::from(rate);
+                while self.owed >= 1.0 {
+                    self.owed -= 1.0;
+                    self.panel.session_mut().step();
+                    if self.panel.session().machine().halted_at().is_some() && self.panel.has_front() {
+                        let _ = self.panel.act(Action::Stop);
+                        break;
+                    }
+                }
+                Stop::Cycles
+            }
+            Speed::Clock(divisor) => {
+                self.owed += elapsed * clock / f64::from(divisor);
+                let cycles = self.owed.floor();
+                self.owed -= cycles;
+                if cycles < 1.0 { Stop::Cycles } else { self.panel.pass(cycles as u64) }
+            }
+            Speed::Most => {
+                let mut stop = Stop::Cycles;
+                while stop == Stop::Cycles {
+                    let begin = Instant::now();
+                    if begin + self.drawing + SLICE > due {
+                        break;
+                    }
+                    stop = self.panel.pass(self.slice);
+                    // Slices that cost little and still end in time.
+                    let took = begin.elapsed();
+                    self.slice = if took < SLICE / 2 { self.slice * 2 } else { self.slice };
+                    self.slice = if took > SLICE { self.slice / 2 } else { self.slice }.clamp(1000, 1 << 24);
+                }
+                stop
+            }
+        };
+        if stop != Stop::Cycles {
+            let set = self.panel.session().processor();
+            self.state.stopped = Some(stop.words(set));
+            // Where the machine waits for an interrupt, the next key may bring it.
+            self.state.running = self.panel.has_front() || matches!(stop, Stop::Halt | Stop::Endless);
+        } else {
+            self.state.stopped = None;
+        }
+    }
+
+    /// Does the action again that is repeated, as often as the speed says.
+    fn repeat(&mut self, elapsed: Duration) {
+        let rate = match self.state.speed {
+            Speed::Steps(rate) => f64::from(rate),
+            Speed::Clock(_) => FAST_REPEAT,
+            Speed::Most => 10.0 * FAST_REPEAT,
+        };
+        self.owed += elapsed.min(Duration::from_millis(100)).as_secs_f64() * rate;
+        while self.owed >= 1.0 {
+            self.owed -= 1.0;
+            if let Err(problem) = self.panel.repeat_once() {
+                self.state.said = problem;
+                return;
+            }
+        }
+    }
+
+    /// What the console says goes to the far end of the line, and what is typed there comes.
+    fn talk(&mut self) {
+        let Some(far) = &mut self.far else { return };
+        let output = self.panel.session().machine().output();
+        far.send(&output[self.sent.min(output.len())..]);
+        self.sent = output.len();
+        let typed = far.typed();
+        if !typed.is_empty() {
+            let _ = self.panel.session_mut().happen(Event::Typed(typed));
+        }
+    }
+
+    /// Lets keys go whose time is over, and presses the next one that waits. The program behind the keys sees one only once
+    /// the one before was up for a while.
+    fn release(&mut self, now: Instant) {
+        let (ended, held): (Vec<_>, Vec<_>) = self.held.drain(..).partition(|(_, until)| *until <= now);
+        self.held = held;
+        for (legend, _) in ended {
+            let _ = self.panel.press(&legend, false);
+            self.state.down.retain(|other| *other != legend);
+            self.free_at = now + HELD;
+        }
+        if self.held.is_empty() && !self.queue.is_empty() && self.free_at <= now {
+            let legend = self.queue.remove(0);
+            self.press(&legend, now);
+        }
+    }
+
+    fn press(&mut self, legend: &str, now: Instant) {
+        if self.panel.press(legend, true).is_ok() {
+            self.state.said = format!("pressed {legend}");
+            self.state.down.push(legend.to_string());
+            self.held.push((legend.to_string(), now + HELD));
+        }
+    }
+
+    fn tap(&mut self, legend: String) {
+        self.queue.push(legend);
+    }
+
+    /// An action of a front panel.
+    fn act(&mut self, action: Action) {
+        self.state.running = true;
+        self.state.stopped = None;
+        self.owed = 0.0;
+        self.state.said = match self.panel.act(action) {
+            Ok(()) if action == Action::Repeat => match self.panel.repeats() {
+                Some(what) => format!("repeats {}; + and - change the speed", what.words()),
+                None => "repeats no more".to_string(),
+            },
+            Ok(()) => action.words().to_string(),
+            Err(problem) => problem,
+        };
+    }
+
+    fn switch(&mut self, value: u64) {
+        if self.panel.set_switches(value) {
+            let (set, count) =
+                (self.panel.session().processor(), self.panel.switches().map_or(0, |row| row.1));
+            self.state.said = format!("switches {}", set.habit.plain(value, count));
+        }
+    }
+
+    /// Sets a row of switches that the program reads.
+    fn program_switch(&mut self, name: &str, value: u64) {
+        let set = self.panel.session().processor();
+        self.state.said = format!("{name} {}", set.cell(value));
+        let event = Event::Switches(name.to_string(), value);
+        if let Err(error) = self.panel.session_mut().happen(event) {
+            self.state.said = error.to_string();
+        }
+    }
+
+    /// The next row of switches is the one that digits go into.
+    fn choose(&mut self) {
+        let rows = self.panel.program_switches().len();
+        let first = usize::from(!self.panel.has_front());
+        self.state.chosen = if self.state.chosen < rows { self.state.chosen + 1 } else { first };
+    }
+
+    /// A digit goes into the switches from the right; what leaves them on the left is gone.
+    fn digit(&mut self, digit: u32) {
+        let set = self.panel.session().processor();
+        let radix = set.habit.table_radix();
+        if digit >= radix {
+            return;
+        }
+        let shifted = |value: u64, count: u8| {
+            let all = u64::MAX >> (64 - u32::from(count.clamp(1, 63)));
+            (value * u64::from(radix) + u64::from(digit)) & all
+        };
+        let chosen = self.state.chosen.checked_sub(1);
+        match chosen.and_then(|at| self.panel.program_switches().into_iter().nth(at)) {
+            Some((name, value)) => self.program_switch(&name, shifted(value, 8)),
+            None => {
+                if let Some((value, count)) = self.panel.switches() {
+                    self.switch(shifted(value, count));
+                }
+            }
+        }
+    }
+
+    fn step(&mut self) {
+        if self.panel.has_front() {
+            return self.act(Action::Single);
+        }
+        self.state.running = false;
+        self.state.stopped = None;
+        let step = self.panel.session_mut().step();
+        let session = self.panel.session();
+        self.state.said = Tracer::default().line(session, &step).to_string().trim().to_string();
+    }
+
+    /// Writes what is seen into a file of a name that is free.
+    fn save_picture(&mut self, view: &View, size: (u16, u16)) {
+        let board = &self.panel.session().machine().board().name;
+        let name = |number: u32| format!("{board}-{number}.png");
+        let free = (1..1000).map(name).find(|name| !std::path::Path::new(name).exists());
+        let Some(file) = free else { return };
+        let drawn = picture::of_state(&self.panel, view, &self.keys, &self.state, size);
+        self.state.said = match drawing::save(&file, &drawn) {
+            Ok(()) => format!("wrote {file}"),
+            Err(failure) => failure.sentence(),
+        };
+    }
+
+    fn faster(&mut self, by: isize) {
+        self.place = self.place.saturating_add_signed(by).min(SPEEDS.len() - 1);
+        self.state.speed = SPEEDS[self.place];
+        self.owed = 0.0;
+    }
+
+    fn spot(&mut self, spot: Spot) {
+        match spot {
+            Spot::Key(legend) => self.tap(legend),
+            Spot::Act(action) => self.act(action),
+            Spot::Switch(bit) => {
+                let value = self.panel.switches().map_or(0, |switches| switches.0);
+                self.switch(value ^ 1 << bit);
+            }
+            Spot::ProgramSwitch(name, bit) => {
+                let rows = self.panel.program_switches();
+                if let Some((name, value)) = rows.into_iter().find(|row| row.0 == name) {
+                    self.program_switch(&name, value ^ 1 << bit);
+                }
+            }
+            Spot::Run if self.panel.has_front() => {
+                self.act(if self.panel.is_running() { Action::Stop } else { Action::Continue });
+            }
+            Spot::Run => self.state.running = !self.state.running,
+            Spot::Step => self.step(),
+            Spot::Slower => self.faster(-1),
+            Spot::Faster => self.faster(1),
+            Spot::Type => self.state.typing = !self.state.typing,
+            Spot::Help => self.state.help = !self.state.help,
+            Spot::Quit => self.quit = true,
+        }
+    }
+
+    fn key(&mut self, code: KeyCode, modifiers: KeyModifiers) {
+        if self.state.help {
+            self.state.help = false;
+            return;
+        }
+        let types = self.panel.session().machine().takes_typing();
+        match code {
+            KeyCode::Char('c' | 'q') if modifiers.contains(KeyModifiers::CONTROL) => self.quit = true,
+            KeyCode::Char('p') if modifiers.contains(KeyModifiers::CONTROL) => self.picture = true,
+            KeyCode::Esc => self.quit = true,
+            KeyCode::Tab if types => self.state.typing = !self.state.typing,
+            KeyCode::F(1) => self.state.help = true,
+            KeyCode::F(number) => {
+                if let Some(legend) = self.keys.function(number) {
+                    self.tap(legend);
+                }
+            }
+            KeyCode::Up => self.tap("UP".to_string()),
+            KeyCode::Down => self.tap("DOWN".to_string()),
+            KeyCode::Left => self.tap("LEFT".to_string()),
+            KeyCode::Right => self.tap("RIGHT".to_string()),
+            KeyCode::Enter if self.state.typing => self.typed('\r'),
+            KeyCode::Backspace if self.state.typing => self.typed('\x08'),
+            KeyCode::Char(letter) if self.state.typing => self.typed(letter),
+            KeyCode::Char(' ') => self.spot(Spot::Run),
+            KeyCode::Char('.') => self.step(),
+            KeyCode::Char('+' | '=') => self.faster(1),
+            KeyCode::Char('-') => self.faster(-1),
+            KeyCode::Char('?') => self.state.help = true,
+            KeyCode::Char(letter) if self.panel.has_front() => {
+                let radix = self.panel.session().processor().habit.table_radix();
+                // Small letters are actions; capitals are hex digits where those are used.
+                let is_digit = letter.is_ascii_digit() || letter.is_ascii_uppercase();
+                match (letter.to_digit(radix).filter(|_| is_digit), front::action(letter)) {
+                    (Some(digit), _) => self.digit(digit),
+                    (None, Some(action)) => self.act(action),
+                    _ if letter == 'g' => self.choose(),
+                    _ => {}
+                }
+            }
+            KeyCode::Char(letter) => match (self.keys.of(letter), letter.to_digit(16)) {
+                (Some(legend), _) => self.tap(legend),
+                (None, Some(digit)) => self.digit(digit),
+                (None, None) if letter == 'g' => self.choose(),
+                _ => {}
+            },
+            _ => {}
+        }
+    }
+
+    fn typed(&mut self, letter: char) {
+        let mut bytes = [0; 4];
+        let typed = Event::Typed(letter.encode_utf8(&mut bytes).as_bytes().to_vec());
+        if let Err(error) = self.panel.session_mut().happen(typed) {
+            self.state.said = error.to_string();
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use plain_byte::panel::glyphs;
+    use plain_byte::session::Session;
+
+    /// Keys that come all at once, as from a paste, are pressed one after the other, and the trainer's monitor sees each.
+    #[test]
+    fn keys_that_come_at_once_are_pressed_in_turn() {
+        let session = Session::shipped("tern").expect("a board");
+        let mut operator = Operator::new(Panel::new(session), None);
+        for letter in "r0030ta9n44".chars() {
+            operator.key(KeyCode::Char(letter), KeyModifiers::NONE);
+        }
+        let mut now = operator.free_at;
+        for _ in 0..120 {
+            operator.release(now);
+            now += FRAME;
+            operator.run(FRAME, now);
+        }
+        assert_eq!((operator.queue.len(), operator.state.down.len()), (0, 0));
+        assert_eq!(operator.panel.session().machine().cell(0x30), 0xA9);
+        assert_eq!(operator.panel.session().machine().cell(0x31), 0x44);
+        assert_eq!(glyphs(&operator.panel.look().digits[0].1), "00314.4.");
+    }
+
+    /// On a board without a keypad digits go into the switches that the program reads, and a click turns one of them.
+    #[test]
+    fn digits_go_into_the_switches_of_a_board_without_a_keypad() {
+        let mut operator = Operator::new(Panel::new(Session::shipped("curlew").expect("a board")), None);
+        let switches = |operator: &Operator| operator.panel.program_switches()[0].1;
+        operator.key(KeyCode::Char('7'), KeyModifiers::NONE);
+        assert_eq!((switches(&operator), operator.state.typing), (0, true), "that was typed at the console");
+        operator.key(KeyCode::Tab, KeyModifiers::NONE);
+        for (letter, wanted) in [('1', 0x01), ('a', 0x1A), ('g', 0x1A), ('5', 0xA5), ('z', 0xA5)] {
+            operator.key(KeyCode::Char(letter), KeyModifiers::NONE);
+            assert_eq!(switches(&operator), wanted, "{letter}");
+        }
+        operator.spot(Spot::ProgramSwitch("switches".to_string(), 7));
+        assert_eq!((switches(&operator), operator.state.said.as_str()), (0x25, "switches 25"));
+    }
+
+    #[test]
+    fn speeds_go_from_single_instructions_to_as_fast_as_it_can() {
+        let session = Session::shipped("puffin").expect("a board");
+        let mut operator = Operator::new(Panel::new(session), None);
+        operator.state.typing = false;
+        let mut seen = vec![operator.state.speed];
+        for _ in 0..9 {
+            operator.key(KeyCode::Char('-'), KeyModifiers::NONE);
+            seen.push(operator.state.speed);
+        }
+        assert_eq!((seen[0], seen[9]), (Speed::Clock(1), Speed::Steps(2)));
+        let before = operator.panel.session().machine().instructions();
+        for _ in 0..60 {
+            operator.run(FRAME, Instant::now());
+        }
+        assert_eq!(
+            operator.panel.session().machine().instructions() - before,
+            2,
+            "two instructions a second"
+        );
+        for _ in 0..9 {
+            operator.key(KeyCode::Char('+'), KeyModifiers::NONE);
+        }
+        assert_eq!(operator.state.speed, Speed::Most);
+        let before = operator.panel.session().machine().cycles();
+        operator.run(FRAME, Instant::now() + Duration::from_millis(10));
+        assert!(
+            operator.panel.session().machine().cycles() - before > 20_000,
+            "more than a frame of real time"
+        );
+        operator.key(KeyCode::Char(' '), KeyModifiers::NONE);
+        operator.run(FRAME, Instant::now());
+        assert!(!operator.state.running);
+    }
+}
