@@ -63,6 +63,7 @@ fn results_at_a_glance() {
         "value -2",
         "boards",
         "boards plover",
+        "boards heron",
         "boards bare",
         "demo lamps",
     ];

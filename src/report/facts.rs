@@ -93,6 +93,18 @@ pub fn board_facts(board: &Board) -> Text {
         text.put(format!("a {level} on {} pulls {input} at every instruction outside ", pin(stepper.wire)));
         text.put(format!("{}..{}", address(stepper.except.0), address(stepper.except.1)));
     }
+    if let Some(front) = board.front {
+        head(&mut text, "panel");
+        let reads = front.switches.map_or(String::new(), |register| {
+            format!("; a program reads the switches in {}", set.registers[register].name)
+        });
+        text.put(format!("lights and switches of the processor itself{reads}"));
+    }
+    if !board.lights.is_empty() {
+        head(&mut text, "lights");
+        let names: Vec<&str> = board.lights.iter().map(|row| row.name.as_str()).collect();
+        text.put(names.join(", "));
+    }
     match board.console {
         Some(Console::Line(baud)) => {
             head(&mut text, "console");
