@@ -160,8 +160,9 @@ pub fn no_warnings() -> WarningArguments {
     WarningArguments { allow: vec!["all".to_string()], deny: vec![] }
 }
 
-/// Adds the warnings, as far as the board is known.
+/// Adds the warnings, as far as the board is known. One of another processor has nothing to do with the program.
 pub fn warn(assembly: &mut Assembly, found: Option<&Found>, policy: &Policy) {
+    let found = found.filter(|found| assembly.set.is_none_or(|set| found.board.set.runs(set)));
     let firmware = found.and_then(|found| firmware_image(found, &mut Files));
     report::warn(assembly, found.map(|found| (&found.board, firmware.as_ref())), policy);
 }
@@ -293,7 +294,23 @@ fn transient(named: Named, arguments: &TargetArguments) -> Result<Session, Failu
 }
 
 fn not_fitting(name: &str, error: &SessionError) -> Failure {
-    Failure::input(format!("{name}: {error}"), "choose another origin, or another board with --board")
+    let help = match error {
+        SessionError::Processor { program, .. } => {
+            let boards = boards_of(program);
+            format!("choose one of its boards with --board: {}", boards.join(", "))
+        }
+        _ => "choose another origin, or another board with --board".to_string(),
+    };
+    Failure::input(format!("{name}: {error}"), help)
+}
+
+/// The boards that run programs for a processor.
+fn boards_of(processor: &str) -> Vec<&'static str> {
+    let runs = |name: &&str| match (board(name, None), processor::find(processor)) {
+        (Ok(found), Ok(set)) => *name == "bare" || found.board.set.runs(set),
+        _ => *name == "bare",
+    };
+    plain_byte::session::board_names().into_iter().filter(runs).collect()
 }
 
 fn load(session: &mut Session, program: &Program) -> Result<(), SessionError> {
