@@ -7,7 +7,7 @@ use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::time::SystemTime;
+use std::time::{Duration, SystemTime};
 
 /// Set when the person pressed Ctrl-C.
 pub static STOPPED: AtomicBool = AtomicBool::new(false);
@@ -28,22 +28,44 @@ pub fn was_stopped() -> bool {
 }
 
 /// Every file that was asked for, for those who wait for changes.
-static NOTED: Mutex<Vec<(PathBuf, Option<SystemTime>)>> = Mutex::new(Vec::new());
+static NOTED: Mutex<Vec<Noted>> = Mutex::new(Vec::new());
 
-/// Remembers a file that was asked for, and of when it was.
+/// Times of files advance in steps of up to so much: what is written within the same step cannot be told by them.
+const STEP: Duration = Duration::from_millis(20);
+
+/// A file that was asked for.
+pub struct Noted {
+    pub file: PathBuf,
+    /// When it had been written.
+    then: Option<SystemTime>,
+    /// It was written only just before.
+    fresh: bool,
+}
+
+impl Noted {
+    /// It may have been written since.
+    pub fn may_have_changed(&self) -> bool {
+        self.fresh || changed_at(&self.file) != self.then
+    }
+}
+
+/// Remembers a file that is going to be read.
 pub fn note(name: &str) {
     if let Ok(mut noted) = NOTED.lock() {
-        noted.push((PathBuf::from(name), changed_at(Path::new(name))));
+        let file = PathBuf::from(name);
+        let then = changed_at(&file);
+        let fresh = then.and_then(|then| then.elapsed().ok()).is_some_and(|ago| ago < STEP);
+        noted.push(Noted { file, then, fresh });
     }
 }
 
 /// When a file was last written.
-pub fn changed_at(path: &Path) -> Option<SystemTime> {
+fn changed_at(path: &Path) -> Option<SystemTime> {
     std::fs::metadata(path).and_then(|facts| facts.modified()).ok()
 }
 
-/// The files that were asked for since the last time, with the time they had then.
-pub fn noted() -> Vec<(PathBuf, Option<SystemTime>)> {
+/// The files that were asked for since the last time.
+pub fn noted() -> Vec<Noted> {
     NOTED.lock().map(|mut noted| std::mem::take(&mut *noted)).unwrap_or_default()
 }
 

@@ -43,14 +43,15 @@ impl Watcher {
 
     /// Watches every file that was asked for since the last time, also those that were not there.
     pub fn follow(&mut self) -> Result<(), Failure> {
-        for (file, then) in files::noted() {
-            let file = whole(&file);
+        let watched_before = self.folders.clone();
+        for noted in files::noted() {
+            let file = whole(&noted.file);
             let folder = file.parent().map(Path::to_path_buf).unwrap_or_default();
             if folder.is_dir() && self.folders.insert(folder.clone()) {
                 self.watcher.watch(&folder, RecursiveMode::NonRecursive).map_err(|error| refused(&error))?;
             }
             // A save between the reading and the watching would go unseen.
-            self.missed |= files::changed_at(&file) != then;
+            self.missed |= !watched_before.contains(&folder) && noted.may_have_changed();
             self.files.insert(file);
         }
         Ok(())
