@@ -7,7 +7,7 @@ mod toy;
 
 use divan::counter::ItemsCount;
 use plain_byte::assembler::{Options, Texts, assemble};
-use plain_byte::machine::{Board, Machine, Seen, StopMap, Watching};
+use plain_byte::machine::{Board, Machine, SeenRow, StopMap, Watching};
 use plain_byte::panel::{Action, Panel};
 use plain_byte::processor;
 use plain_byte::session::{Limits, Session};
@@ -111,7 +111,7 @@ fn run(machine: &mut Machine, watched: Watched) -> (u64, u64) {
     rewind(machine);
     let stops: StopMap = [0xFFF0, 0x0050, 0x8000].into_iter().collect();
     let mut seen = 0u64;
-    let mut callback = |row: &[Seen]| {
+    let mut callback = |row: SeenRow<'_>| {
         seen += row.iter().map(|seen| u64::from(seen.address) + seen.cycle).sum::<u64>();
     };
     let watching = match watched {

@@ -3,11 +3,13 @@
 mod common;
 
 use common::assembled;
+use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::chip::{self, PARTS};
 use plain_byte::machine::{
-    Board, ChipAt, ChipPlace, Event, Machine, Noted, Seen, SerialLine, StopMap, Stopped, Watching, Wiring,
+    Board, ChipAt, ChipPlace, Event, Machine, Noted, SeenRow, SerialLine, StopMap, Stopped, Watching, Wiring,
 };
 use plain_byte::processor::i8080;
+use plain_byte::session::Session;
 use proptest::prelude::*;
 use std::collections::BTreeSet;
 
@@ -134,7 +136,7 @@ fn a_jump_to_itself_costs_what_it_would_without_the_short_cut() {
             assert!(machine.happen(at, Event::Interrupt("RST5.5".to_string())));
         }
         let mut seen = 0u64;
-        let mut count = |row: &[Seen]| seen += row.len() as u64;
+        let mut count = |row: SeenRow<'_>| seen += row.len() as u64;
         let watching = if each { Watching::Each(&mut count) } else { Watching::Nothing };
         let stopped = machine.run(60_000, watching);
         (stopped, machine.register(2), machine.cycles(), machine.instructions(), machine.pc())
@@ -159,7 +161,7 @@ fn every_watcher_sees_the_same_run() {
     assert_eq!(stops.run(u64::MAX, Watching::Stops(&never)), Stopped::Halt);
     let mut each = machine(source);
     let mut seen = Vec::new();
-    let mut callback = |row: &[Seen]| seen.extend(row.iter().map(|seen| (seen.address, seen.cycle)));
+    let mut callback = |row: SeenRow<'_>| seen.extend(row.iter().map(|seen| (seen.address, seen.cycle)));
     assert_eq!(each.run(u64::MAX, Watching::Each(&mut callback)), Stopped::Halt);
     let mut stepped = machine(source);
     let mut notes: Vec<Noted> = Vec::new();
@@ -250,5 +252,49 @@ proptest! {
         prop_assert_eq!(whole.cycles(), sliced.cycles());
         prop_assert_eq!(whole.port_writes(), sliced.port_writes());
         prop_assert_eq!(whole.register(0), sliced.register(0));
+    }
+}
+
+/// Whoever sees every instruction sees it where and when it begins, on every processor, between its interrupts and its devices.
+#[test]
+fn every_instruction_is_seen_on_every_processor() {
+    for (board, source) in [
+        ("gannet", include_str!("../demo/signal.asm")),
+        ("plover", include_str!("../demo/fog.asm")),
+        ("puffin", include_str!("../demo/blink.asm")),
+        ("curlew", include_str!("../demo/clock.asm")),
+        ("dunlin", include_str!("../demo/night-log.asm")),
+        ("heron", include_str!("../demo/dusk.asm")),
+        ("osprey", include_str!("../demo/turn.asm")),
+        (
+            "osprey",
+            "        cpu pdp10\n        org 1000\n        movei 1, 0\nagain:  xct inner\n        xct outer\n        soja 1, again\ninner:  aoj 1,\nouter:  xct inner\n        entry 1000\n",
+        ),
+    ] {
+        let mut session = Session::shipped(board).expect("a board");
+        let options = Options::default().set(session.processor());
+        let assembly = assemble(board, &mut Texts::one(board, source), &options);
+        session.load_assembly(&assembly).expect("it fits");
+        let (mut each, mut stepped) = (session.machine().clone(), session.machine().clone());
+        let mut seen = Vec::new();
+        let mut callback = |row: SeenRow<'_>| seen.extend(row.iter().map(|seen| (seen.address, seen.cycle)));
+        let end = stepped.cycles() + 400_000;
+        each.run(end, Watching::Each(&mut callback));
+        let (mut begun, mut notes) = (Vec::new(), Vec::new());
+        while stepped.cycles() < each.cycles() {
+            let (before, counted) = ((stepped.pc(), stepped.cycles()), stepped.instructions());
+            let stopped = stepped.step(&mut notes);
+            if stepped.instructions() > counted {
+                begun.push(before);
+            }
+            if stopped == Stopped::Halt {
+                break;
+            }
+        }
+        assert!(seen.len() > 100, "{board}: {}", seen.len());
+        for (at, (is, was)) in seen.iter().zip(&begun).enumerate() {
+            assert_eq!(is, was, "{board}: instruction {at}");
+        }
+        assert_eq!(seen.len(), begun.len(), "{board}");
     }
 }

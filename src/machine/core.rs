@@ -1,218 +1,15 @@
 //! A processor as the machine holds it: one call a time slice, the loops compiled for each bus and watcher inside.
 
 use super::board::{Bank, Unmapped};
-use super::bus::{CHECKED, MAPPED, MachineBus, Noted, PLAIN, RECORDED};
+use super::bus::{CHECKED, MAPPED, MachineBus, PLAIN, RECORDED};
 use super::io::Io;
 use super::memory::{Area, Blocks, Cells, Flat, Memory};
+use super::watching::{AtStops, EachInstruction, MARKS, Notes, Watching};
 use super::words::Words;
 use crate::processor::{
-    Exit, InstructionSet, NoWatch, Processor, Requests, Role, Tally, Watch, ez80, i8080, mos6502, pdp8,
-    pdp10, z80,
+    Exit, InstructionSet, NoWatch, Processor, Requests, Role, ez80, i8080, mos6502, pdp8, pdp10, z80,
 };
 use std::fmt::Debug;
-
-/// An instruction that was run.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Seen {
-    /// Its address.
-    pub address: u32,
-    /// The cycle it began at.
-    pub cycle: u64,
-}
-
-/// Sees each instruction, many in a row with a call.
-pub type Callback<'a> = &'a mut dyn FnMut(&[Seen]);
-
-/// Addresses to stop at, and a mark for each, below 256K its own.
-///
-/// PERF: bytes are a load and a compare an instruction, bits three instructions more.
-#[derive(Debug, Clone, Default)]
-pub struct StopMap {
-    /// Made with the first address.
-    marks: Option<Box<Marks>>,
-    addresses: Vec<u32>,
-}
-
-type Marks = [bool; MARKS];
-
-/// As many as the largest of the word machines has cells. Where there are more addresses several share a mark.
-///
-/// PERF: a map is made for every run, and more marks would have to be cleared.
-const MARKS: usize = 1 << 18;
-
-impl StopMap {
-    /// Adds an address. False where it was there already.
-    pub fn insert(&mut self, address: u32) -> bool {
-        let new = !self.addresses.contains(&address);
-        if new {
-            self.addresses.push(address);
-            self.addresses.sort_unstable();
-            let marks = self.marks.get_or_insert_with(no_marks);
-            marks[address as usize & (MARKS - 1)] = true;
-        }
-        new
-    }
-
-    /// Takes an address away. False where it was not there.
-    pub fn remove(&mut self, address: u32) -> bool {
-        let kept: Vec<u32> = self.addresses.iter().copied().filter(|&other| other != address).collect();
-        let had = kept.len() != self.addresses.len();
-        *self = kept.into_iter().collect();
-        had
-    }
-
-    /// The addresses in order.
-    pub fn addresses(&self) -> &[u32] {
-        &self.addresses
-    }
-
-    /// The marks, where there is an address.
-    pub(super) fn marks(&self) -> Option<&Marks> {
-        self.marks.as_deref()
-    }
-
-    /// True where the run stops at the address.
-    pub fn contains(&self, address: u32) -> bool {
-        self.addresses.binary_search(&address).is_ok()
-    }
-}
-
-/// PERF: zeroed pages come from the system only where they are touched.
-fn no_marks() -> Box<Marks> {
-    let marks: Box<[bool]> = vec![false; MARKS].into();
-    let Ok(marks) = marks.try_into() else { unreachable!("there are so many marks") };
-    marks
-}
-
-impl FromIterator<u32> for StopMap {
-    fn from_iter<I: IntoIterator<Item = u32>>(addresses: I) -> Self {
-        let mut map = Self::default();
-        for address in addresses {
-            map.insert(address);
-        }
-        map
-    }
-}
-
-/// What is watched during a slice.
-pub enum Watching<'a> {
-    /// Nothing.
-    Nothing,
-    /// The program counter.
-    Stops(&'a StopMap),
-    /// Every instruction.
-    Each(Callback<'a>),
-    /// A single instruction whose accesses are noted.
-    Step(&'a mut Vec<Noted>),
-}
-
-impl<'a> Watching<'a> {
-    /// The marks of the addresses to stop at.
-    pub(super) fn marks(&self) -> Option<&'a Marks> {
-        match self {
-            Watching::Stops(stops) => stops.marks(),
-            _ => None,
-        }
-    }
-}
-
-pub(super) struct AtStops<'a>(pub(super) &'a Marks);
-
-impl Watch for AtStops<'_> {
-    type Local<'l>
-        = &'l Marks
-    where
-        Self: 'l;
-
-    fn local(&mut self, _: Tally) -> Self::Local<'_> {
-        self.0
-    }
-
-    #[inline(always)]
-    fn before<'l>(marks: &mut &'l Marks, pc: u32, _: Tally) -> bool
-    where
-        Self: 'l,
-    {
-        marks[pc as usize & (MARKS - 1)]
-    }
-}
-
-/// How many instructions are noted before they are told.
-pub(super) const NOTED: usize = 256;
-
-/// Notes each instruction; the loop is left where the notes are full.
-///
-/// PERF: a call out of the loop costs ten stores and as many loads an instruction around it, more than the instruction
-/// itself; noted and told in a row they cost a fraction. The time is noted as the loop keeps it, and what cycle that is worked
-/// out for all notes of a stretch at once. Whoever wants registers and cells steps.
-pub(super) struct EachInstruction<'a> {
-    notes: &'a mut [Seen; NOTED],
-    /// Notes that are left.
-    left: usize,
-    /// The stretch that is being noted, and its first note.
-    stretch: Option<(Tally, usize)>,
-}
-
-impl<'a> EachInstruction<'a> {
-    pub(super) fn new(notes: &'a mut [Seen; NOTED]) -> Self {
-        Self { notes, left: NOTED, stretch: None }
-    }
-
-    /// Works the cycles of the last stretch out; gives the number of notes so far.
-    fn settle(&mut self) -> usize {
-        let used = NOTED - self.left;
-        if let Some((begin, first)) = self.stretch.take() {
-            for note in &mut self.notes[first..used] {
-                note.cycle = begin.at(note.cycle as i64);
-            }
-        }
-        used
-    }
-
-    /// How many notes it took, all of which have their cycles now.
-    pub(super) fn used(mut self) -> usize {
-        self.settle()
-    }
-}
-
-/// The notes that are left, in the loop's hands; it tells how many it did not use.
-pub(super) struct Notes<'l> {
-    free: std::slice::IterMut<'l, Seen>,
-    left: &'l mut usize,
-}
-
-impl Drop for Notes<'_> {
-    fn drop(&mut self) {
-        *self.left = self.free.len();
-    }
-}
-
-impl Watch for EachInstruction<'_> {
-    type Local<'l>
-        = Notes<'l>
-    where
-        Self: 'l;
-
-    fn local(&mut self, begin: Tally) -> Self::Local<'_> {
-        let first = self.settle();
-        self.stretch = Some((begin, first));
-        Notes { free: self.notes[first..].iter_mut(), left: &mut self.left }
-    }
-
-    #[inline(always)]
-    fn before<'l>(notes: &mut Notes<'l>, pc: u32, tally: Tally) -> bool
-    where
-        Self: 'l,
-    {
-        match notes.free.next() {
-            Some(note) => {
-                *note = Seen { address: pc, cycle: tally.raw() as u64 };
-                false
-            }
-            None => true,
-        }
-    }
-}
 
 /// A processor in a machine, with the memory that only its own run loop can reach fast.
 pub trait Core: Debug + Send {
@@ -311,18 +108,13 @@ struct Bytes<P, C: Cells> {
     /// Chips answer at memory addresses.
     mapped: bool,
     /// What is noted of each instruction between two calls of whoever sees them.
-    seen: Box<[Seen; NOTED]>,
+    notes: Box<Notes>,
 }
 
 impl<P: Processor<Cell = u8> + 'static, C: Cells> Bytes<P, C> {
     fn boxed(areas: Vec<Area>, chips: &[(u32, u32)]) -> Box<dyn Core> {
         let memory = Memory::new(areas, chips);
-        Box::new(Self {
-            processor: P::default(),
-            memory,
-            mapped: !chips.is_empty(),
-            seen: Box::new([Seen::default(); NOTED]),
-        })
+        Box::new(Self { processor: P::default(), memory, mapped: !chips.is_empty(), notes: Notes::boxed() })
     }
 }
 
@@ -402,7 +194,7 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
             Unmapped::Hold => self.memory.has_holes(),
             Unmapped::Stop => true,
         };
-        let Self { processor, memory, mapped, seen } = self;
+        let Self { processor, memory, mapped, notes: room } = self;
         let (cells, pages, areas) = memory.parts();
         let marks = watching.marks();
         let notes = &mut Vec::new();
@@ -419,14 +211,12 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
         match (&mut *watching, marks) {
             (Watching::Step(notes), _) => run!(RECORDED, notes, &mut NoWatch),
             (Watching::Each(callback), _) => loop {
-                let mut watch = EachInstruction::new(seen);
+                let watch = &mut EachInstruction::new(room, callback);
                 let exit = match (checked, *mapped) {
-                    (true, _) => run!(CHECKED, notes, &mut watch),
-                    (false, true) => run!(MAPPED, notes, &mut watch),
-                    (false, false) => run!(PLAIN, notes, &mut watch),
+                    (true, _) => run!(CHECKED, notes, watch),
+                    (false, true) => run!(MAPPED, notes, watch),
+                    (false, false) => run!(PLAIN, notes, watch),
                 };
-                let used = watch.used();
-                callback(&seen[..used]);
                 if exit != Exit::Watched {
                     break exit;
                 }

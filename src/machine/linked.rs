@@ -4,9 +4,10 @@
 //! done it cannot take back, and what is on the board beside processor and memory is not seen here.
 
 use super::bus::{Access, Missing, Noted};
-use super::core::{Core, Watching};
+use super::core::Core;
 use super::io::Io;
 use super::memory::{Area, MemoryKind};
+use super::watching::Watching;
 use super::{Board, Machine};
 use crate::processor::{self, Exit, InstructionSet, Requests};
 use std::collections::BTreeMap;
@@ -418,7 +419,7 @@ impl Core for Linked {
                 loop {
                     let cycle = far.own_counters().0;
                     let at = far.read_registers()[address.unwrap_or(0)] as u32;
-                    callback(&[super::Seen { address: at, cycle }]);
+                    super::Seen { address: at, cycle }.tell(callback);
                     match far.go("step", io, none, limit) {
                         Exit::Limit if far.own_counters().0 < limit => {}
                         exit => return exit,

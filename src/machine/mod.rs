@@ -16,6 +16,7 @@ mod memory;
 mod part;
 pub mod shipped;
 mod snapshot;
+mod watching;
 mod words;
 
 pub use board::{
@@ -23,7 +24,7 @@ pub use board::{
     KeypadPlace, LightRow, Shows, Unmapped, VERSION, Wiring,
 };
 pub use bus::{Access, Missing, Noted};
-pub use core::{Callback, Core, Seen, StopMap, Watching};
+pub use core::Core;
 pub use event::Event;
 pub use io::{Fitted, PortWrite};
 
@@ -31,6 +32,7 @@ pub use line::SerialLine;
 pub use linked::{LINK_VERSION, Link, MOST_CELLS as MOST_LINK_CELLS};
 pub use memory::{Area, MemoryKind};
 pub use snapshot::Snapshot;
+pub use watching::{Callback, Seen, SeenRow, StopMap, Watching};
 
 pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
 

@@ -2,9 +2,10 @@
 
 use super::board::Unmapped;
 use super::bus::{Access, CHECKED, Noted, PLAIN, RECORDED};
-use super::core::{AtStops, Core, EachInstruction, NOTED, Seen, Watching, of_its_processor};
+use super::core::{Core, of_its_processor};
 use super::io::Io;
 use super::memory::{self, Area, HOLES, MemoryKind};
+use super::watching::{AtStops, EachInstruction, Notes, Watching};
 use crate::processor::{Bus, Exit, InstructionSet, NoWatch, Processor, Role};
 use std::fmt::Debug;
 
@@ -28,7 +29,7 @@ pub(super) struct Words<P: Processor, const N: usize> {
     /// The attribute of each page of 256 cells.
     pages: Vec<u8>,
     areas: Vec<Area>,
-    seen: Box<[Seen; NOTED]>,
+    notes: Box<Notes>,
 }
 
 impl Word for u64 {
@@ -46,8 +47,7 @@ where
         let cells: Box<[P::Cell]> = vec![P::Cell::default(); N].into();
         let Ok(cells) = cells.try_into() else { unreachable!("it has N cells") };
         let pages = memory::attributes(&areas, &[], N >> 8);
-        let seen = Box::new([Seen::default(); NOTED]);
-        Box::new(Self { processor: P::default(), cells, pages, areas, seen })
+        Box::new(Self { processor: P::default(), cells, pages, areas, notes: Notes::boxed() })
     }
 }
 
@@ -215,7 +215,7 @@ where
     fn run(&mut self, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {
         let plain = self.pages.iter().all(|&page| memory::is_ram(page));
         let checked = !plain || io.unmapped == Unmapped::Stop;
-        let Self { processor, cells, pages, areas, seen } = self;
+        let Self { processor, cells, pages, areas, notes: room } = self;
         let notes = &mut Vec::new();
         macro_rules! run {
             ($mode:ident, $notes:expr, $watch:expr) => {{
@@ -227,13 +227,11 @@ where
         match (&mut *watching, marks) {
             (Watching::Step(notes), _) => run!(RECORDED, notes, &mut NoWatch),
             (Watching::Each(callback), _) => loop {
-                let mut watch = EachInstruction::new(seen);
+                let watch = &mut EachInstruction::new(room, callback);
                 let exit = match checked {
-                    true => run!(CHECKED, notes, &mut watch),
-                    false => run!(PLAIN, notes, &mut watch),
+                    true => run!(CHECKED, notes, watch),
+                    false => run!(PLAIN, notes, watch),
                 };
-                let used = watch.used();
-                callback(&seen[..used]);
                 if exit != Exit::Watched {
                     break exit;
                 }

@@ -87,6 +87,13 @@ pub trait Watch {
     fn before<'l>(local: &mut Self::Local<'l>, pc: u32, tally: Tally) -> bool
     where
         Self: 'l;
+
+    /// Called where the stretch ends.
+    fn after<'l>(_local: Self::Local<'l>, _tally: Tally)
+    where
+        Self: 'l,
+    {
+    }
 }
 
 /// Watches nothing.

@@ -41,7 +41,7 @@ impl Tally {
         self.value = self.value.wrapping_add(amount);
     }
 
-    /// Time and instructions as they are kept, from which [`at`](Self::at) tells the cycle later.
+    /// Time and instructions as they are kept, negative up to the limit, from which [`at`](Self::at) tells the cycle later.
     #[inline(always)]
     pub fn raw(self) -> i64 {
         self.value

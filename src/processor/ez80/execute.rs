@@ -75,13 +75,23 @@ impl Cpu {
     {
         let mut tally = Tally::new(self.now, limit);
         let mut local = watch.local(tally);
+        let left = self.stretch::<B, W>(bus, &mut local, &mut tally);
+        W::after(local, tally);
+        left
+    }
+
+    fn stretch<'w, B, W>(&mut self, bus: &mut B, local: &mut W::Local<'w>, tally: &mut Tally) -> Left
+    where
+        B: Bus<Cell = u8>,
+        W: Watch + 'w,
+    {
         loop {
             if tally.due() {
                 return Left::Limit;
             }
             let (begin, pc) = (self.now, self.registers.pc);
             let at = self.registers.program();
-            if W::before(&mut local, at, tally) {
+            if W::before(local, at, *tally) {
                 return Left::Exit(Exit::Watched);
             }
             let refreshed = self.registers.r;

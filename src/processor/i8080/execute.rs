@@ -358,6 +358,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 self.registers = registers!();
                 self.now = tally.now();
                 self.instructions += tally.instructions();
+                W::after(local, tally);
                 return $left;
             }};
         }

@@ -116,6 +116,7 @@ impl Cpu {
             ($left:expr) => {{
                 keep!();
                 self.instructions += tally.instructions();
+                W::after(local, tally);
                 return $left;
             }};
         }

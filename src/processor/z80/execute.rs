@@ -63,6 +63,7 @@ impl Engine {
                 self.instructions += l.tally.instructions();
                 self.flags_set = l.flags_set == l.tally.count();
                 self.refresh = self.refresh.wrapping_add(l.tally.count() as u8).wrapping_add(l.more_fetches);
+                W::after(local, l.tally);
                 return left;
             }};
         }
