@@ -178,7 +178,7 @@ put:    lhld to
         mov a, l
         cpi low(out_record + 128)
         rnz
-write_out: lxi d, out_record
+        lxi d, out_record
         mvi c, transfer
         call system
         lxi d, new

@@ -5,7 +5,7 @@ use crate::arguments::DiskArguments;
 use crate::files;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::machine::disk::{FileChange, Volume};
+use plain_byte::machine::disk::{FileChange, FileName, Volume};
 use plain_byte::session::Session;
 use std::path::Path;
 
@@ -24,9 +24,13 @@ pub fn open(arguments: &DiskArguments) -> Result<Volume, Failure> {
         }
     }
     names.sort();
+    let mut others = Vec::new();
     for name in names {
         let path = Path::new(folder).join(&name);
-        let Some(name) = name.to_str() else { continue };
+        let Some(name) = name.to_str().filter(|name| FileName::of_host(name).is_some()) else {
+            others.push(name.to_string_lossy().into_owned());
+            continue;
+        };
         let size = std::fs::metadata(&path).map_err(unreadable)?.len();
         let bytes = if size > Volume::CAPACITY as u64 {
             vec![0; Volume::CAPACITY + 1]
@@ -37,7 +41,26 @@ pub fn open(arguments: &DiskArguments) -> Result<Volume, Failure> {
             paint::warn(&format!("{problem}; it is not on the disk"));
         }
     }
+    not_on_it(&others);
     Ok(volume)
+}
+
+/// Tells which files are not on the disk because of their names; in a folder full of others only the first few.
+fn not_on_it(names: &[String]) {
+    const NAMED: usize = 4;
+    let quoted: Vec<String> = names.iter().take(NAMED).map(|name| format!("`{name}`")).collect();
+    let list = quoted.join(", ");
+    match names.len() {
+        0 => {}
+        1 => paint::warn(&format!(
+            "{list} is no name of eight characters, a point and three; it is not on the disk"
+        )),
+        count => {
+            let more = if count > NAMED { " and others" } else { "" };
+            let why = "have no names of eight characters, a point and three; they are not on the disk";
+            paint::warn(&format!("{count} files {why}: {list}{more}"));
+        }
+    }
 }
 
 /// Writes back what the program has changed.

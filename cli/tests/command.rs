@@ -333,6 +333,13 @@ fn the_demo_writes_its_programs_and_the_tour_passes() {
     assert_eq!(bench.run("demo --copy skerrow").status, 0);
     assert!(bench.exists("skerrow/tides.cases.toml") && bench.exists("skerrow/keeper.panel"));
     assert_eq!(bench.run("demo --copy skerrow").status, 1, "nothing is written over");
+    for entry in std::fs::read_dir(bench.path.join("skerrow")).expect("the copy").flatten() {
+        let name = entry.file_name().to_string_lossy().into_owned();
+        if name.ends_with(".asm") {
+            let built = bench.run(&format!("build skerrow/{name}"));
+            assert_eq!((built.status, built.err.as_str()), (0, ""), "{name}: {}", built.all());
+        }
+    }
     assert_eq!(
         bench
             .run("cases skerrow/lamps skerrow/oil skerrow/blink skerrow/log skerrow/passages skerrow/border")

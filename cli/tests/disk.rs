@@ -53,6 +53,22 @@ fn a_program_reads_and_changes_a_folder_as_far_as_it_may() {
     }
 }
 
+/// A folder full of other files is told in one line.
+#[test]
+fn files_without_a_name_for_the_disk_are_told_together() {
+    let names = ["keeper-log.txt", "lamp.backup", "night-log.txt", "oil levels.txt", "tide.table"];
+    let files: Vec<(&str, &str)> =
+        names.iter().map(|name| (*name, "")).chain([("log.txt", "fog\r\n")]).collect();
+    let bench = with_disk(&files);
+    let ran = bench.run("run fair-copy --board curlew --disk disk --writable LOG.TXT");
+    assert_eq!(ran.status, 0, "{}", ran.all());
+    assert_eq!(
+        ran.err,
+        "warning: 5 files have no names of eight characters, a point and three; they are not on the disk: \
+         `keeper-log.txt`, `lamp.backup`, `night-log.txt`, `oil levels.txt` and others\n"
+    );
+}
+
 #[test]
 fn what_cannot_be_is_answered_and_nothing_leaves_the_folder() {
     let bench = with_disk(&[("boats.dat", "x")]);
