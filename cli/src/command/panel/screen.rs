@@ -414,6 +414,13 @@ fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, panel: &Panel) {
         lines.push(Line::styled("The front panel", Style::new().add_modifier(Modifier::BOLD)));
         lines.extend(front::help(panel, whole.height < 30).into_iter().map(Line::from));
     }
+    let rows = panel.program_switches().len();
+    if !panel.has_front() && keys.pad.is_empty() && rows > 0 {
+        lines.push(Line::from("digits go into the switches that the program reads"));
+        if rows > 1 {
+            lines.push(Line::from("g      the next row of switches"));
+        }
+    }
     if !keys.pad.is_empty() {
         lines.push(Line::from(""));
         lines.push(Line::styled(
@@ -513,6 +520,7 @@ mod tests {
         insta::assert_snapshot!("osprey_80x24", drawn("osprey", (80, 24), false).0);
         insta::assert_snapshot!("osprey_128x40", drawn("osprey", (128, 40), false).0);
         insta::assert_snapshot!("help_80x24", drawn("tern", (80, 24), true).0);
+        insta::assert_snapshot!("dunlin_help_80x24", drawn("dunlin", (80, 24), true).0);
         insta::assert_snapshot!("gannet_help_80x24", drawn("gannet", (80, 24), true).0);
     }
 
