@@ -189,6 +189,12 @@ const SITTINGS: &[Sitting] = &[
     sitting!("dusk", "heron", &[], "five words keyed in at switches, examined, stepped, run and continued"),
     sitting!("signal", "gannet", &[], "a pair of instructions, then a loop, keyed in at the switches"),
     sitting!("paces", "osprey", &[], "two words keyed in, run singly, slowly and at full speed"),
+    sitting!(
+        "bell",
+        "curlew",
+        &[],
+        "a program given to the monitor, and what its registers do while it runs"
+    ),
     sitting!("blocks", "osprey", &[], "a loader keyed in, which then reads a program from paper tape"),
 ];
 
@@ -337,7 +343,6 @@ fn opened(board: &str, without: &[impl AsRef<str>]) -> Result<Session, Failure> 
     Session::open(&found, &mut Texts::default()).map_err(open::open_failure)
 }
 
-/// A board worked by hand: what is pressed and what is seen, and the panel in the end.
 /// Tapes of the tour's own programs; what is drawn and punched is not kept.
 struct Shelf;
 
@@ -362,6 +367,7 @@ impl Files for Shelf {
     }
 }
 
+/// A board worked by hand: what is pressed and what is seen, and the panel in the end.
 fn sit(sitting: &Sitting, out: &mut impl Write) -> Result<(), Failure> {
     let broken = |what: String| {
         Failure::input(format!("the script {}.panel {what}", sitting.name), "this is a mistake of ours")
