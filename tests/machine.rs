@@ -168,7 +168,7 @@ fn every_watcher_sees_the_same_run() {
     let mut begun = Vec::new();
     loop {
         begun.push((stepped.pc(), stepped.cycles()));
-        if stepped.step(&mut notes) == Stopped::Halt {
+        if stepped.step(u64::MAX, &mut notes).0 == Stopped::Halt {
             break;
         }
     }
@@ -283,7 +283,7 @@ fn every_instruction_is_seen_on_every_processor() {
         let (mut begun, mut notes) = (Vec::new(), Vec::new());
         while stepped.cycles() < each.cycles() {
             let (before, counted) = ((stepped.pc(), stepped.cycles()), stepped.instructions());
-            let stopped = stepped.step(&mut notes);
+            let stopped = stepped.step(u64::MAX, &mut notes).0;
             if stepped.instructions() > counted {
                 begun.push(before);
             }

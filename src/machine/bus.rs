@@ -141,7 +141,9 @@ impl<C: Cells, const MODE: u8> Bus for MachineBus<'_, C, MODE> {
     #[inline(always)]
     fn fetch(&mut self, address: u32) -> u8 {
         if MODE >= CHECKED {
-            return self.look(address, 0, Access::Fetch);
+            let value = self.look(address, 0, Access::Fetch);
+            self.note(Access::Fetch, address, value.into(), value.into(), true);
+            return value;
         }
         self.cells.get(address)
     }

@@ -43,8 +43,12 @@ pub trait Core: Debug + Send {
     fn halted_at(&self) -> Option<u32>;
     /// Cycles and instructions since power-on.
     fn counters(&self) -> (u64, u64);
-    /// Sets cycles and instructions.
-    fn set_counters(&mut self, now: u64, instructions: u64);
+    /// The counting of both begins again.
+    fn restart(&mut self);
+    /// Lets time pass to cycle `now` in a halt.
+    fn pass(&mut self, now: u64);
+    /// Goes on with a jump to itself for as many turns as end by cycle `until`, without executing each.
+    fn idle(&mut self, io: &mut Io, until: u64);
     /// Cycles since power-on.
     fn now(&self) -> u64 {
         self.counters().0
@@ -52,10 +56,6 @@ pub trait Core: Debug + Send {
     /// Instructions since power-on.
     fn instructions(&self) -> u64 {
         self.counters().1
-    }
-    /// Lets time pass: to cycle `now`, with so many more instructions.
-    fn pass(&mut self, now: u64, instructions: u64) {
-        self.set_counters(now, self.instructions() + instructions);
     }
     /// Runs a slice.
     fn run(&mut self, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit;
@@ -141,8 +141,22 @@ macro_rules! of_its_processor {
             self.processor.counters()
         }
 
-        fn set_counters(&mut self, now: u64, instructions: u64) {
-            self.processor.set_counters(now, instructions);
+        fn restart(&mut self) {
+            self.processor.restart();
+        }
+
+        fn pass(&mut self, now: u64) {
+            self.processor.set_counters(now, self.processor.counters().1);
+        }
+
+        fn idle(&mut self, io: &mut Io, until: u64) {
+            let before = self.processor.clone();
+            let begin = before.counters().0;
+            if begin < until {
+                self.run(io, &mut Watching::Nothing, begin + 1);
+                let now = self.processor.counters().0;
+                self.processor.repeat(&before, until.saturating_sub(now) / (now - begin).max(1));
+            }
         }
 
         fn halted_at(&self) -> Option<u32> {

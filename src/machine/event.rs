@@ -64,9 +64,11 @@ impl Machine {
         key.map(|key| key.input.clone()).or_else(input)
     }
 
-    /// Lets everything happen that is due.
+    /// Brings the chips to the processor's time, and lets everything happen that is due.
     pub(super) fn take_events(&mut self) {
         let now = self.core.now();
+        // What they did by themselves came first.
+        self.io.advance(now);
         while self.events.front().is_some_and(|(at, _)| *at <= now) {
             let Some((_, event)) = self.events.pop_front() else { return };
             match event {

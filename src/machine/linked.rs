@@ -394,8 +394,18 @@ impl Core for Linked {
         self.far().own_counters()
     }
 
-    fn set_counters(&mut self, now: u64, instructions: u64) {
+    fn restart(&mut self) {
+        self.far().set_counters(0, 0);
+    }
+
+    fn pass(&mut self, now: u64) {
+        let instructions = self.instructions();
         self.far().set_counters(now, instructions);
+    }
+
+    /// The board has told that nothing changes.
+    fn idle(&mut self, _: &mut Io, until: u64) {
+        self.pass(until);
     }
 
     fn run(&mut self, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {

@@ -69,6 +69,14 @@ pub enum Stopped {
     Watched,
 }
 
+/// How a stretch of a run ended.
+enum Stretch {
+    /// The run goes on.
+    Over,
+    /// It does not.
+    Stopped(Stopped),
+}
+
 /// A program that does not fit the board's memory.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum LoadError {
@@ -443,7 +451,7 @@ impl Machine {
             keyboard.restart(now);
         }
         self.io.lamp_changes.clear();
-        self.core.set_counters(0, 0);
+        self.core.restart();
         self.io.writes.clear();
         self.io.writes_not_kept = 0;
         self.output.clear();
@@ -456,56 +464,120 @@ impl Machine {
     /// Runs until cycle `limit` or a reason to stop. An instruction that has begun is finished.
     pub fn run(&mut self, limit: u64, mut watching: Watching<'_>) -> Stopped {
         let stopped = loop {
-            self.take_events();
-            self.io.advance(self.core.now());
-            self.tell_processor();
-            let event = self.events.front().map(|(at, _)| *at);
-            let next = event.into_iter().chain(self.io.next()).min();
-            let mut slice = next.map_or(limit, |at| at.min(limit));
-            if self.io.steps {
-                slice = slice.min(self.core.now() + 1);
-                self.pull_step();
-            }
-            self.io.slice = slice;
-            let exit = self.core.run(&mut self.io, &mut watching, slice);
-            match exit {
-                Exit::Limit if self.core.now() >= limit => break Stopped::Cycles,
-                Exit::Limit => {}
-                Exit::Watched => break Stopped::Watched,
-                Exit::Stop => {
-                    self.let_devices_finish();
-                    break Stopped::Stop;
-                }
-                Exit::Undefined => break Stopped::Undefined,
-                Exit::Chain => break Stopped::Chain,
-                Exit::Attention => {
-                    self.io.attention = false;
-                    self.choose_bank();
-                    if let Some(stopped) = self.serve_disk() {
-                        break stopped;
-                    }
-                    if let Some(missing) = self.io.missing.take() {
-                        break Stopped::Unmapped(missing);
-                    }
-                }
-                // Nothing changes until the next event, so time may jump there.
-                Exit::Halt => match next {
-                    Some(at) if at < limit => self.core.pass(at.max(self.core.now()), 0),
-                    // It would go on behind the limit.
-                    Some(_) if !matches!(watching, Watching::Step(_)) => {
-                        self.core.pass(limit.max(self.core.now()), 0);
-                        break Stopped::Cycles;
-                    }
-                    _ => break Stopped::Halt,
-                },
-                Exit::Idle if self.io.steps => {}
-                Exit::Idle if next.is_none() && self.io.requested.since.is_none() => break Stopped::Endless,
-                Exit::Idle if matches!(watching, Watching::Step(_) | Watching::Each(_)) => {}
-                Exit::Idle => self.idle(slice),
+            if let Stretch::Stopped(stopped) = self.stretch(limit, limit, &mut watching) {
+                break stopped;
             }
         };
         self.listen();
         stopped
+    }
+
+    /// Executes one instruction, or takes one interrupt, and notes every access. In a halt time passes up to what ends it, or to
+    /// cycle `limit`. Gives why it ended, and for how many cycles it waited before.
+    pub fn step(&mut self, limit: u64, notes: &mut Vec<Noted>) -> (Stopped, u64) {
+        let before = self.core.now();
+        if before >= limit {
+            return (Stopped::Cycles, 0);
+        }
+        let count = self.core.instructions();
+        let noted = notes.len();
+        let (mut begin, mut until) = (before, before + 1);
+        let stopped = loop {
+            let stretch = self.stretch(until, limit, &mut Watching::Step(notes));
+            // An interrupt counts as no instruction, but puts something on the stack.
+            let is_done = self.core.instructions() != count || notes.len() != noted;
+            match stretch {
+                Stretch::Stopped(Stopped::Cycles) | Stretch::Over
+                    if !is_done && self.core.now() < limit =>
+                {
+                    begin = self.core.now();
+                    until = begin + 1;
+                }
+                Stretch::Over => {}
+                // What comes of a halt is for the next step to tell.
+                Stretch::Stopped(Stopped::Halt) if is_done => break Stopped::Cycles,
+                Stretch::Stopped(stopped) => {
+                    if !is_done {
+                        begin = self.core.now();
+                    }
+                    break stopped;
+                }
+            }
+        };
+        self.listen();
+        (stopped, begin - before)
+    }
+
+    /// Runs to the next thing that comes from outside the processor, at most to cycle `limit`; in a halt at most to cycle `wait`.
+    ///
+    /// Everything that may change what the processor does is looked at in front of every stretch, and whatever makes one necessary
+    /// earlier ends it, so that it makes no difference how a run is cut into them.
+    fn stretch(&mut self, limit: u64, wait: u64, watching: &mut Watching<'_>) -> Stretch {
+        self.take_events();
+        self.tell_processor();
+        let mut slice = self.next_event().map_or(limit, |at| at.min(limit));
+        if self.io.steps {
+            slice = slice.min(self.core.now() + 1);
+            self.pull_step();
+        }
+        self.io.slice = slice;
+        let exit = self.core.run(&mut self.io, watching, slice);
+        let stopped = match exit {
+            Exit::Limit if self.core.now() >= limit && self.waits_for_good() => Stopped::Halt,
+            Exit::Limit if self.core.now() >= limit => Stopped::Cycles,
+            Exit::Limit => return Stretch::Over,
+            Exit::Watched => Stopped::Watched,
+            Exit::Stop => {
+                self.let_devices_finish();
+                Stopped::Stop
+            }
+            Exit::Undefined => Stopped::Undefined,
+            Exit::Chain => Stopped::Chain,
+            Exit::Attention => {
+                self.io.attention = false;
+                self.choose_bank();
+                if let Some(stopped) = self.serve_disk() {
+                    stopped
+                } else if let Some(missing) = self.io.missing.take() {
+                    Stopped::Unmapped(missing)
+                } else {
+                    return Stretch::Over;
+                }
+            }
+            // What the processor has just set going may be the first thing to come.
+            Exit::Halt => match self.next_event() {
+                None => Stopped::Halt,
+                Some(at) => {
+                    self.core.pass(at.min(wait).max(self.core.now()));
+                    if at < wait {
+                        return Stretch::Over;
+                    }
+                    Stopped::Cycles
+                }
+            },
+            Exit::Idle => {
+                match self.next_event() {
+                    _ if self.io.steps => {}
+                    None => return Stretch::Stopped(Stopped::Endless),
+                    Some(_) if matches!(watching, Watching::Step(_) | Watching::Each(_)) => {}
+                    Some(at) => self.core.idle(&mut self.io, at.min(limit)),
+                }
+                return Stretch::Over;
+            }
+        };
+        Stretch::Stopped(stopped)
+    }
+
+    /// When something comes from outside, or a chip does something by itself.
+    fn next_event(&self) -> Option<u64> {
+        let event = self.events.front().map(|(at, _)| *at);
+        event.into_iter().chain(self.io.next()).min()
+    }
+
+    /// True where it waits in a halt and nothing will come that could end that.
+    pub fn waits_for_good(&self) -> bool {
+        let halted = !self.set().stops_for_operator() && self.core.halted_at().is_some();
+        halted && self.next_event().is_none()
     }
 
     /// Does what was asked of the disk system; why the run ends there, where it does.
@@ -536,39 +608,8 @@ impl Machine {
     fn let_devices_finish(&mut self) {
         let longest = self.core.now() + self.board.clock;
         while let Some(at) = self.io.next().filter(|&at| at <= longest) {
-            self.core.pass(at.max(self.core.now()), 0);
+            self.core.pass(at.max(self.core.now()));
             self.io.advance(at);
-        }
-    }
-
-    /// Runs a jump to itself up to cycle `until` without executing each turn.
-    fn idle(&mut self, until: u64) {
-        let before = self.core.now();
-        if before >= until {
-            return;
-        }
-        self.core.run(&mut self.io, &mut Watching::Nothing, before + 1);
-        let turn = (self.core.now() - before).max(1);
-        let turns = until.saturating_sub(self.core.now()) / turn;
-        self.core.pass(self.core.now() + turns * turn, turns);
-    }
-
-    /// Executes one instruction, or takes one interrupt, and notes every access.
-    pub fn step(&mut self, notes: &mut Vec<Noted>) -> Stopped {
-        let before = (self.core.now(), self.core.instructions());
-        let mut stopped = self.run(self.core.now() + 1, Watching::Step(notes));
-        // In a halt time passes to the next event, and what it brings is the step.
-        while stopped == Stopped::Halt
-            && before.1 == self.core.instructions()
-            && let Some(at) = self.events.front().map(|(at, _)| *at).into_iter().chain(self.io.next()).min()
-        {
-            self.core.pass(at.max(self.core.now()), 0);
-            stopped = self.run(self.core.now() + 1, Watching::Step(notes));
-        }
-        match stopped {
-            // A jump to itself did run; what comes of it is the caller's to judge.
-            Stopped::Halt if before != (self.core.now(), self.core.instructions()) => Stopped::Cycles,
-            other => other,
         }
     }
 
@@ -591,14 +632,13 @@ impl Machine {
     /// Collects what the console line has received.
     fn listen(&mut self) {
         let now = self.core.now();
+        self.io.advance(now);
         if let Some(line) = &mut self.io.line {
             line.listen(now);
             self.output.extend(line.take_received());
         }
         if let Some(Console::Chip(chip)) = self.board.console {
-            let chip = &mut self.io.chips[chip].chip;
-            chip.advance(now);
-            self.output.extend(chip.take_received());
+            self.output.extend(self.io.chips[chip].chip.take_received());
         }
     }
 }

@@ -108,7 +108,9 @@ impl<T: Word, const N: usize, const MODE: u8> Bus for WordBus<'_, T, N, MODE> {
 
     #[inline(always)]
     fn fetch(&mut self, address: u32) -> T {
-        self.look(address, Access::Fetch)
+        let value = self.look(address, Access::Fetch);
+        self.note(Access::Fetch, address, (value, value), true);
+        value
     }
 
     #[inline(always)]

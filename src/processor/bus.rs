@@ -150,8 +150,17 @@ pub trait Processor: Clone + Debug + Default + Send {
     fn set_register(&mut self, place: usize, value: u64);
     /// Cycles and instructions.
     fn counters(&self) -> (u64, u64);
-    /// Sets cycles and instructions.
+    /// Sets cycles and instructions, and nothing else.
     fn set_counters(&mut self, now: u64, instructions: u64);
+    /// The counting begins again: what was this cycle is cycle 0, and no instruction was executed yet.
+    fn restart(&mut self) {
+        self.set_counters(0, 0);
+    }
+    /// Does so many times more what it has done since `before`: one turn of a jump to itself.
+    fn repeat(&mut self, before: &Self, turns: u64) {
+        let ((begin, count), (now, counted)) = (before.counters(), self.counters());
+        self.set_counters(now + turns * (now - begin), counted + turns * (counted - count));
+    }
 }
 
 /// Why a processor returned.
@@ -159,11 +168,12 @@ pub trait Processor: Clone + Debug + Default + Send {
 pub enum Exit {
     /// The cycle limit was reached.
     Limit,
-    /// It waits for an interrupt.
+    /// It waits for an interrupt, and nothing that asks for one already will end that.
     Halt,
     /// It has stopped until the operator lets it go on.
     Stop,
-    /// The next instruction jumps to itself: nothing but an event from outside can change anything.
+    /// The instruction that was executed last jumps to itself, and no interrupt that is asked for already will end that: nothing but
+    /// an event from outside can change anything.
     Idle,
     /// The next cell is no instruction of this set.
     Undefined,
@@ -173,4 +183,11 @@ pub enum Exit {
     Attention,
     /// The watcher stopped it.
     Watched,
+}
+
+impl Exit {
+    /// True where the instruction that was next was not executed: what was to hold for it holds for it still.
+    pub(super) fn is_before(self) -> bool {
+        matches!(self, Exit::Watched | Exit::Undefined | Exit::Chain)
+    }
 }

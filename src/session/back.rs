@@ -14,6 +14,13 @@ const APART: u64 = 2_000_000;
 /// More than any instruction with an interrupt takes.
 const LONGEST_STEP: u64 = 256;
 
+/// A step of the past, the cycle it began at, and the snapshot it was replayed from.
+struct Past {
+    snapshot: usize,
+    begin: u64,
+    step: Step,
+}
+
 /// The snapshots of a session, oldest first.
 #[derive(Debug, Clone, Default)]
 pub(super) struct Timeline {
@@ -62,14 +69,14 @@ impl Session {
         let here = self.machine.snapshot();
         let past = self.past(steps);
         let gone = past.len();
-        let Some((snapshot, behind)) = past.first().map(|(snapshot, step)| (*snapshot, step.0)) else {
+        let Some(first) = past.into_iter().next() else {
             self.machine.restore(&here);
             return 0;
         };
-        let snapshot_taken = self.timeline.snapshots[snapshot].clone();
-        self.machine.restore(&snapshot_taken);
-        while self.machine.cycles() < behind && step::step(&mut self.machine).cycles > 0 {}
-        self.timeline.snapshots.truncate(snapshot + 1);
+        let snapshot = self.timeline.snapshots[first.snapshot].clone();
+        self.machine.restore(&snapshot);
+        self.replay(first.begin, 0);
+        self.timeline.snapshots.truncate(first.snapshot + 1);
         self.timeline.touched = false;
         gone
     }
@@ -79,44 +86,61 @@ impl Session {
         let here = self.machine.snapshot();
         let past = self.past(most);
         self.machine.restore(&here);
-        past.into_iter().map(|(_, (_, step))| step).collect()
+        past.into_iter().map(|one| one.step).collect()
     }
 
-    /// The last steps, each with the snapshot it was replayed from and the cycle it began at. The machine is left
-    /// somewhere in the past.
-    fn past(&mut self, most: usize) -> Vec<(usize, (u64, Step))> {
-        let mut found: VecDeque<(usize, (u64, Step))> = VecDeque::new();
+    /// The last steps. The machine is left somewhere in the past.
+    fn past(&mut self, most: usize) -> VecDeque<Past> {
+        let mut found: VecDeque<Past> = VecDeque::new();
         let mut end = self.machine.cycles();
         for at in (0..self.timeline.snapshots.len()).rev() {
             let snapshot = self.timeline.snapshots[at].clone();
-            if snapshot.cycles() >= end {
-                continue;
-            }
-            self.machine.restore(&snapshot);
-            let wanted = most - found.len();
-            let skip = end.saturating_sub(LONGEST_STEP * (wanted as u64 + 1));
-            if skip > self.machine.cycles() {
-                self.machine.run(skip, Watching::Nothing);
-            }
-            let mut steps = VecDeque::new();
-            while self.machine.cycles() < end {
-                let begin = self.machine.cycles();
-                let step = step::step(&mut self.machine);
-                if step.cycles == 0 {
-                    break;
-                }
-                if steps.len() == wanted {
-                    steps.pop_front();
-                }
-                steps.push_back((at, (begin, step)));
-            }
-            steps.extend(found);
-            found = steps;
-            end = snapshot.cycles();
             if found.len() >= most {
                 break;
             }
+            if snapshot.cycles() >= end {
+                continue;
+            }
+            let wanted = most - found.len();
+            // Steps are short; where they waited in halts it takes a longer way to find so many.
+            let mut reach = LONGEST_STEP.saturating_mul(wanted as u64 + 1);
+            let mut steps = loop {
+                self.machine.restore(&snapshot);
+                let skip = end.saturating_sub(reach).max(snapshot.cycles());
+                if skip > snapshot.cycles() {
+                    self.machine.run(skip, Watching::Nothing);
+                }
+                let steps = self.replay(end, wanted);
+                if steps.len() >= wanted || skip == snapshot.cycles() {
+                    break steps;
+                }
+                reach = reach.saturating_mul(16);
+            };
+            steps.iter_mut().for_each(|one| one.snapshot = at);
+            steps.extend(found);
+            found = steps;
+            end = snapshot.cycles();
         }
-        found.into()
+        found
+    }
+
+    /// Goes on by single steps to cycle `end`, and gives the last ones, at most `most`.
+    fn replay(&mut self, end: u64, most: usize) -> VecDeque<Past> {
+        let mut steps = VecDeque::new();
+        while self.machine.cycles() < end {
+            let begin = self.machine.cycles();
+            let step = step::step(&mut self.machine, end);
+            if step.stop.is_some() && step.cycles + step.waited == 0 {
+                break;
+            }
+            // Waiting in a halt is no step.
+            if !step.nothing_done() {
+                steps.push_back(Past { snapshot: 0, begin, step });
+            }
+            if steps.len() > most {
+                steps.pop_front();
+            }
+        }
+        steps
     }
 }

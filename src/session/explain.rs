@@ -35,7 +35,7 @@ pub fn explain(session: &Session, address: u32) -> Text {
     text.line().put(format!("  flags: {}", flag_words(set, decoded.row)));
     // What a board at the other end of a line would do, only it could say.
     if address == machine.pc() && !machine.is_linked() {
-        let step = step::step(&mut machine.clone());
+        let step = step::step(&mut machine.clone(), machine.cycles() + machine.board().clock);
         outcome(session, &step, &mut text);
     }
     text

@@ -404,10 +404,16 @@ impl Session {
         self.conditions.clear();
     }
 
-    /// Executes one instruction, or takes one interrupt.
+    /// Executes one instruction, or takes one interrupt. In a halt it waits for one, at most a second of the machine's time.
     pub fn step(&mut self) -> Step {
+        self.step_within(self.machine.board().clock)
+    }
+
+    /// The same, waiting at most so many cycles. A step for which there is no time is [`Step::nothing_done`].
+    pub fn step_within(&mut self, cycles: u64) -> Step {
         self.remember();
-        step::step(&mut self.machine)
+        let limit = self.machine.cycles().saturating_add(cycles);
+        step::step(&mut self.machine, limit)
     }
 
     /// Runs until something stops it.
@@ -428,14 +434,11 @@ impl Session {
         // The board at the other end of a line runs in its own time, and is asked ten times a second.
         let whole = if self.machine.is_linked() { self.machine.board().clock / 10 } else { SLICE };
         let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));
-        let mut stops = self.stops.clone();
-        for place in limits.until.into_iter().chain(self.way_back(limits)) {
-            stops.insert(place);
-        }
+        let stops = self.all_stops(limits);
         self.remember();
         // The instruction at a stop is executed when the run begins there.
         if stops.contains(self.machine.pc()) && self.machine.cycles() < end {
-            let step = step::step(&mut self.machine);
+            let step = step::step(&mut self.machine, end);
             if let Some(stop) = step.stop {
                 return stop;
             }
@@ -462,21 +465,44 @@ impl Session {
             return Stop::of(self.machine.run(limit, watching));
         }
         // Conditions look at registers and cells, so that the run goes instruction by instruction.
+        self.walk(stops, limit, false, &mut |_, _| true)
+    }
+
+    /// Runs instruction by instruction and shows each to `see`, which may end the run by returning false. It ends where a run does,
+    /// and with the same reason.
+    fn walk(
+        &mut self,
+        stops: &StopMap,
+        limit: u64,
+        remember: bool,
+        see: &mut dyn FnMut(&Self, &Step) -> bool,
+    ) -> Stop {
         while self.machine.cycles() < limit {
-            let step = step::step(&mut self.machine);
+            if self.is_at(stops, limit) {
+                return Stop::Breakpoint;
+            }
+            if remember {
+                self.remember();
+            }
+            let step = step::step(&mut self.machine, limit);
+            // Waiting in a halt is no step.
+            if !step.nothing_done() && !see(self, &step) {
+                return Stop::Operator;
+            }
             if let Some(stop) = step.stop {
                 return stop;
             }
-            if stops.contains(self.machine.pc()) {
-                return Stop::Breakpoint;
-            }
-            if let Some(condition) =
-                self.conditions.iter().find(|one| one.quick(self).is_some_and(|value| value != 0))
-            {
+            let holds = |one: &&Formula| one.quick(self).is_some_and(|value| value != 0);
+            if let Some(condition) = self.conditions.iter().find(holds) {
                 return Stop::Condition(condition.text().to_string());
             }
         }
-        Stop::Cycles
+        if self.machine.waits_for_good() { Stop::Halt } else { Stop::Cycles }
+    }
+
+    /// True where the instruction at a stop comes next; an interrupt may come before it.
+    fn is_at(&self, stops: &StopMap, limit: u64) -> bool {
+        stops.contains(self.machine.pc()) && step::step(&mut self.machine.clone(), limit).instruction.is_some()
     }
 
     fn which_stop(&self, limits: Limits) -> Stop {
@@ -503,23 +529,30 @@ impl Session {
     /// Runs step by step and shows each to `see`, which may end the run by returning false.
     pub fn trace(&mut self, limits: Limits, see: &mut dyn FnMut(&Self, &Step) -> bool) -> Stop {
         let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));
-        let back = self.way_back(limits);
-        while self.machine.cycles() < end {
-            let step = self.step();
-            // Waiting in a halt is no step.
+        let stops = self.all_stops(limits);
+        // The instruction at a stop is executed when the run begins there.
+        if stops.contains(self.machine.pc()) && self.machine.cycles() < end {
+            let step = self.step_within(end - self.machine.cycles());
             if !step.nothing_done() && !see(self, &step) {
                 return Stop::Operator;
             }
             if let Some(stop) = step.stop {
                 return stop;
             }
-            let pc = self.machine.pc();
-            if limits.until == Some(pc) || back == Some(pc) || self.stops.contains(pc) {
-                return self.which_stop(limits);
-            }
         }
-        // A halt that is the last instruction within the limit is a halt, as it is for a run.
-        if self.machine.halted_at().is_some() { Stop::Halt } else { Stop::Cycles }
+        match self.walk(&stops, end, true, see) {
+            Stop::Breakpoint => self.which_stop(limits),
+            other => other,
+        }
+    }
+
+    /// The breakpoints, and where the limits end a run.
+    fn all_stops(&self, limits: Limits) -> StopMap {
+        let mut stops = self.stops.clone();
+        for place in limits.until.into_iter().chain(self.way_back(limits)) {
+            stops.insert(place);
+        }
+        stops
     }
 
     /// An expression with the session's registers, flags, symbols, `$` for the program counter and `cell ADDRESS`.

@@ -77,7 +77,7 @@ pub enum Change {
 pub struct Step {
     /// Address of the instruction.
     pub address: u32,
-    /// Its cells; empty where an interrupt was taken in its place.
+    /// Its cells; empty where an interrupt was taken in its place, or nothing was done.
     pub cells: Vec<Cell>,
     /// The instruction; `None` where the cells are none of this processor, or where an interrupt was taken.
     pub instruction: Option<Decoded>,
@@ -87,20 +87,24 @@ pub struct Step {
     pub changes: Vec<Change>,
     /// Cells it read as data, address and value.
     pub reads: Vec<(u32, Cell)>,
+    /// True where it was fetched from where no memory is: its cells are what was on the bus.
+    pub no_memory: bool,
     /// The program counter behind it.
     pub next: u32,
     /// True where the next instruction is not the one that follows in memory.
     pub went_elsewhere: bool,
     /// Cycles it took.
     pub cycles: u64,
+    /// Cycles that passed in a halt before it.
+    pub waited: u64,
     /// Why the machine stopped behind it, if it did.
     pub stop: Option<Stop>,
 }
 
 impl Step {
-    /// True where nothing was executed: the machine waits or cannot go on.
+    /// True where nothing was executed and no interrupt taken: the machine waits or cannot go on.
     pub fn nothing_done(&self) -> bool {
-        self.cycles == 0
+        self.cells.is_empty() && !self.interrupt
     }
 }
 
@@ -115,9 +119,20 @@ pub(super) fn instruction_of(
     set: &'static InstructionSet,
     address: u32,
 ) -> (Option<Decoded>, Vec<Cell>) {
+    instruction_in(set, cells_at(machine, set, address), address)
+}
+
+/// As many cells from an address on as an instruction can have.
+fn cells_at(machine: &Machine, set: &InstructionSet, address: u32) -> Vec<Cell> {
     let last = set.last_address();
-    let mut cells: Vec<Cell> =
-        (0..LONGEST as u32).map(|at| machine.cell(address.wrapping_add(at) & last)).collect();
+    (0..LONGEST as u32).map(|at| machine.cell(address.wrapping_add(at) & last)).collect()
+}
+
+fn instruction_in(
+    set: &'static InstructionSet,
+    mut cells: Vec<Cell>,
+    address: u32,
+) -> (Option<Decoded>, Vec<Cell>) {
     let decoded = decode(set, &cells, address).ok().flatten();
     cells.truncate(decoded.map_or(1, |decoded| decoded.cells()));
     (decoded, cells)
@@ -191,19 +206,29 @@ impl Seen {
     }
 }
 
-/// Executes one instruction, or takes one interrupt.
-pub(super) fn step(machine: &mut Machine) -> Step {
-    let address = machine.pc();
-    let (mut instruction, mut cells) = instruction_at(machine, address);
+/// Executes one instruction, or takes one interrupt; waits for it in a halt at most to cycle `limit`.
+pub(super) fn step(machine: &mut Machine, limit: u64) -> Step {
+    let (address, set) = (machine.pc(), machine.set());
+    let mut all = cells_at(machine, set, address);
     let seen = Seen::of(machine);
     let (cycles, count) = (machine.cycles(), machine.instructions());
     let mut notes = Vec::new();
-    let stopped = machine.step(&mut notes);
-    let spent = machine.cycles() - cycles;
-    let interrupt = spent > 0 && machine.instructions() == count;
-    if interrupt {
-        (instruction, cells) = (None, vec![]);
+    let (stopped, waited) = machine.step(limit, &mut notes);
+    let spent = machine.cycles() - cycles - waited;
+    let executed = machine.instructions() != count;
+    let is_before = matches!(stopped, Stopped::Undefined | Stopped::Chain);
+    let interrupt = !executed && !notes.is_empty() && !is_before;
+    // Where there is no memory, what was on the bus is what was executed.
+    let fetches = notes.iter().filter(|note| note.access == Access::Fetch);
+    for note in fetches.clone() {
+        let at = note.address.wrapping_sub(address) & set.last_address();
+        if let Some(cell) = all.get_mut(at as usize) {
+            *cell = note.value;
+        }
     }
+    let no_memory =
+        executed && fetches.clone().any(|note| note.address == address && machine.kind(address).is_none());
+    let (instruction, cells) = if executed { instruction_in(set, all, address) } else { (None, vec![]) };
     let next = machine.pc();
     let following = u64::from(address) + cells.len() as u64;
     let stop = match stopped {
@@ -220,8 +245,10 @@ pub(super) fn step(machine: &mut Machine) -> Step {
         reads: reads.collect(),
         changes: seen.changes(machine, machine.set(), &notes),
         next,
-        went_elsewhere: spent > 0 && u64::from(next) != following & u64::from(machine.set().last_address()),
+        went_elsewhere: (executed || interrupt) && u64::from(next) != following & u64::from(machine.set().last_address()),
         cycles: spent,
+        waited,
+        no_memory,
         cells,
         stop,
     }

@@ -85,6 +85,10 @@ fn changes(session: &Session, step: &Step, text: &mut Text) {
     let conditional = step.instruction.is_some_and(|one| one.timing().is_conditional());
     // The 8080's conditional jumps take the same time either way; their target tells them from JMP.
     let may_branch = conditional || step.instruction.is_some_and(|one| one.target().is_some());
+    if step.no_memory {
+        gap(text);
+        text.tone(Tone::Wrong, "fetched where no memory is");
+    }
     if step.went_elsewhere {
         gap(text);
         let address = set.address(step.next.into());
@@ -165,6 +169,9 @@ pub fn written_at(session: &Session, address: u32) -> String {
     let set = session.processor();
     if let Some(line) = session.source_line(address).filter(|line| line.code) {
         return line.text.clone();
+    }
+    if session.machine().kind(address).is_none() {
+        return "(no memory there)".to_string();
     }
     match session.instruction_at(address) {
         (Some(decoded), _) => decoded.text(set, &|at| session.label(at as u32).map(String::from)),
@@ -343,6 +350,7 @@ fn stop_place(session: &Session, stop: &Stop) -> (String, String) {
     let mut place = set.address(shown.into());
     match line {
         Some(line) => place.push_str(&format!(" (line {} of {}: {})", line.number, line.file, line.text)),
+        None if machine.kind(shown).is_none() => place.push_str(" (no memory there)"),
         None => {
             if let (Some(decoded), _) = instruction_at(machine, shown) {
                 place.push_str(&format!(" ({})", decoded.text(set, &|_| None)));

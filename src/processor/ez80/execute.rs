@@ -43,7 +43,8 @@ impl Cpu {
     {
         while self.now < limit {
             let mut inner_limit = limit;
-            if std::mem::take(&mut self.shadow) {
+            let shadow = std::mem::take(&mut self.shadow);
+            if shadow {
                 inner_limit = self.now + 1;
             } else if self.interrupt(bus) {
                 // The acknowledgement has changed what the chips ask for.
@@ -62,7 +63,10 @@ impl Cpu {
                 Left::Exit(Exit::Halt | Exit::Idle) if self.interrupts.acceptable(self.now).is_some() => {}
                 Left::Enabled if bus.attention() => return Exit::Attention,
                 Left::Enabled => {}
-                Left::Exit(exit) => return exit,
+                Left::Exit(exit) => {
+                    self.shadow = shadow && exit.is_before();
+                    return exit;
+                }
             }
         }
         Exit::Limit

@@ -275,6 +275,19 @@ impl Processor for Cpu {
         (self.now, self.instructions) = (now, instructions);
     }
 
+    fn restart(&mut self) {
+        self.interrupts.restart(self.now);
+        self.set_counters(0, 0);
+    }
+
+    fn repeat(&mut self, before: &Self, turns: u64) {
+        let ((begin, count), (now, counted)) = (before.counters(), self.counters());
+        self.set_counters(now + turns * (now - begin), counted + turns * (counted - count));
+        let (high, fetches) = (self.registers.r & 0x80, self.registers.r.wrapping_sub(before.registers.r));
+        let r = self.registers.r.wrapping_add(fetches.wrapping_mul(turns as u8));
+        self.registers.r = high | r & 0x7F;
+    }
+
     /// RESET: Z80 mode, PC, MBASE, I and R to 0, interrupts off, mode 0. The other registers stay as they are.
     fn reset(&mut self, _: impl Fn(u32) -> u8) {
         let kept = self.registers;

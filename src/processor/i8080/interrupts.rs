@@ -48,8 +48,10 @@ pub struct Interrupts {
     pub masks: u8,
     /// Requests that wait: TRAP 3, RST 7.5 2, RST 6.5 1, RST 5.5 0.
     pub pending: u8,
-    /// The RST number that waits on INTR.
+    /// The RST number that waits on INTR, where the operator asked for it; the board holds that until it is taken.
     pub intr: Option<u8>,
+    /// The chips hold INTR, with an undriven bus: RST 7.
+    pub held: bool,
     /// The flip-flop's state before a TRAP; the first RIM behind it shows this.
     before_trap: Option<bool>,
 }
@@ -58,9 +60,14 @@ const TRAP: u8 = 8;
 const RST75: u8 = 4;
 
 impl Interrupts {
-    /// The state behind a reset: nothing enabled, all masks set.
-    pub fn reset() -> Self {
+    /// Nothing enabled, all masks set, nobody asks.
+    pub fn new() -> Self {
         Self { masks: 7, ..Self::default() }
+    }
+
+    /// The reset line: what the operator asked for is forgotten, what the chips hold they go on holding.
+    pub(super) fn reset(&mut self) {
+        *self = Self { held: self.held, ..Self::new() };
     }
 
     /// A request arrives. Each board holds the level until it is acknowledged.
@@ -76,7 +83,7 @@ impl Interrupts {
 
     /// True where a request would be taken now.
     pub(super) fn acceptable(&self) -> bool {
-        let open = self.pending & !self.masks & 7 != 0 || self.intr.is_some();
+        let open = self.pending & !self.masks & 7 != 0 || self.intr.is_some() || self.held;
         self.pending & TRAP != 0 || self.enabled && open
     }
 
@@ -93,7 +100,7 @@ impl Interrupts {
         }
         let open = self.pending & !self.masks;
         let vector = if open == 0 {
-            8 * u16::from(self.intr.take()?)
+            8 * u16::from(self.intr.take().or(self.held.then_some(7))?)
         } else {
             let bit = 7 - open.leading_zeros() as u8;
             self.pending &= !(1 << bit);

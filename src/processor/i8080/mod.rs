@@ -191,8 +191,6 @@ pub struct Cpu<const CHIP: u8> {
     pub halted: bool,
     /// True behind EI, for one instruction.
     shadow: bool,
-    /// The chips hold INTR.
-    chips_ask: bool,
 }
 
 impl<const CHIP: u8> Default for Cpu<CHIP> {
@@ -200,12 +198,11 @@ impl<const CHIP: u8> Default for Cpu<CHIP> {
         let registers = Registers { f: Self::flag_byte(0), ..Registers::default() };
         Self {
             registers,
-            interrupts: Interrupts::reset(),
+            interrupts: Interrupts::new(),
             now: 0,
             instructions: 0,
             halted: false,
             shadow: false,
-            chips_ask: false,
         }
     }
 }
@@ -242,13 +239,7 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     }
 
     fn requested(&mut self, Requests { since, .. }: Requests) {
-        // What the operator asked for stays until it is taken; the chips' request goes when they let go.
-        match since {
-            Some(_) => self.interrupts.request(Input::Intr { vector: 7 }),
-            None if self.chips_ask => self.interrupts.intr = None,
-            None => {}
-        }
-        self.chips_ask = since.is_some();
+        self.interrupts.held = since.is_some();
     }
 
     fn counters(&self) -> (u64, u64) {
@@ -262,7 +253,7 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     /// RESET IN: the program counter to 0, interrupts off, masks set. The other registers stay as they are.
     fn reset(&mut self, _: impl Fn(u32) -> u8) {
         self.registers.pc = 0;
-        self.interrupts = Interrupts::reset();
+        self.interrupts.reset();
         self.halted = false;
         self.shadow = false;
     }
@@ -276,9 +267,9 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     {
         while self.now < limit {
             let mut inner_limit = limit;
-            if self.shadow {
+            let shadow = std::mem::take(&mut self.shadow);
+            if shadow {
                 inner_limit = self.now + 1;
-                self.shadow = false;
             } else if self.accept_interrupt(bus) {
                 if B::WATCHED && bus.attention() {
                     return Exit::Attention;
@@ -293,7 +284,10 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
                 Left::Enabled => self.shadow = true,
                 // What waits behind EI or SIM ends the waiting at once.
                 Left::Exit(Exit::Halt | Exit::Idle) if self.interrupts.acceptable() => {}
-                Left::Exit(exit) => return exit,
+                Left::Exit(exit) => {
+                    self.shadow = shadow && exit.is_before();
+                    return exit;
+                }
             }
         }
         Exit::Limit

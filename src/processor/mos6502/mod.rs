@@ -199,6 +199,11 @@ impl<const CHIP: u8> Cpu<CHIP> {
         self.irq.into_iter().chain(self.asked).min()
     }
 
+    /// True where an interrupt that was asked for will be taken.
+    fn is_due(&self) -> bool {
+        self.nmi.is_some() || self.registers.p & I == 0 && self.irq().is_some()
+    }
+
     /// Takes an interrupt. True where the bus wants attention.
     fn interrupt<Bu: Bus<Cell = u8>>(&mut self, bus: &mut Bu, vector: u16) -> bool {
         let Registers { p, s, pc, .. } = &mut self.registers;
@@ -251,10 +256,13 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
 
     fn set_counters(&mut self, now: u64, instructions: u64) {
         (self.now, self.instructions) = (now, instructions);
-        // Where the counting begins again, what was waited for is near.
+    }
+
+    fn restart(&mut self) {
         for from in [&mut self.nmi, &mut self.irq, &mut self.asked].into_iter().flatten() {
-            *from = (*from).min(now + LOOK_AHEAD);
+            *from = from.saturating_sub(self.now);
         }
+        self.set_counters(0, 0);
     }
 
     /// RES: three pushes that write nothing, I set, on the CMOS part D cleared, and on to where the reset pointer says;
@@ -279,7 +287,8 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     {
         while self.now < limit {
             let masked = self.registers.p & I != 0;
-            let seen = self.seen.take().unwrap_or(masked);
+            let before = self.seen.take();
+            let seen = before.unwrap_or(masked);
             let mut inner_limit = limit;
             match (self.nmi, self.irq()) {
                 (Some(from), _) if from <= self.now => {
@@ -317,7 +326,14 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
             }
             match self.execute(bus, watch, inner_limit) {
                 Left::Looks => {}
-                Left::Exit(exit) => return exit,
+                // It was asked for already, and is seen only after another turn.
+                Left::Exit(Exit::Idle) if self.is_due() => {}
+                Left::Exit(exit) => {
+                    if exit.is_before() {
+                        self.seen = before;
+                    }
+                    return exit;
+                }
             }
         }
         Exit::Limit

@@ -211,12 +211,16 @@ impl Processor for Cpu {
             // An overflow may ask behind any instruction.
             let watched = self.interrupts.on && self.apr & 7 != 0;
             let limit = if watched { self.now + 1 } else { limit };
-            let left = match self.next_channel() {
+            let channel = self.next_channel();
+            let left = match channel {
                 Some(channel) => self.interrupt(bus, watch, channel),
                 None => self.execute(bus, watch, limit, None),
             };
-            if let Left::Exit(exit) = left {
-                return exit;
+            match left {
+                // An interrupt's own jump leads away from where it was taken.
+                Left::Exit(Exit::Idle) if channel.is_some() || self.next_channel().is_some() => {}
+                Left::Exit(exit) => return exit,
+                _ => {}
             }
         }
         Exit::Limit

@@ -245,7 +245,8 @@ impl Processor for Cpu {
         self.stopped = false;
         while self.now < limit {
             let mut inner_limit = limit;
-            if std::mem::take(&mut self.delayed) {
+            let delayed = std::mem::take(&mut self.delayed);
+            if delayed {
                 inner_limit = self.now + 1;
             } else if self.interrupts() {
                 self.interrupt(bus);
@@ -254,7 +255,11 @@ impl Processor for Cpu {
             match self.execute(bus, watch, inner_limit) {
                 Left::Looks => {}
                 Left::Enabled => self.delayed = true,
-                Left::Exit(exit) => return exit,
+                Left::Exit(Exit::Idle) if self.interrupts() => {}
+                Left::Exit(exit) => {
+                    self.delayed = delayed && exit.is_before();
+                    return exit;
+                }
             }
         }
         Exit::Limit

@@ -27,6 +27,11 @@ pub(in crate::processor) enum Taken {
 }
 
 impl Interrupts {
+    /// What was cycle `now` is cycle 0.
+    pub(in crate::processor) fn restart(&mut self, now: u64) {
+        self.held_since = self.held_since.map(|since| since.saturating_sub(now));
+    }
+
     pub(in crate::processor) fn enable(&mut self) {
         (self.enabled, self.second) = (true, true);
     }

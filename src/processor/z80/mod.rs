@@ -257,8 +257,8 @@ pub struct Engine {
     refresh: u8,
     /// The highest bit of R, which nothing counts.
     refresh_high: u8,
-    /// Since which cycle it is halted.
-    halted: Option<u64>,
+    /// Since which cycle it is halted, which may lie before the counting of cycles began.
+    halted: Option<i64>,
     /// For one instruction interrupts are kept away.
     shadow: bool,
     /// The last instruction set flags.
@@ -296,16 +296,19 @@ impl Engine {
     }
 
     fn halt(&mut self, now: u64) {
-        self.halted = Some(now);
+        self.halted = Some(now as i64);
+    }
+
+    /// Opcode fetches of a halt so far.
+    fn halt_fetches(&self) -> u8 {
+        self.halted.map_or(0, |since| ((self.now as i64 - since) as u64 / FETCH_STATES) as u8)
     }
 
     /// Takes an interrupt where there is one to take.
     fn interrupt<B: Bus<Cell = u8>>(&mut self, bus: &mut B) -> bool {
         let Some(taken) = self.interrupts.acceptable(self.now) else { return false };
-        if let Some(since) = self.halted.take() {
-            self.refresh = self.refresh.wrapping_add(((self.now - since) / FETCH_STATES) as u8);
-        }
-        self.refresh = self.refresh.wrapping_add(1);
+        self.refresh = self.refresh.wrapping_add(self.halt_fetches()).wrapping_add(1);
+        self.halted = None;
         self.flags_set = false;
         let target = match taken {
             Taken::NonMaskable => {
@@ -345,7 +348,8 @@ impl Engine {
     {
         while self.now < limit {
             let mut inner_limit = limit;
-            if std::mem::take(&mut self.shadow) {
+            let shadow = std::mem::take(&mut self.shadow);
+            if shadow {
                 inner_limit = self.now + 1;
             } else if self.interrupt(bus) {
                 // The acknowledgement has changed what the chips ask for.
@@ -364,7 +368,10 @@ impl Engine {
                 Left::Exit(Exit::Halt | Exit::Idle) if self.interrupts.acceptable(self.now).is_some() => {}
                 Left::Enabled if bus.attention() => return Exit::Attention,
                 Left::Enabled => {}
-                Left::Exit(exit) => return exit,
+                Left::Exit(exit) => {
+                    self.shadow = shadow && exit.is_before();
+                    return exit;
+                }
             }
         }
         Exit::Limit
@@ -391,7 +398,7 @@ impl Engine {
             14 => self.second.de.into(),
             15 => self.second.hl.into(),
             16 => self.i.into(),
-            17 => self.refresh(0).into(),
+            17 => self.refresh(self.halt_fetches()).into(),
             18 => self.interrupts.enabled.into(),
             19 => self.interrupts.second.into(),
             20 => self.interrupts.mode.into(),
@@ -420,6 +427,7 @@ impl Engine {
             10 => r.sp = word,
             11 => {
                 r.pc = word;
+                self.refresh = self.refresh.wrapping_add(self.halt_fetches());
                 self.halted = None;
             }
             12 => self.second.af = word,
@@ -427,7 +435,7 @@ impl Engine {
             14 => self.second.de = word,
             15 => self.second.hl = word,
             16 => self.i = low,
-            17 => self.set_refresh(low, 0),
+            17 => self.set_refresh(low, self.halt_fetches()),
             18 => self.interrupts.enabled = value & 1 != 0,
             19 => self.interrupts.second = value & 1 != 0,
             20 => self.interrupts.mode = low.min(2),
@@ -471,6 +479,20 @@ impl<const UNDOCUMENTED: bool> Processor for Cpu<UNDOCUMENTED> {
 
     fn set_counters(&mut self, now: u64, instructions: u64) {
         (self.engine.now, self.engine.instructions) = (now, instructions);
+    }
+
+    fn restart(&mut self) {
+        let now = self.engine.now;
+        self.engine.halted = self.engine.halted.map(|since| since - now as i64);
+        self.engine.interrupts.restart(now);
+        self.set_counters(0, 0);
+    }
+
+    fn repeat(&mut self, before: &Self, turns: u64) {
+        let ((begin, count), (now, counted)) = (before.counters(), self.counters());
+        self.set_counters(now + turns * (now - begin), counted + turns * (counted - count));
+        let fetches = self.engine.refresh.wrapping_sub(before.engine.refresh);
+        self.engine.refresh = self.engine.refresh.wrapping_add(fetches.wrapping_mul(turns as u8));
     }
 
     /// RESET: PC, I and R to 0, interrupts off, mode 0. The other registers stay as they are.

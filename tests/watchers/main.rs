@@ -1,0 +1,248 @@
+//! Results never depend on who watches: a plain run, stops, every instruction told, single steps, a trace, conditions, slices and
+//! going back end in the same state.
+//!
+//! `PLAIN_BYTE_TRY=SECONDS` tries plans for so long; `PLAIN_BYTE_SEED=N` begins elsewhere.
+
+mod dialects;
+mod plan;
+
+use plain_byte::assembler::Formula;
+use plain_byte::machine::{Machine, Stopped, Watching, chip};
+use plain_byte::processor;
+use plain_byte::session::{Limits, Session, Stop};
+use plan::{Plan, RECIPES, plans};
+use proptest::test_runner::{Config, RngAlgorithm, TestCaseError, TestError, TestRng, TestRunner};
+use std::fmt::Write;
+use std::time::{Duration, Instant};
+
+/// Everything that can be seen of a machine, a line each.
+fn seen(machine: &Machine) -> String {
+    let mut text = String::new();
+    let now = machine.cycles();
+    let _ = writeln!(text, "cycles {now}, instructions {}", machine.instructions());
+    for (place, register) in machine.set().registers.iter().enumerate() {
+        let _ = write!(text, "{} {:X}  ", register.name, machine.register(place));
+    }
+    let _ = writeln!(text, "\nwaits at {:?}", machine.halted_at());
+    let last = machine.set().last_address().min(0x0F_FFFF);
+    let sum = (0..=last).fold(0u64, |sum, at| sum.wrapping_mul(0x100_0000_01B3) ^ machine.cell(at));
+    let low: Vec<u64> = (0..0x120).map(|at| machine.cell(at)).collect();
+    let _ = writeln!(text, "memory {sum:X} {:X?}", &low[0xA0..0xB0]);
+    for fitted in machine.chips() {
+        let _ = write!(text, "{} asks {:?}", fitted.place.name, fitted.chip.requests());
+        let registers = chip::part(&fitted.place.part).map_or(1, |part| part.registers);
+        for offset in 0..registers {
+            let mut chip = fitted.chip.clone();
+            if machine.set().cell_bits == 12 {
+                let all: Vec<_> = (0..8).map(|function| chip.clone().transfer(offset, function, 0, now)).collect();
+                let _ = write!(text, " {all:?}");
+            } else {
+                let _ = write!(text, " {:?}", chip.read(offset, now));
+            }
+        }
+        let mut chip = fitted.chip.clone();
+        chip.advance(now);
+        let _ = writeln!(
+            text,
+            " in service {} lamps {:?} waiting {} next {:?}",
+            chip.in_service(),
+            chip.lamps(),
+            chip.waiting(),
+            chip.next()
+        );
+        let _ = writeln!(text, "{:?}", chip.roll());
+    }
+    let _ = writeln!(text, "output {:X?}", machine.output());
+    let _ = writeln!(text, "ports {:?}", machine.port_writes());
+    let _ = writeln!(text, "lamps {:?}", machine.lamp_changes());
+    for lamp in machine.lamps() {
+        let _ = writeln!(text, "{} {} {}", lamp.name, lamp.lit, lamp.lit_cycles(now));
+    }
+    for digits in machine.digits() {
+        let lit: Vec<_> = (0..digits.count()).map(|digit| digits.lit_cycles(digit, now)).collect();
+        let _ = writeln!(text, "{lit:?}");
+    }
+    let _ = writeln!(text, "{:?}\n{:?}", machine.screen(), machine.keypads());
+    text
+}
+
+/// How a run went: why it ended, and what is to be seen then.
+type Outcome = (String, String);
+
+fn outcome(session: &Session, stop: &Stop) -> Outcome {
+    (format!("{stop:?} at {:X}", session.stopped_at(stop)), seen(session.machine()))
+}
+
+fn left(session: &Session, end: u64) -> u64 {
+    end.saturating_sub(session.machine().cycles())
+}
+
+/// Runs on to a cycle however often it is stopped on the way.
+fn go_on(session: &mut Session, end: u64, mut next: impl FnMut(&mut Session, u64) -> Stop) -> Stop {
+    loop {
+        let left = left(session, end);
+        let stop = next(session, left);
+        match stop {
+            Stop::Cycles | Stop::Breakpoint if session.machine().cycles() < end => {}
+            Stop::Breakpoint => return Stop::Cycles,
+            other => return other,
+        }
+    }
+}
+
+/// Every way to watch a run up to a cycle, by its name.
+fn ways(session: &Session, plan: &Plan) -> Vec<(&'static str, Session, Stop)> {
+    let end = plan.limit;
+    let mut ways = Vec::new();
+    let mut way = |name, run: &mut dyn FnMut(&mut Session) -> Stop| {
+        let mut session = session.clone();
+        let stop = run(&mut session);
+        ways.push((name, session, stop));
+    };
+    way("plain", &mut |session| session.run(Limits::none().cycles(end)));
+    way("slices", &mut |session| {
+        let mut cuts = plan.cuts.iter().cycle();
+        go_on(session, end, |session, left| {
+            session.run(Limits::none().cycles(left.min(*cuts.next().expect("there is one"))))
+        })
+    });
+    way("stops", &mut |session| {
+        for label in ["idle", "handler", "loop"] {
+            if let Ok(address) = session.evaluate(label) {
+                session.add_breakpoint(address as u32);
+            }
+        }
+        let stop = go_on(session, end, |session, left| session.run(Limits::none().cycles(left)));
+        session.breakpoints().to_vec().iter().for_each(|&one| _ = session.remove_breakpoint(one));
+        stop
+    });
+    way("a stop that is not met", &mut |session| {
+        session.add_breakpoint(0x77);
+        let stop = go_on(session, end, |session, left| session.run(Limits::none().cycles(left)));
+        session.remove_breakpoint(0x77);
+        stop
+    });
+    way("a condition", &mut |session| {
+        session.add_condition(Formula::parse("$ < 0", None).expect("a condition"));
+        let stop = session.run(Limits::none().cycles(end));
+        session.clear_conditions();
+        stop
+    });
+    way("trace", &mut |session| session.trace(Limits::none().cycles(end), &mut |_, _| true));
+    way("back and forth", &mut |session| {
+        let mut cuts = plan.cuts.iter().cycle();
+        let mut rounds = 0;
+        let stop = go_on(session, end, |session, left| {
+            let cut = *cuts.next().expect("there is one");
+            rounds += 1;
+            if rounds > 12 {
+                return session.run(Limits::none().cycles(left));
+            }
+            let stop = session.run(Limits::none().cycles(left.min(cut)));
+            if rounds % 2 == 0 {
+                session.back(cut as usize % 7 + 1);
+                return Stop::Cycles;
+            }
+            stop
+        });
+        stop
+    });
+    ways
+}
+
+/// Every instruction that was executed, as a trace and as a callback tell them.
+fn told(session: &Session, end: u64) -> (Vec<(u32, u64)>, Vec<(u32, u64)>, String) {
+    let mut traced = Vec::new();
+    let mut begin = 0;
+    session.clone().trace(Limits::none().cycles(end), &mut |session, step| {
+        // A step that waited in a halt before an interrupt is none of these.
+        if !step.interrupt {
+            traced.push((step.address, session.machine().cycles() - step.cycles));
+        }
+        begin = session.machine().cycles();
+        true
+    });
+    let mut called = Vec::new();
+    let mut machine = session.machine().clone();
+    let stopped = machine.run(end, Watching::Each(&mut |row| called.extend(row.iter().map(|one| (one.address, one.cycle)))));
+    assert_ne!(stopped, Stopped::Watched);
+    (traced, called, seen(&machine))
+}
+
+fn first_difference(one: &str, other: &str) -> String {
+    let mut lines = one.lines().zip(other.lines());
+    lines.find(|(one, other)| one != other).map_or(String::new(), |(one, other)| format!("  {one}\n  {other}\n"))
+}
+
+/// What differs, in words; nothing where nothing does.
+fn differences(plan: &Plan) -> Option<String> {
+    let (session, source) = plan.session();
+    let mut ways = ways(&session, plan);
+    let (_, plain, stop) = ways.remove(0);
+    let expected = outcome(&plain, &stop);
+    let later = |session: &Session| {
+        let mut session = session.clone();
+        let stop = session.run(Limits::none().cycles(left(&session, plan.limit + 5000)));
+        outcome(&session, &stop)
+    };
+    let expected_later = later(&plain);
+    for (name, session, stop) in ways {
+        for (found, expected) in [(outcome(&session, &stop), &expected), (later(&session), &expected_later)] {
+            if found != *expected {
+                let (one, other) = (&expected.0, &found.0);
+                let lines = first_difference(&expected.1, &found.1);
+                return Some(format!("plain and {name}:\n  {one}\n  {other}\n{lines}{source}"));
+            }
+        }
+    }
+    let (traced, called, end) = told(&session, plan.limit);
+    if end != expected.1 {
+        return Some(format!("plain and told:\n{}{source}", first_difference(&expected.1, &end)));
+    }
+    let differs = traced.iter().zip(&called).position(|(one, other)| one != other);
+    if differs.is_some() || traced.len() != called.len() {
+        let at = differs.unwrap_or(traced.len().min(called.len()));
+        let (one, other) = (traced.get(at), called.get(at));
+        return Some(format!("instruction {at} in the trace and as told: {one:X?} {other:X?}\n{source}"));
+    }
+    None
+}
+
+#[test]
+fn results_never_depend_on_who_watches() {
+    let setting = |name: &str| std::env::var(name).ok().and_then(|value| value.parse::<u64>().ok());
+    let (seconds, seed) = (setting("PLAIN_BYTE_TRY"), setting("PLAIN_BYTE_SEED").unwrap_or(1));
+    let end = Instant::now() + Duration::from_secs(seconds.unwrap_or(0));
+    let mut tried = 0u64;
+    loop {
+        let mut bytes = [0; 32];
+        bytes[..8].copy_from_slice(&(seed + (tried << 20)).to_le_bytes());
+        let config = Config { cases: 300, failure_persistence: None, max_shrink_iters: 2000, ..Config::default() };
+        let cases = config.cases;
+        let mut runner = TestRunner::new_with_rng(config, TestRng::from_seed(RngAlgorithm::ChaCha, &bytes));
+        let result = runner.run(&plans(), |plan| match differences(&plan) {
+            Some(told) => Err(TestCaseError::fail(told)),
+            None => Ok(()),
+        });
+        match result {
+            Err(TestError::Fail(reason, plan)) => panic!("behind {tried} plans: {plan:?}\n{}", reason.message()),
+            Err(other) => panic!("behind {tried} plans: {other}"),
+            Ok(()) => tried += u64::from(cases),
+        }
+        if Instant::now() >= end {
+            break;
+        }
+    }
+    println!("{tried} plans were tried");
+}
+
+#[test]
+fn every_part_and_every_processor_is_tried() {
+    for part in chip::PARTS {
+        assert!(RECIPES.iter().any(|row| row.0 == part.name), "the part {} has no recipe", part.name);
+    }
+    for set in processor::ALL {
+        let tried = dialects::DIALECTS.iter().any(|one| one.cpus.contains(&set.name));
+        assert!(tried, "the processor {} has no dialect", set.name);
+    }
+}
