@@ -381,6 +381,15 @@ impl Parser<'_> {
                 _ if self.formula && text.eq_ignore_ascii_case("cell") => {
                     return self.unary(cursor, Unary::Cell, depth);
                 }
+                _ if self.formula && text.eq_ignore_ascii_case("flag") => {
+                    cursor.next();
+                    if cursor.token.kind == Kind::Name {
+                        return self.flag(cursor);
+                    }
+                    // A label of that name.
+                    let symbol = self.mention(cursor, token);
+                    return self.value_of(symbol);
+                }
                 _ if text.eq_ignore_ascii_case("low") => return self.unary(cursor, Unary::Low, depth),
                 _ if text.eq_ignore_ascii_case("high") => return self.unary(cursor, Unary::High, depth),
                 _ if text.eq_ignore_ascii_case("defined") => return self.defined(cursor),
@@ -396,6 +405,11 @@ impl Parser<'_> {
         }
         let symbol = self.mention(cursor, token);
         cursor.next();
+        self.value_of(symbol)
+    }
+
+    #[inline]
+    fn value_of(&mut self, symbol: SymbolId) -> Value {
         let known = self.symbols.get(symbol);
         match known.kind {
             SymbolKind::Label | SymbolKind::Constant | SymbolKind::Variable | SymbolKind::Given => {
@@ -408,6 +422,14 @@ impl Parser<'_> {
                 Value::Later(CodeRange { start, end: start + 1 })
             }
         }
+    }
+
+    /// A flag by its name behind the word `flag`.
+    fn flag(&mut self, cursor: &mut Cursor<'_>) -> Value {
+        let symbol = self.intern(&format!("flag {}", cursor.text(cursor.token)));
+        self.note_use(symbol, cursor.source, cursor.token);
+        cursor.next();
+        self.value_of(symbol)
     }
 
     /// `defined(NAME)`: 1 where the symbol is defined above or from outside.

@@ -188,7 +188,7 @@ impl<C: Cells, const MODE: u8> Bus for MachineBus<'_, C, MODE> {
         self.note(Access::Out, port, 0, value.into(), took_effect);
     }
 
-    fn sense(&mut self, line: InputLine, now: u64) -> bool {
+    fn sense(&mut self, line: InputLine, now: u64) -> Option<bool> {
         match line {
             InputLine::Sid => self.io.serial_in(now),
         }

@@ -364,8 +364,8 @@ impl Io {
         }
     }
 
-    pub(super) fn serial_in(&mut self, now: u64) -> bool {
-        self.line.as_mut().is_none_or(|line| line.sense(now))
+    pub(super) fn serial_in(&mut self, now: u64) -> Option<bool> {
+        self.line.as_mut().map(|line| line.sense(now))
     }
 
     pub(super) fn serial_out(&mut self, level: bool, now: u64) {

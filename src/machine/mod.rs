@@ -245,8 +245,10 @@ impl Machine {
                 self.core.fill(area.first, area.last, self.board.power_on);
             }
         }
-        for place in 0..self.set().registers.len() {
-            self.core.set_register(place, 0);
+        for (place, register) in self.set().registers.iter().enumerate() {
+            if register.role != Role::Line {
+                self.core.set_register(place, 0);
+            }
         }
         self.reset();
     }
@@ -487,9 +489,7 @@ impl Machine {
             // An interrupt counts as no instruction, but puts something on the stack.
             let is_done = self.core.instructions() != count || notes.len() != noted;
             match stretch {
-                Stretch::Stopped(Stopped::Cycles) | Stretch::Over
-                    if !is_done && self.core.now() < limit =>
-                {
+                Stretch::Stopped(Stopped::Cycles) | Stretch::Over if !is_done && self.core.now() < limit => {
                     begin = self.core.now();
                     until = begin + 1;
                 }
@@ -576,8 +576,8 @@ impl Machine {
 
     /// True where it waits in a halt and nothing will come that could end that.
     pub fn waits_for_good(&self) -> bool {
-        let halted = !self.set().stops_for_operator() && self.core.halted_at().is_some();
-        halted && self.next_event().is_none()
+        let halted = self.core.halted_at().is_some() && self.next_event().is_none();
+        halted && !self.set().stops_for_operator()
     }
 
     /// Does what was asked of the disk system; why the run ends there, where it does.

@@ -29,9 +29,9 @@ pub trait Bus {
     }
     /// Writes a port at cycle `now`.
     fn output(&mut self, _port: u32, _value: Self::Cell, _now: u64) {}
-    /// The level of an input line at cycle `now`.
-    fn sense(&mut self, _line: InputLine, _now: u64) -> bool {
-        true
+    /// The level of an input line at cycle `now`; `None` where nothing drives it.
+    fn sense(&mut self, _line: InputLine, _now: u64) -> Option<bool> {
+        None
     }
     /// Sets an output line at cycle `now`.
     fn drive(&mut self, _line: OutputLine, _level: bool, _now: u64) {}

@@ -13,6 +13,7 @@ pub mod i8080;
 pub mod micro;
 mod mnemonics;
 pub mod mos6502;
+mod named;
 pub mod pdp10;
 pub mod pdp8;
 mod row;
@@ -25,6 +26,7 @@ pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, Requests, Wa
 pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, PAGE, decode, encode, page_address, page_field};
 pub use foreign::{Foreign, foreign};
 pub use mnemonics::{Mnemonics, pack};
+pub use named::Named;
 pub(crate) use pdp10::channel_bit;
 pub use row::{Flow, Row, Timing, Usage};
 pub use set::{

@@ -206,6 +206,9 @@ pub enum Role {
     Control,
     /// Changes with nearly every instruction by itself; shown only when asked for.
     Internal,
+    /// What a line of the board carries where nothing there drives it: an input, or the bus at an acknowledgement; shown only when
+    /// asked for.
+    Line,
 }
 
 /// A flag: its name and its bit in the flag register.

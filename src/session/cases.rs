@@ -17,6 +17,7 @@ use crate::diagnostic::{Diagnostic, Span};
 use crate::image::Cell;
 use crate::machine::disk::{FileName, Volume};
 use crate::machine::{Event, board::toml_error};
+use crate::processor::Named;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::ops::Range;
@@ -379,7 +380,10 @@ impl Expected {
                     "`plainbyte chart` shows the registers and flags",
                 ));
             };
-            let bits = set.register(name).map_or(1, |place| set.registers[place].bits);
+            let bits = match set.named(name) {
+                Some(Named::Register(place)) => set.registers[place].bits,
+                _ => 1,
+            };
             if is != wanted as u64 & ((1 << bits) - 1) {
                 differences.push(format!(
                     "{name} is {}, wanted {}",

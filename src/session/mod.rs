@@ -37,7 +37,7 @@ pub use trace::{
 use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::image::{Cell, Image};
 use crate::machine::{Event, LoadError, Machine, StopMap, Watching};
-use crate::processor::{Decoded, InstructionSet, Role};
+use crate::processor::{Decoded, InstructionSet, Named, Role};
 use crate::report::pointed;
 use back::Timeline;
 
@@ -233,14 +233,12 @@ impl Session {
         [&self.program, &self.firmware].into_iter().flatten().find_map(|program| program.label(address))
     }
 
-    /// The value of a register or flag, by its name in any case.
+    /// The value of a register or flag, by its name in any case: see [`InstructionSet::named`].
     pub fn get(&self, name: &str) -> Option<u64> {
-        let set = self.processor();
-        if let Some(place) = set.register(name) {
-            return Some(self.machine.register(place));
+        match self.processor().named(name)? {
+            Named::Register(place) => Some(self.machine.register(place)),
+            Named::Flag(flag) => Some(u64::from(self.flags() & flag.mask != 0)),
         }
-        let flag = set.flag(name)?;
-        Some(u64::from(self.flags() & flag.mask != 0))
     }
 
     fn flags(&self) -> u64 {
@@ -254,29 +252,32 @@ impl Session {
     /// [`StateError`] for an unknown name or a value that does not fit.
     pub fn set(&mut self, name: &str, value: i64) -> Result<(), StateError> {
         let set = self.processor();
-        let range = |bits: u8| StateError::Range { name: name.to_uppercase(), value, bits };
-        if let Some(place) = set.register(name) {
-            let bits = set.registers[place].bits;
-            if value < -(1i64 << (bits - 1)) || value >= 1i64 << bits {
-                return Err(range(bits));
+        let range = |name: String, bits: u8| StateError::Range { name, value, bits };
+        match set.named(name) {
+            Some(Named::Register(place)) => {
+                let bits = set.registers[place].bits;
+                if value < -(1i64 << (bits - 1)) || value >= 1i64 << bits {
+                    return Err(range(set.registers[place].name.to_string(), bits));
+                }
+                self.machine.set_register(place, value as u64 & ((1 << bits) - 1));
             }
-            self.machine.set_register(place, value as u64 & ((1 << bits) - 1));
-        } else if let (Some(flag), Some(place)) = (set.flag(name), set.flags_register()) {
-            let flags = self.machine.register(place);
-            let flags = match value {
-                0 => flags & !flag.mask,
-                1 => flags | flag.mask,
-                _ => return Err(range(1)),
-            };
-            self.machine.set_register(place, flags);
-        } else {
-            let registers = set.registers.iter().map(|register| register.name);
-            let known: Vec<_> = registers.chain(set.flags.iter().map(|flag| flag.name)).collect();
-            return Err(StateError::Unknown {
-                name: name.to_string(),
-                processor: set.name,
-                known: known.join(", "),
-            });
+            Some(Named::Flag(flag)) => {
+                let flags = match value {
+                    0 => self.flags() & !flag.mask,
+                    1 => self.flags() | flag.mask,
+                    _ => return Err(range(set.flag_name(flag), 1)),
+                };
+                let place = set.flags_register().unwrap_or_default();
+                self.machine.set_register(place, flags);
+            }
+            None => {
+                let known: Vec<_> = set.state_names().collect();
+                return Err(StateError::Unknown {
+                    name: name.to_string(),
+                    processor: set.name,
+                    known: known.join(", "),
+                });
+            }
         }
         self.timeline.touched();
         Ok(())
@@ -502,7 +503,8 @@ impl Session {
 
     /// True where the instruction at a stop comes next; an interrupt may come before it.
     fn is_at(&self, stops: &StopMap, limit: u64) -> bool {
-        stops.contains(self.machine.pc()) && step::step(&mut self.machine.clone(), limit).instruction.is_some()
+        stops.contains(self.machine.pc())
+            && step::step(&mut self.machine.clone(), limit).instruction.is_some()
     }
 
     fn which_stop(&self, limits: Limits) -> Stop {
@@ -522,7 +524,7 @@ impl Session {
 
     /// Where a run stopped: the program counter, and for a halt the halt itself.
     pub fn stopped_at(&self, stop: &Stop) -> u32 {
-        let halt = if *stop == Stop::Halt { self.machine.halted_at() } else { None };
+        let halt = if stop.is_halt() { self.machine.halted_at() } else { None };
         halt.unwrap_or_else(|| self.machine.pc())
     }
 
@@ -585,7 +587,6 @@ impl Environment for Session {
         let symbols = [&self.program, &self.firmware].into_iter().flatten().flat_map(|one| {
             one.symbols.iter().filter(|one| one.kind != SymbolKind::Broken).map(|one| one.name.to_string())
         });
-        let registers = set.registers.iter().map(|one| one.name.to_string());
-        symbols.chain(registers).chain(set.flags.iter().map(|one| one.name.to_string())).collect()
+        symbols.chain(set.state_names()).collect()
     }
 }

@@ -245,7 +245,8 @@ pub(super) fn step(machine: &mut Machine, limit: u64) -> Step {
         reads: reads.collect(),
         changes: seen.changes(machine, machine.set(), &notes),
         next,
-        went_elsewhere: (executed || interrupt) && u64::from(next) != following & u64::from(machine.set().last_address()),
+        went_elsewhere: (executed || interrupt)
+            && u64::from(next) != following & u64::from(machine.set().last_address()),
         cycles: spent,
         waited,
         no_memory,

@@ -11,6 +11,8 @@ use serde::Serialize;
 pub enum Stop {
     /// The processor waits for an interrupt, and none is coming.
     Halt,
+    /// The processor has stopped until the operator lets it go on, which running it again does.
+    HaltForOperator,
     /// The program jumps to itself for ever.
     Endless,
     /// A breakpoint.
@@ -41,7 +43,8 @@ impl Stop {
     pub(super) fn of(stopped: Stopped) -> Self {
         match stopped {
             Stopped::Cycles => Self::Cycles,
-            Stopped::Halt | Stopped::Stop => Self::Halt,
+            Stopped::Halt => Self::Halt,
+            Stopped::Stop => Self::HaltForOperator,
             Stopped::Endless => Self::Endless,
             Stopped::Undefined => Self::Undefined,
             Stopped::Chain => Self::Chain,
@@ -55,7 +58,7 @@ impl Stop {
     /// The stable name of the reason.
     pub fn reason(&self) -> &'static str {
         match self {
-            Self::Halt => "halt",
+            Self::Halt | Self::HaltForOperator => "halt",
             Self::Endless => "endless",
             Self::Breakpoint => "breakpoint",
             Self::Until => "until",
@@ -74,9 +77,7 @@ impl Stop {
     /// The reason in words, to follow "stopped at ADDRESS: ".
     pub fn words(&self, set: &InstructionSet) -> String {
         match self {
-            Self::Halt if set.stops_for_operator() => {
-                "the processor stopped; it goes on when it is let".to_string()
-            }
+            Self::HaltForOperator => "the processor stopped; it goes on when it is let".to_string(),
             Self::Halt => "the processor waits for an interrupt, and none is coming".to_string(),
             Self::Endless => "the program jumps to itself for ever".to_string(),
             Self::Breakpoint => "a breakpoint stands here".to_string(),
@@ -119,9 +120,14 @@ impl Stop {
         }
     }
 
+    /// True where the processor stands at a halt, whoever may let it go on.
+    pub fn is_halt(&self) -> bool {
+        matches!(self, Self::Halt | Self::HaltForOperator)
+    }
+
     /// True where the program ended by its own doing: a halt, a jump to itself, a way back to the firmware.
     pub fn is_end(&self) -> bool {
-        matches!(self, Self::Halt | Self::Endless | Self::Back | Self::Ended)
+        self.is_halt() || matches!(self, Self::Endless | Self::Back | Self::Ended)
     }
 }
 

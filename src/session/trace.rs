@@ -3,7 +3,7 @@
 use super::{Change, Session, Step, Stop, instruction_at};
 use crate::machine::Machine;
 use crate::number::{character, clock_text, digits, thousands, time_text};
-use crate::processor::{InstructionSet, Role};
+use crate::processor::{Flag, InstructionSet, Role};
 use crate::report::{Text, Tone};
 
 /// Lays out the lines of a trace: one an instruction, with only what changed.
@@ -114,6 +114,7 @@ pub(super) fn change_text(set: &InstructionSet, change: &Change, text: &mut Text
         }
         Change::Flag { name, after } => {
             let (before, after) = (u8::from(!after), u8::from(*after));
+            let name = set.flag(name).map_or(name.to_string(), |flag| set.flag_name(flag));
             text.put(format!("{name} {before}→")).tone(Tone::Live, after.to_string());
         }
         Change::Cell { address, before, after, took_effect } => {
@@ -153,14 +154,19 @@ pub(super) fn registers_line(machine: &Machine) -> String {
         shown.filter(|(_, one)| matches!(one.role, Role::Data | Role::Stack)).map(|(place, one)| {
             format!("{}={}", one.name, digits(machine.register(place), set.habit.table_radix(), one.bits))
         });
-    format!("{}  {}", registers.collect::<Vec<_>>().join(" "), flags_text(machine))
+    let flags = flags_by(machine, |flag| set.flag_name(flag));
+    format!("{}  {flags}", registers.collect::<Vec<_>>().join(" "))
 }
 
 /// The flags by name: `S=0 Z=1 AC=0 P=1 CY=0`.
 pub fn flags_text(machine: &Machine) -> String {
+    flags_by(machine, |flag| flag.name.to_string())
+}
+
+fn flags_by(machine: &Machine, name: impl Fn(&Flag) -> String) -> String {
     let set = machine.set();
     let flags = set.flags_register().map_or(0, |place| machine.register(place));
-    let flags = set.flags.iter().map(|flag| format!("{}={}", flag.name, u8::from(flags & flag.mask != 0)));
+    let flags = set.flags.iter().map(|flag| format!("{}={}", name(flag), u8::from(flags & flag.mask != 0)));
     flags.collect::<Vec<_>>().join(" ")
 }
 

@@ -41,8 +41,8 @@ impl Bus for Flat {
     fn output(&mut self, port: u32, value: u8, _: u64) {
         self.put_out.push((port as u8, value));
     }
-    fn sense(&mut self, _: InputLine, _: u64) -> bool {
-        true
+    fn sense(&mut self, _: InputLine, _: u64) -> Option<bool> {
+        Some(true)
     }
     fn drive(&mut self, _: OutputLine, _: bool, _: u64) {}
     fn attention(&self) -> bool {

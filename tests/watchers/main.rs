@@ -34,7 +34,8 @@ fn seen(machine: &Machine) -> String {
         for offset in 0..registers {
             let mut chip = fitted.chip.clone();
             if machine.set().cell_bits == 12 {
-                let all: Vec<_> = (0..8).map(|function| chip.clone().transfer(offset, function, 0, now)).collect();
+                let all: Vec<_> =
+                    (0..8).map(|function| chip.clone().transfer(offset, function, 0, now)).collect();
                 let _ = write!(text, " {all:?}");
             } else {
                 let _ = write!(text, " {:?}", chip.read(offset, now));
@@ -164,14 +165,17 @@ fn told(session: &Session, end: u64) -> (Vec<(u32, u64)>, Vec<(u32, u64)>, Strin
     });
     let mut called = Vec::new();
     let mut machine = session.machine().clone();
-    let stopped = machine.run(end, Watching::Each(&mut |row| called.extend(row.iter().map(|one| (one.address, one.cycle)))));
+    let stopped = machine
+        .run(end, Watching::Each(&mut |row| called.extend(row.iter().map(|one| (one.address, one.cycle)))));
     assert_ne!(stopped, Stopped::Watched);
     (traced, called, seen(&machine))
 }
 
 fn first_difference(one: &str, other: &str) -> String {
     let mut lines = one.lines().zip(other.lines());
-    lines.find(|(one, other)| one != other).map_or(String::new(), |(one, other)| format!("  {one}\n  {other}\n"))
+    lines
+        .find(|(one, other)| one != other)
+        .map_or(String::new(), |(one, other)| format!("  {one}\n  {other}\n"))
 }
 
 /// What differs, in words; nothing where nothing does.
@@ -217,7 +221,8 @@ fn results_never_depend_on_who_watches() {
     loop {
         let mut bytes = [0; 32];
         bytes[..8].copy_from_slice(&(seed + (tried << 20)).to_le_bytes());
-        let config = Config { cases: 300, failure_persistence: None, max_shrink_iters: 2000, ..Config::default() };
+        let config =
+            Config { cases: 300, failure_persistence: None, max_shrink_iters: 2000, ..Config::default() };
         let cases = config.cases;
         let mut runner = TestRunner::new_with_rng(config, TestRng::from_seed(RngAlgorithm::ChaCha, &bytes));
         let result = runner.run(&plans(), |plan| match differences(&plan) {
@@ -225,7 +230,9 @@ fn results_never_depend_on_who_watches() {
             None => Ok(()),
         });
         match result {
-            Err(TestError::Fail(reason, plan)) => panic!("behind {tried} plans: {plan:?}\n{}", reason.message()),
+            Err(TestError::Fail(reason, plan)) => {
+                panic!("behind {tried} plans: {plan:?}\n{}", reason.message())
+            }
             Err(other) => panic!("behind {tried} plans: {other}"),
             Ok(()) => tried += u64::from(cases),
         }

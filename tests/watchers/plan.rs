@@ -94,14 +94,19 @@ pub const RECIPES: &[(&str, &[Recipe])] = &[
     ("disk-link", &[&[(0, FEW)]]),
     (
         "teleprinter",
-        &[&[(0o14, ANY)], &[(0o16, ANY)], &[(0o05, 1)], &[(0o05, 0)], &[(0o12, 0)], &[(0o10, 0)], &[(0o06, 0)]],
+        &[
+            &[(0o14, ANY)],
+            &[(0o16, ANY)],
+            &[(0o05, 1)],
+            &[(0o05, 0)],
+            &[(0o12, 0)],
+            &[(0o10, 0)],
+            &[(0o06, 0)],
+        ],
     ),
     ("paper-tape", &[&[(0o04, 0)], &[(0o06, 0)], &[(0o14, ANY)], &[(0o16, ANY)], &[(0o00, 0)], &[(0o10, 0)]]),
     ("teleprinter-36", &[&[(1, 0o7), (0, ANY)], &[(1, 0o3)], &[(1, 0o2405)], &[(0, ANY)]]),
-    (
-        "tape-36",
-        &[&[(1, 0o53), (0, ANY)], &[(1, 0o07), (0, ANY)], &[(5, 0o64)], &[(5, 0o27)], &[(0, ANY)]],
-    ),
+    ("tape-36", &[&[(1, 0o53), (0, ANY)], &[(1, 0o07), (0, ANY)], &[(5, 0o64)], &[(5, 0o27)], &[(0, ANY)]]),
 ];
 
 /// The parts that go with bytes, and with words of 12 and 36 bits.
@@ -150,10 +155,22 @@ pub fn plans() -> impl Strategy<Value = Plan> {
 /// The shipped boards that have chips, each with what leads its interrupts to `handler`, and where the program's handler and start
 /// find room.
 const SHIPPED: &[(&str, &str, &str)] = &[
-    ("plover", "8085", "        org 0FFDCh\n        jmp handler\n        org 0FFE4h\n        jmp handler\n        jmp handler\n        jmp handler\n        org 4000h\n"),
+    (
+        "plover",
+        "8085",
+        "        org 0FFDCh\n        jmp handler\n        org 0FFE4h\n        jmp handler\n        jmp handler\n        jmp handler\n        org 4000h\n",
+    ),
     ("gannet", "8080", "        org 38h\n        jmp handler\n        org 300h\n"),
-    ("curlew", "z80", "        org 38h\n        jp handler\n        org 66h\n        jp nmi\n        org 300h\n"),
-    ("dunlin", "ez80", "        org 38h\n        jp handler\n        org 66h\n        jp nmi\n        org 300h\n"),
+    (
+        "curlew",
+        "z80",
+        "        org 38h\n        jp handler\n        org 66h\n        jp nmi\n        org 300h\n",
+    ),
+    (
+        "dunlin",
+        "ez80",
+        "        org 38h\n        jp handler\n        org 66h\n        jp nmi\n        org 300h\n",
+    ),
     ("puffin", "65c02", "        org 8000h\n"),
     ("puffin", "6502", "        org 8000h\n"),
     ("tern", "6502", "        org 300h\n"),
@@ -190,7 +207,8 @@ impl Plan {
         let set = processor::find(cpu).expect("a processor");
         let mut text = format!("version = 1\nname = \"tried\"\ntitle = \"tried\"\nprocessor = \"{cpu}\"\n");
         let dialect = Self::dialect(cpu);
-        let unmapped = if set.cell_bits == 8 { ["float", "hold", "stop"][self.unmapped % 3] } else { "float" };
+        let unmapped =
+            if set.cell_bits == 8 { ["float", "hold", "stop"][self.unmapped % 3] } else { "float" };
         let clock = if set.cell_bits == 8 { 1_000_000 } else { 200_000 };
         let _ = writeln!(text, "clock = {clock}\nunmapped = \"{unmapped}\"");
         let memory: &[(u32, u32)] = match set.address_bits {
@@ -224,8 +242,16 @@ impl Plan {
                 let _ = writeln!(text, "wiring = \"{}\"", ["switches", "lamps"][how >> 1 & 1]);
             }
             if part.console {
-                let clock = if part.name == "16550" { 16_000_000 } else { [9600, 1_000_000][set.cell_bits as usize / 8 % 2] };
-                let _ = writeln!(text, "clock = {}", if set.cell_bits == 8 && part.name != "16550" { 1_000_000 } else { clock });
+                let clock = if part.name == "16550" {
+                    16_000_000
+                } else {
+                    [9600, 1_000_000][set.cell_bits as usize / 8 % 2]
+                };
+                let _ = writeln!(
+                    text,
+                    "clock = {}",
+                    if set.cell_bits == 8 && part.name != "16550" { 1_000_000 } else { clock }
+                );
                 console = Some(at);
             }
             let input = how >> 2;
@@ -236,7 +262,8 @@ impl Plan {
             }
             for port in part.ports {
                 if *port == "TRG" {
-                    let _ = writeln!(text, "[[button]]\nname = \"button{at}{port}\"\npin = \"chip{at}.{port}1\"");
+                    let _ =
+                        writeln!(text, "[[button]]\nname = \"button{at}{port}\"\npin = \"chip{at}.{port}1\"");
                     continue;
                 }
                 let _ = writeln!(text, "[[lamp]]\nname = \"lamp{at}{port}\"\npin = \"chip{at}.{port}7\"");
@@ -276,16 +303,21 @@ impl Plan {
 
     fn source(&self, cpu: &str, places: &[Place], shipped: Option<&str>) -> String {
         let dialect = Self::dialect(cpu);
-        let acts = |acts: &[[u8; 4]]| -> String {
-            acts.iter().map(|&act| self.act(dialect, places, act)).collect()
-        };
+        let acts =
+            |acts: &[[u8; 4]]| -> String { acts.iter().map(|&act| self.act(dialect, places, act)).collect() };
         let frame = match shipped {
             // Where a board has its own place for code, everything comes there.
             Some(places) if !places.is_empty() => {
                 let from = dialect.frame.find("handler:").expect("a handler");
                 let code = dialect.frame[from..].replace("        org 900h\n", "");
-                let code = code.replace("        org 700h\n        ds 257, 8\n        org 808h\n        jp handler\n", "");
-                format!("{places}{}", code.replace("        ld sp, 0F00h\n", "").replace("        lxi sp, 0F00h\n", ""))
+                let code = code.replace(
+                    "        org 700h\n        ds 257, 8\n        org 808h\n        jp handler\n",
+                    "",
+                );
+                format!(
+                    "{places}{}",
+                    code.replace("        ld sp, 0F00h\n", "").replace("        lxi sp, 0F00h\n", "")
+                )
             }
             _ => dialect.frame.to_string(),
         };
@@ -310,7 +342,8 @@ impl Plan {
         let description = self.description(cpu);
         texts.0.insert("tried.toml".to_string(), description.as_str().into());
         let name = shipped.map_or("tried.toml", |row| row.0);
-        let mut found = find_board(name, None, &mut texts).unwrap_or_else(|error| panic!("{error}\n{description}"));
+        let mut found =
+            find_board(name, None, &mut texts).unwrap_or_else(|error| panic!("{error}\n{description}"));
         if found.board.set.runs(set) || found.board.set.cell_bits == set.cell_bits {
             found.board.set = set;
         }

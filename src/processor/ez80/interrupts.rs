@@ -22,10 +22,10 @@ impl Cpu {
         self.halted = None;
         self.now += ANSWER;
         let mode = self.interrupts.mode;
-        let mut sent = 0xFF;
+        let mut sent = self.interrupts.sent;
         if taken == Taken::Maskable {
             self.interrupts.enter();
-            sent = bus.acknowledge(self.now).unwrap_or(0xFF);
+            sent = bus.acknowledge(self.now).unwrap_or(sent);
         } else {
             self.interrupts.enter_non_maskable();
         }
@@ -39,7 +39,6 @@ impl Cpu {
         }
         let target = match (taken, mode) {
             (Taken::NonMaskable, _) => 0x66,
-            // A board that sends nothing leaves ones on the bus: RST 38h.
             (_, 0) => u32::from(sent & 0x38),
             (_, 1) => 0x38,
             _ => {

@@ -51,6 +51,9 @@ const REGISTERS: &[Register] = &[
     register("H", 8, Role::Pair),
     register("L", 8, Role::Pair),
     register("AF", 16, Role::Pair),
+    register("EID", 1, Role::Internal),
+    register("HLTA", 1, Role::Internal),
+    register("INTA", 8, Role::Line),
 ];
 
 const OPERAND_NAMES: &[&str] = &[
@@ -292,7 +295,7 @@ impl Processor for Cpu {
     fn reset(&mut self, _: impl Fn(u32) -> u8) {
         let kept = self.registers;
         self.registers = Registers { pc: 0, mbase: 0, adl: false, mixed: false, i: 0, r: 0, ..kept };
-        self.interrupts = Interrupts { held_since: self.interrupts.held_since, ..Interrupts::default() };
+        self.interrupts.reset();
         self.halted = None;
         self.shadow = false;
     }
@@ -338,7 +341,10 @@ impl Processor for Cpu {
             26 => byte_of(r.de, 0),
             27 => byte_of(r.hl, 1),
             28 => byte_of(r.hl, 0),
-            _ => u64::from(r.a) << 8 | u64::from(r.f),
+            29 => u64::from(r.a) << 8 | u64::from(r.f),
+            30 => self.shadow.into(),
+            31 => self.halted.is_some().into(),
+            _ => self.interrupts.sent.into(),
         }
     }
 
@@ -387,7 +393,13 @@ impl Processor for Cpu {
             26 => with_byte(&mut r.de, 0, value),
             27 => with_byte(&mut r.hl, 1, value),
             28 => with_byte(&mut r.hl, 0, value),
-            _ => (r.a, r.f) = ((value >> 8) as u8, low),
+            29 => (r.a, r.f) = ((value >> 8) as u8, low),
+            30 => self.shadow = value & 1 != 0,
+            31 => {
+                let before = r.place(r.pc.wrapping_sub(1), r.adl);
+                self.halted = (value & 1 != 0).then(|| self.halted.unwrap_or(before));
+            }
+            _ => self.interrupts.sent = low,
         }
     }
 }

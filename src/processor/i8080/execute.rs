@@ -462,8 +462,8 @@ impl<const CHIP: u8> Cpu<CHIP> {
         }
         macro_rules! rim {
             () => {{
-                let serial = bus.sense(InputLine::Sid, tally.now());
-                a = self.interrupts.read_masks(serial);
+                self.serial_in = bus.sense(InputLine::Sid, tally.now()).unwrap_or(self.serial_in);
+                a = self.interrupts.read_masks(self.serial_in);
                 look_around!();
             }};
         }

@@ -18,29 +18,26 @@ pub enum Input {
     Rst65,
     /// 8085: level.
     Rst55,
-    /// Level; the board puts the opcode of a RST n on the bus.
-    Intr {
-        /// n of the RST.
-        vector: u8,
-    },
+    /// Level; the board puts an opcode on the bus.
+    Intr,
 }
 
 impl Input {
-    /// The input by the name printed on its pin; INTR brings the opcode that an undriven bus has, RST 7.
+    /// The input by the name printed on its pin.
     pub fn named(name: &str) -> Option<Self> {
         Some(match name {
             "TRAP" => Self::Trap,
             "RST7.5" => Self::Rst75,
             "RST6.5" => Self::Rst65,
             "RST5.5" => Self::Rst55,
-            "INTR" => Self::Intr { vector: 7 },
+            "INTR" => Self::Intr,
             _ => return None,
         })
     }
 }
 
 /// The interrupt logic's state.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Interrupts {
     /// The interrupt enable flip-flop.
     pub enabled: bool,
@@ -48,10 +45,13 @@ pub struct Interrupts {
     pub masks: u8,
     /// Requests that wait: TRAP 3, RST 7.5 2, RST 6.5 1, RST 5.5 0.
     pub pending: u8,
-    /// The RST number that waits on INTR, where the operator asked for it; the board holds that until it is taken.
-    pub intr: Option<u8>,
-    /// The chips hold INTR, with an undriven bus: RST 7.
+    /// The operator asks on INTR; the board holds that until it is taken.
+    pub asked: bool,
+    /// The chips hold INTR.
     pub held: bool,
+    /// What is on the bus when INTR is acknowledged: the opcode of a RST. RST 7 is what an undriven bus has. Of any other opcode the
+    /// bits of a RST are taken.
+    pub sent: u8,
     /// The flip-flop's state before a TRAP; the first RIM behind it shows this.
     before_trap: Option<bool>,
 }
@@ -62,12 +62,20 @@ const RST75: u8 = 4;
 impl Interrupts {
     /// Nothing enabled, all masks set, nobody asks.
     pub fn new() -> Self {
-        Self { masks: 7, ..Self::default() }
+        Self {
+            enabled: false,
+            masks: 7,
+            pending: 0,
+            asked: false,
+            held: false,
+            sent: 0xFF,
+            before_trap: None,
+        }
     }
 
     /// The reset line: what the operator asked for is forgotten, what the chips hold they go on holding.
     pub(super) fn reset(&mut self) {
-        *self = Self { held: self.held, ..Self::new() };
+        *self = Self { held: self.held, sent: self.sent, ..Self::new() };
     }
 
     /// A request arrives. Each board holds the level until it is acknowledged.
@@ -77,13 +85,13 @@ impl Interrupts {
             Input::Rst75 => self.pending |= RST75,
             Input::Rst65 => self.pending |= 2,
             Input::Rst55 => self.pending |= 1,
-            Input::Intr { vector } => self.intr = Some(vector & 7),
+            Input::Intr => self.asked = true,
         }
     }
 
     /// True where a request would be taken now.
     pub(super) fn acceptable(&self) -> bool {
-        let open = self.pending & !self.masks & 7 != 0 || self.intr.is_some() || self.held;
+        let open = self.pending & !self.masks & 7 != 0 || self.asked || self.held;
         self.pending & TRAP != 0 || self.enabled && open
     }
 
@@ -100,7 +108,10 @@ impl Interrupts {
         }
         let open = self.pending & !self.masks;
         let vector = if open == 0 {
-            8 * u16::from(self.intr.take().or(self.held.then_some(7))?)
+            if !std::mem::take(&mut self.asked) && !self.held {
+                return None;
+            }
+            u16::from(self.sent & 0x38)
         } else {
             let bit = 7 - open.leading_zeros() as u8;
             self.pending &= !(1 << bit);

@@ -35,12 +35,16 @@ const REGISTERS: &[Register] = &[
     register("HL", 16, Role::Pair),
     register("PSW", 16, Role::Pair),
     register("IE", 1, Role::Control),
+    register("EID", 1, Role::Internal),
+    register("HLTA", 1, Role::Internal),
+    register("INTA", 8, Role::Line),
     register("IM", 3, Role::Control),
     register("IP", 4, Role::Control),
+    register("SID", 1, Role::Line),
 ];
 
 /// The 8080 has neither masks nor inputs of its own.
-const REGISTERS_8080: &[Register] = REGISTERS.split_at(15).0;
+const REGISTERS_8080: &[Register] = REGISTERS.split_at(18).0;
 
 const FLAGS: &[Flag] = &[
     Flag { name: "S", mask: alu::S as u64, meaning: "minus" },
@@ -191,6 +195,8 @@ pub struct Cpu<const CHIP: u8> {
     pub halted: bool,
     /// True behind EI, for one instruction.
     shadow: bool,
+    /// The level at SID where nothing drives it, or when it was looked at last.
+    serial_in: bool,
 }
 
 impl<const CHIP: u8> Default for Cpu<CHIP> {
@@ -203,6 +209,7 @@ impl<const CHIP: u8> Default for Cpu<CHIP> {
             instructions: 0,
             halted: false,
             shadow: false,
+            serial_in: true,
         }
     }
 }
@@ -303,8 +310,12 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     fn register(&self, place: usize) -> u64 {
         match place {
             14 => self.interrupts.enabled.into(),
-            15 => self.interrupts.masks.into(),
-            16 => self.interrupts.pending.into(),
+            15 => self.shadow.into(),
+            16 => self.halted.into(),
+            17 => self.interrupts.sent.into(),
+            18 => self.interrupts.masks.into(),
+            19 => self.interrupts.pending.into(),
+            20 => self.serial_in.into(),
             _ => get(&self.registers, place),
         }
     }
@@ -332,8 +343,12 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
             12 => (r.h, r.l) = (high, low),
             13 => (r.a, r.f) = (high, Self::flag_byte(low)),
             14 => self.interrupts.enabled = value & 1 != 0,
-            15 => self.interrupts.masks = low & 7,
-            _ => self.interrupts.pending = low & 15,
+            15 => self.shadow = value & 1 != 0,
+            16 => self.halted = value & 1 != 0,
+            17 => self.interrupts.sent = low,
+            18 => self.interrupts.masks = low & 7,
+            19 => self.interrupts.pending = low & 15,
+            _ => self.serial_in = value & 1 != 0,
         }
     }
 }

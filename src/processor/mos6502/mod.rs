@@ -31,6 +31,8 @@ const REGISTERS: &[Register] = &[
     register("PC", 16, Role::Program),
     register("NMI", 1, Role::Control),
     register("IRQ", 1, Role::Control),
+    register("EID", 1, Role::Internal),
+    register("HLTA", 2, Role::Internal),
 ];
 
 const FLAGS: &[Flag] = &[
@@ -360,7 +362,9 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
             4 => s.into(),
             5 => pc.into(),
             6 => self.nmi.is_some().into(),
-            _ => self.irq().is_some().into(),
+            7 => self.irq().is_some().into(),
+            8 => self.seen.is_some_and(|seen| seen != (p & I != 0)).into(),
+            _ => self.rest as u64,
         }
     }
 
@@ -379,7 +383,15 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
                 self.rest = Rest::None;
             }
             6 => self.nmi = (value & 1 != 0).then_some(now),
-            _ => self.asked = (value & 1 != 0).then_some(now),
+            7 => self.asked = (value & 1 != 0).then_some(now),
+            8 => self.seen = (value & 1 != 0).then_some(r.p & I == 0),
+            _ => {
+                self.rest = match value & 3 {
+                    0 => Rest::None,
+                    1 => Rest::Waiting,
+                    _ => Rest::Stopped,
+                }
+            }
         }
     }
 }

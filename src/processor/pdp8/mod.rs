@@ -31,6 +31,7 @@ const REGISTERS: &[Register] = &[
     register("GT", 1, Role::Control),
     register("MB", 1, Role::Control),
     register("ION", 1, Role::Control),
+    register("EID", 1, Role::Internal),
 ];
 
 const FLAGS: &[Flag] = &[Flag { name: "L", mask: 1, meaning: "link" }];
@@ -300,7 +301,8 @@ impl Processor for Cpu {
             8 => own.steps.into(),
             9 => own.greater.into(),
             10 => own.mode_b.into(),
-            _ => own.enabled.into(),
+            11 => own.enabled.into(),
+            _ => self.delayed.into(),
         }
     }
 
@@ -325,7 +327,8 @@ impl Processor for Cpu {
             8 => own.steps = (value & 0o37) as u8,
             9 => own.greater = value & 1 != 0,
             10 => own.mode_b = value & 1 != 0,
-            _ => own.enabled = value & 1 != 0,
+            11 => own.enabled = value & 1 != 0,
+            _ => self.delayed = value & 1 != 0,
         }
     }
 

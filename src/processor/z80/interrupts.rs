@@ -3,7 +3,7 @@
 //! Zilog, *Z80 CPU User Manual* (UM0080), "Interrupt response" and "Interrupt enable/disable".
 
 /// The interrupt logic's state.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Interrupts {
     /// IFF1: INT is looked at.
     pub enabled: bool,
@@ -17,6 +17,22 @@ pub struct Interrupts {
     pub held_since: Option<u64>,
     /// The operator's request on INT, which the board holds until it is taken.
     pub asked: bool,
+    /// What is on the bus at an acknowledgement where no chip sends anything: ones, where nothing drives it.
+    pub sent: u8,
+}
+
+impl Default for Interrupts {
+    fn default() -> Self {
+        Self {
+            enabled: false,
+            second: false,
+            mode: 0,
+            nmi: false,
+            held_since: None,
+            asked: false,
+            sent: 0xFF,
+        }
+    }
 }
 
 /// An interrupt that is taken now.
@@ -27,6 +43,11 @@ pub(in crate::processor) enum Taken {
 }
 
 impl Interrupts {
+    /// The reset line: what the chips hold they go on holding.
+    pub(in crate::processor) fn reset(&mut self) {
+        *self = Self { held_since: self.held_since, sent: self.sent, ..Self::default() };
+    }
+
     /// What was cycle `now` is cycle 0.
     pub(in crate::processor) fn restart(&mut self, now: u64) {
         self.held_since = self.held_since.map(|since| since.saturating_sub(now));

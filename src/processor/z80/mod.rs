@@ -49,6 +49,9 @@ const REGISTERS: &[Register] = &[
     register("DE", 16, Role::Pair),
     register("HL", 16, Role::Pair),
     register("AF", 16, Role::Pair),
+    register("EID", 1, Role::Internal),
+    register("HLTA", 1, Role::Internal),
+    register("INTA", 8, Role::Line),
 ];
 
 const FLAGS_U: &[Flag] = &[
@@ -299,6 +302,17 @@ impl Engine {
         self.halted = Some(now as i64);
     }
 
+    fn set_halted(&mut self, halted: bool) {
+        match (halted, self.halted) {
+            (true, None) => self.halt(self.now),
+            (false, Some(_)) => {
+                self.refresh = self.refresh.wrapping_add(self.halt_fetches());
+                self.halted = None;
+            }
+            _ => {}
+        }
+    }
+
     /// Opcode fetches of a halt so far.
     fn halt_fetches(&self) -> u8 {
         self.halted.map_or(0, |since| ((self.now as i64 - since) as u64 / FETCH_STATES) as u8)
@@ -307,8 +321,8 @@ impl Engine {
     /// Takes an interrupt where there is one to take.
     fn interrupt<B: Bus<Cell = u8>>(&mut self, bus: &mut B) -> bool {
         let Some(taken) = self.interrupts.acceptable(self.now) else { return false };
-        self.refresh = self.refresh.wrapping_add(self.halt_fetches()).wrapping_add(1);
-        self.halted = None;
+        self.set_halted(false);
+        self.refresh = self.refresh.wrapping_add(1);
         self.flags_set = false;
         let target = match taken {
             Taken::NonMaskable => {
@@ -320,9 +334,8 @@ impl Engine {
                 let mode = self.interrupts.mode;
                 self.interrupts.enter();
                 self.now += MODE_STATES[usize::from(mode)];
-                let sent = bus.acknowledge(self.now).unwrap_or(0xFF);
+                let sent = bus.acknowledge(self.now).unwrap_or(self.interrupts.sent);
                 match mode {
-                    // A board that sends nothing leaves ones on the bus: RST 38h.
                     0 => u16::from(sent & 0x38),
                     1 => 0x38,
                     _ => {
@@ -406,7 +419,10 @@ impl Engine {
             22 => pair(r.b, r.c),
             23 => pair(r.d, r.e),
             24 => pair(r.h, r.l),
-            _ => pair(r.a, r.f),
+            25 => pair(r.a, r.f),
+            26 => self.shadow.into(),
+            27 => self.halted.is_some().into(),
+            _ => self.interrupts.sent.into(),
         }
     }
 
@@ -427,8 +443,7 @@ impl Engine {
             10 => r.sp = word,
             11 => {
                 r.pc = word;
-                self.refresh = self.refresh.wrapping_add(self.halt_fetches());
-                self.halted = None;
+                self.set_halted(false);
             }
             12 => self.second.af = word,
             13 => self.second.bc = word,
@@ -443,7 +458,10 @@ impl Engine {
             22 => (r.b, r.c) = (high, low),
             23 => (r.d, r.e) = (high, low),
             24 => (r.h, r.l) = (high, low),
-            _ => (r.a, r.f) = (high, low),
+            25 => (r.a, r.f) = (high, low),
+            26 => self.shadow = value & 1 != 0,
+            27 => self.set_halted(value & 1 != 0),
+            _ => self.interrupts.sent = low,
         }
     }
 }
@@ -501,7 +519,7 @@ impl<const UNDOCUMENTED: bool> Processor for Cpu<UNDOCUMENTED> {
         engine.registers.pc = 0;
         engine.i = 0;
         engine.set_refresh(0, 0);
-        engine.interrupts = Interrupts { held_since: engine.interrupts.held_since, ..Interrupts::default() };
+        engine.interrupts.reset();
         engine.halted = None;
         engine.shadow = false;
     }
