@@ -9,6 +9,7 @@ mod random;
 
 use flat::Flat;
 use model::{Chip, Model};
+use plain_byte::machine::{Board, Machine, Stopped, Watching};
 use plain_byte::processor::i8080::{Cpu, I80, I85, Registers, U85};
 use plain_byte::processor::{
     ALL, Exit, InstructionSet, LONGEST, NoWatch, Processor, Shape, Usage, decode, encode,
@@ -324,5 +325,41 @@ fn every_set_of_requests_is_taken_in_the_makers_order() {
                 }
             }
         }
+    }
+}
+
+/// Where no instruction stands nothing is executed, and nothing has changed: no register, no count, no time.
+#[test]
+fn what_is_no_instruction_changes_nothing() {
+    for set in ALL {
+        let mut machine = Machine::new(&Board::bare(set)).expect("it runs");
+        let program = set.register("PC").expect("it has one");
+        let starts: Vec<Vec<u64>> = match set.cell_bits {
+            8 => (0..0x1_0000u64).map(|two| vec![two >> 8, two & 0xFF, 0x05, 0x31]).collect(),
+            bits => (0..0x1000u64).map(|high| vec![high << (bits - 12) | high & 0o777]).collect(),
+        };
+        let mut tried = 0;
+        for cells in starts {
+            let mut all = cells.clone();
+            all.resize(LONGEST, 0);
+            if !matches!(decode(set, &all, 0x100), Ok(None)) {
+                continue;
+            }
+            cells.iter().zip(0x100..).for_each(|(&cell, at)| _ = machine.put(at, cell));
+            machine.set_register(program, 0x100);
+            let state = |machine: &Machine| -> (Vec<u64>, u64, u64) {
+                let registers = (0..set.registers.len()).map(|place| machine.register(place)).collect();
+                (registers, machine.cycles(), machine.instructions())
+            };
+            let before = state(&machine);
+            let stopped = machine.run(before.1 + 1, Watching::Nothing);
+            if stopped == Stopped::Undefined {
+                assert_eq!(state(&machine), before, "{cells:X?} of the {}", set.name);
+                tried += 1;
+            }
+        }
+        // Some do something with every code.
+        let has_all = matches!(set.name, "8085u" | "6502u" | "65c02" | "z80u");
+        assert_eq!(tried == 0, has_all, "{tried} of the {}", set.name);
     }
 }

@@ -315,3 +315,37 @@ fn interrupts_are_taken_as_the_manual_says() {
     assert_eq!(at(&mut cpu, &mut bus, 100), (0x102, 0, 0, 8));
     assert_eq!(cpu.waits_at(), Some(0x101));
 }
+
+#[test]
+fn the_program_counter_is_pushed_before_the_vector_is_read() {
+    // IM 2, EI, NOP; the table is at 0FFFh, where the stack grows into it.
+    let mut bus = Flat::empty();
+    bus.memory[0x100..0x104].copy_from_slice(&[0xED, 0x5E, 0xFB, 0x00]);
+    (bus.memory[0x0FFF], bus.memory[0x1000]) = (0x00, 0x56);
+    let mut cpu = Cpu::<false>::default();
+    for (place, value) in [(10, 0x1000), (11, 0x100), (16, 0x0F)] {
+        cpu.set_register(place, value);
+    }
+    cpu.request("INT");
+    cpu.run(&mut bus, &mut NoWatch, 17);
+    // 0104h is pushed to 0FFFh and 0FFEh; its high byte is the low byte of the vector then.
+    assert_eq!((bus.memory[0x0FFF], bus.memory[0x0FFE], cpu.register(11)), (0x01, 0x04, 0x5601));
+}
+
+#[test]
+fn the_counting_may_begin_again_in_a_halt() {
+    let mut bus = Flat::empty();
+    bus.memory[0x100..0x102].copy_from_slice(&[0xFB, 0x76]);
+    let mut cpu = Cpu::<false>::default();
+    (cpu.engine.registers.sp, cpu.engine.registers.pc) = (0x8000, 0x100);
+    assert_eq!(cpu.run(&mut bus, &mut NoWatch, 1000), Exit::Halt);
+    let before = cpu.register(17);
+    cpu.set_counters(48, 2);
+    assert_eq!(cpu.register(17), before + 10, "it fetches again and again");
+    cpu.restart();
+    assert_eq!((cpu.counters(), cpu.register(17)), ((0, 0), before + 10));
+    cpu.set_counters(8, 0);
+    cpu.request("INT");
+    cpu.run(&mut bus, &mut NoWatch, 9);
+    assert_eq!((cpu.register(11), cpu.register(17), cpu.counters()), (0x38, before + 13, (21, 0)));
+}

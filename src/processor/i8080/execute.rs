@@ -799,7 +799,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 0xFF => call!(56),
                 _ => {
                     pc = pc.wrapping_sub(1);
-                    tally.undo_count();
+                    tally.undo(Tally::step(0));
                     leave!(Left::Exit(Exit::Undefined));
                 }
             }

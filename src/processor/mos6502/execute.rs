@@ -928,7 +928,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 }
                 _ => {
                     pc = pc.wrapping_sub(1);
-                    tally.undo_count();
+                    tally.undo(Tally::step(0));
                     leave!(Left::Exit(Exit::Undefined));
                 }
             }

@@ -32,10 +32,10 @@ pub(super) fn page<B: Bus<Cell = u8>>(
 ) -> Done {
     let opcode = l.byte();
     l.more_fetches = l.more_fetches.wrapping_add(1);
-    l.tally.add(STATES[usize::from(opcode)]);
     if !undocumented && DOCUMENTED[usize::from(opcode)] == 0 {
         return Done::Undefined;
     }
+    l.tally.add(STATES[usize::from(opcode)]);
     let more = MORE[usize::from(opcode)];
     macro_rules! into_register {
         ($register:ident) => {{

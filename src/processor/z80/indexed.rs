@@ -145,12 +145,13 @@ pub(super) fn page<B: Bus<Cell = u8>>(l: &mut Stretch<'_, B>, prefix: u8, undocu
 /// A distance, then one of the opcodes of bits. Their results go into a register, too, where the opcode names one.
 #[inline(always)]
 fn bits<B: Bus<Cell = u8>>(l: &mut Stretch<'_, B>, index: u16, undocumented: bool) -> Done {
-    let address = l.displaced(index);
+    let distance = l.byte();
     let opcode = l.byte();
     if !undocumented && DOCUMENTED_BITS[usize::from(opcode)] == 0 {
         l.r.pc = l.r.pc.wrapping_sub(2);
         return Done::Undefined;
     }
+    let address = l.displaced_by(index, distance);
     l.tally.add(BIT_STATES[usize::from(opcode)]);
     let cell = l.load(address);
     let bit = opcode >> 3 & 7;
@@ -181,8 +182,13 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     /// The address that the distance behind the opcode leads to.
     #[inline(always)]
     fn displaced(&mut self, index: u16) -> u16 {
-        let distance = self.byte() as i8;
-        self.r.wz = index.wrapping_add_signed(i16::from(distance));
+        let distance = self.byte();
+        self.displaced_by(index, distance)
+    }
+
+    #[inline(always)]
+    fn displaced_by(&mut self, index: u16, distance: u8) -> u16 {
+        self.r.wz = index.wrapping_add_signed(i16::from(distance as i8));
         self.r.wz
     }
 

@@ -324,33 +324,35 @@ impl Engine {
         self.set_halted(false);
         self.refresh = self.refresh.wrapping_add(1);
         self.flags_set = false;
-        let target = match taken {
+        let mode = self.interrupts.mode;
+        let sent = match taken {
             Taken::NonMaskable => {
                 self.interrupts.enter_non_maskable();
                 self.now += NMI_STATES;
-                NMI_ADDRESS
+                None
             }
             Taken::Maskable => {
-                let mode = self.interrupts.mode;
                 self.interrupts.enter();
                 self.now += MODE_STATES[usize::from(mode)];
-                let sent = bus.acknowledge(self.now).unwrap_or(self.interrupts.sent);
-                match mode {
-                    0 => u16::from(sent & 0x38),
-                    1 => 0x38,
-                    _ => {
-                        let at = u16::from_be_bytes([self.i, sent]);
-                        let low = bus.read(at.into(), self.now);
-                        u16::from_le_bytes([low, bus.read(at.wrapping_add(1).into(), self.now)])
-                    }
-                }
+                Some(bus.acknowledge(self.now).unwrap_or(self.interrupts.sent))
             }
         };
-        let Registers { sp, pc, wz, .. } = &mut self.registers;
+        // The program counter is pushed before the vector is read: a stack that reaches into the table changes it.
+        let Registers { sp, pc, .. } = &mut self.registers;
         bus.write(u32::from(sp.wrapping_sub(1)), (*pc >> 8) as u8, self.now);
         bus.write(u32::from(sp.wrapping_sub(2)), *pc as u8, self.now);
         *sp = sp.wrapping_sub(2);
-        (*pc, *wz) = (target, target);
+        let target = match (sent, mode) {
+            (None, _) => NMI_ADDRESS,
+            (Some(sent), 0) => u16::from(sent & 0x38),
+            (Some(_), 1) => 0x38,
+            (Some(sent), _) => {
+                let at = u16::from_be_bytes([self.i, sent]);
+                let low = bus.read(at.into(), self.now);
+                u16::from_le_bytes([low, bus.read(at.wrapping_add(1).into(), self.now)])
+            }
+        };
+        (self.registers.pc, self.registers.wz) = (target, target);
         true
     }
 
