@@ -217,21 +217,24 @@ fn sequential_labels(bencher: divan::Bencher, lines: usize) {
 
 #[divan::bench]
 fn hex_written(bencher: divan::Bencher) {
-    let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect());
+    let program =
+        image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect()).expect("it fits");
     let settings = image::Settings::default();
     bencher.counter(BytesCount::new(1usize << 20)).bench(|| image::hex::write(&program, &settings));
 }
 
 #[divan::bench]
 fn srec_written(bencher: divan::Bencher) {
-    let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect());
+    let program =
+        image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect()).expect("it fits");
     let settings = image::Settings::default();
     bencher.counter(BytesCount::new(1usize << 20)).bench(|| image::srec::write(&program, &settings));
 }
 
 #[divan::bench]
 fn srec_read(bencher: divan::Bencher) {
-    let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect());
+    let program =
+        image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect()).expect("it fits");
     let file = image::srec::write(&program, &image::Settings::default()).expect("it can be written");
     bencher.counter(BytesCount::new(1usize << 20)).bench(|| image::srec::read(&file));
 }
@@ -259,7 +262,8 @@ fn disassemble_64k(bencher: divan::Bencher) {
 
 #[divan::bench]
 fn hex_read(bencher: divan::Bencher) {
-    let program = image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect());
+    let program =
+        image::Image::from_cells(8, 0, (0..1u64 << 20).map(|at| (at * 7) & 0xFF).collect()).expect("it fits");
     let file = image::hex::write(&program, &image::Settings::default()).expect("it can be written");
     bencher.counter(BytesCount::new(1usize << 20)).bench(|| image::hex::read(&file));
 }

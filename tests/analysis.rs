@@ -5,12 +5,12 @@ mod common;
 
 use common::{assembled, session, told};
 use plain_byte::assembler::{Assembly, Options, Texts, assemble};
-use plain_byte::image::{Image, Segment};
-use plain_byte::processor::{Decoded, Flow, i8080};
+use plain_byte::image::{Image, Segment, hex};
+use plain_byte::processor::{Decoded, Flow, find, i8080};
 use plain_byte::report::flow::{Names, SourceNames, Words, flow_chart};
 use plain_byte::report::{
-    Exit, Follow, Ground, Grouping, LostTo, NotMoved, Runs, blocks, card, disassemble, disassembly_source,
-    inspect, position, reach, sizes, source_lines, starts,
+    Exit, Follow, Ground, Grouping, LostTo, NotMoved, Policy, Runs, blocks, card, disassemble,
+    disassembly_source, inspect, position, reach, sizes, source_lines, starts, warn,
 };
 use plain_byte::session::Limits;
 use proptest::prelude::*;
@@ -264,7 +264,7 @@ fn an_image_is_shown_to_scale_with_its_vectors_and_sums() {
     // Without a processor there are no vectors, and everything is data or fill.
     let bare = inspect(&assembly.image, None, &[]);
     assert!(bare.vectors.is_empty() && bare.segments.iter().all(|one| one.code == 0));
-    let chip = inspect(&Image::from_cells(8, 0x8000, vec![0xFF; 0x2000]), None, &[]);
+    let chip = inspect(&Image::from_cells(8, 0x8000, vec![0xFF; 0x2000]).expect("it fits"), None, &[]);
     assert_eq!(chip.warnings, ["every cell from 8000 to 9FFF is 0FFh: an empty or unreadable chip?"]);
 }
 
@@ -279,7 +279,7 @@ fn a_map_stays_short_however_far_the_segments_lie_apart() {
         let segments = pieces
             .iter()
             .map(|&(start, count)| Segment { start, cells: (0..count as u64).map(|at| at % 251).collect() });
-        let image = Image::from_pieces(8, segments.collect()).0;
+        let image = Image::from_pieces(8, segments.collect()).expect("it fits").0;
         let facts = inspect(&image, None, &[]);
         let text = facts.text(None).to_string();
         let rows = text.lines().filter(|line| line.contains('▒')).count();
@@ -315,7 +315,7 @@ fn the_card_holds_every_cell_with_its_switches_and_checks() {
         assert!(svg.starts_with("<svg") && svg.trim_end().ends_with("</svg>"));
         assert!(svg.matches("<text").count() > sheet.rows().len() * 3);
     }
-    let long = Image::from_cells(8, 0, vec![0; 3000]);
+    let long = Image::from_cells(8, 0, vec![0; 3000]).expect("it fits");
     let lines = disassemble(&i8080::I8085, &long, Follow::All, &|_| None);
     let error =
         card("long", &i8080::I8085, &lines, None, Grouping::Fours).svg(Ground::Print).expect_err("too long");
@@ -425,7 +425,7 @@ proptest! {
             }
         }
         let count = cells.len();
-        let image = Image::from_cells(8, start, cells);
+        let image = Image::from_cells(8, start, cells).expect("it fits");
         let entries = starts(&i8080::I8085U, &image);
         let found = blocks(&i8080::I8085U, &image, &entries);
         let mut seen = HashSet::new();
@@ -457,4 +457,43 @@ proptest! {
             }
         }
     }
+}
+
+#[test]
+fn a_rom_starts_where_its_reset_vector_leads() {
+    let rom = |entry: &str| {
+        format!(
+            "        cpu 6502\n        org 8000h\ntable:  db 1, 2, 3\nstart:  lda table\n        sta 200h
+stay:   jmp stay\nother:  nop\n        jmp stay\nkey:    rti\n        org 0FFFAh\n        dw key, start, 1234h\n{entry}"
+        )
+    };
+    let built = |source: &str| {
+        let mut assembly = assemble("rom.asm", &mut Texts::one("rom.asm", source), &Options::default());
+        warn(&mut assembly, None, &Policy::default());
+        assembly
+    };
+    let assembly = built(&rom(""));
+    assert_eq!((assembly.image.entry, assembly.image.start()), (Some(0x8003), Some(0x8003)));
+    let codes: Vec<&str> = assembly.diagnostics.iter().map(|one| one.code).collect();
+    assert_eq!(codes, ["unreachable", "unused-label"], "the table in front is not run into");
+    let hex =
+        String::from_utf8(hex::write(&assembly.image, &Default::default()).expect("it fits")).expect("text");
+    assert!(hex.contains(":0400000500008003"), "the start record: {hex}");
+    // What `entry` says goes before.
+    assert_eq!(built(&rom("        entry other\n")).image.start(), Some(0x800C));
+    // A pointer that leads nowhere starts nothing.
+    let empty = built(
+        "        cpu 6502\n        org 0FF00h\nstart:  jmp start\n        org 0FFFCh\n        dw 0FFFFh\n",
+    );
+    assert_eq!((empty.image.entry, empty.image.start()), (None, Some(0xFF00)));
+    // The same image as a bare file: vectors are words, their labels stand where they lead.
+    let set = find("6502").expect("a processor");
+    let mut image = assembly.image.clone();
+    image.entry = None;
+    let lines = disassemble(set, &image, Follow::From(&[]), &|_| None);
+    let text = disassembly_source(set, &image, &lines).to_string();
+    insta::assert_snapshot!(text);
+    let again = assemble("again", &mut Texts::one("again", text.as_str()), &Options::default());
+    assert_eq!(again.image.segments(), image.segments());
+    assert!(inspect(&image, Some(set), &[]).text(Some(set)).to_string().contains("where RESET leads"));
 }

@@ -610,7 +610,7 @@ proptest! {
             // A word machine's cells have more bits, and texts in them all the same.
             let wide = |cell: u64| if set.is_word_machine() && cell < 0x40 { cell * 0o101 } else { cell };
             let cells = std::iter::repeat_n(cells[0], long).chain(cells.iter().copied()).map(wide).take(room).collect();
-            let image = plain_byte::image::Image::from_cells(set.cell_bits, start, cells);
+            let image = plain_byte::image::Image::from_cells(set.cell_bits, start, cells).expect("it fits");
             let entries: Vec<u32> = entries.iter().map(|entry| start + entry).collect();
             let follow = if entered { Follow::From(&entries) } else { Follow::All };
             let lines = disassemble(set, &image, follow, &|_| None);

@@ -11,7 +11,7 @@ use std::process::Command;
 
 fn image(pieces: &[(u32, &[u64])]) -> Image {
     let pieces = pieces.iter().map(|&(start, cells)| Segment { start, cells: cells.to_vec() }).collect();
-    Image::from_pieces(8, pieces).0
+    Image::from_pieces(8, pieces).expect("it fits").0
 }
 
 fn settings(format: &Format, list: &[(&str, i64)]) -> Settings {
@@ -113,7 +113,7 @@ fn raw_files_have_the_length_and_the_fill_that_is_wanted() {
         let file = written(&raw::FORMAT, &two, list);
         assert_eq!(file.as_deref(), expected.map_err(String::from).as_ref().map(|bytes| *bytes), "{list:?}");
     }
-    assert_eq!(raw::read(&[1, 2], 0x100), image(&[(0x100, &[1, 2])]));
+    assert_eq!(raw::read(&[1, 2], 0x100), Ok(image(&[(0x100, &[1, 2])])));
 }
 
 #[test]
@@ -139,7 +139,7 @@ fn com_programs_stand_at_100h() {
 
 #[test]
 fn boot_sectors_are_signed_and_never_longer() {
-    let of = |cells: usize| Image::from_cells(8, 0x7C00, vec![0x90; cells]);
+    let of = |cells: usize| Image::from_cells(8, 0x7C00, vec![0x90; cells]).expect("it fits");
     let sector = written(&boot::FORMAT, &of(3), &[]).expect("it fits");
     assert_eq!(
         (sector.len(), &sector[..4], &sector[510..]),
@@ -155,7 +155,7 @@ fn boot_sectors_are_signed_and_never_longer() {
     // A program that brings the signature itself is right as it is.
     let mut cells = vec![0x90; 510];
     cells.extend([0x55, 0xAA]);
-    let signed = Image::from_cells(8, 0x7C00, cells);
+    let signed = Image::from_cells(8, 0x7C00, cells).expect("it fits");
     let sector = written(&boot::FORMAT, &signed, &[]).expect("it fits");
     assert_eq!(boot::read(&sector, 0x7C00), Ok(signed));
     let damaged = |change: &dyn Fn(&mut Vec<u8>)| {
@@ -177,7 +177,7 @@ fn prefixed_files_begin_with_their_address() {
     for (file, place) in [(&[][..], 0), (&[1][..], 1), (&[0xFF, 0xFF, 1, 2][..], 3)] {
         assert_eq!(prefixed::read(file).expect_err("damaged")[0].place, Place::Byte(place));
     }
-    assert_eq!(prefixed::read(&[1, 2]), Ok(Image::new(8)));
+    assert_eq!(prefixed::read(&[1, 2]), Ok(Image::new(8).expect("it fits")));
 }
 
 #[test]
@@ -191,7 +191,7 @@ fn data_lines_are_a_program_that_checks_itself() {
     // A listing typed by a person: small letters, blanks, no line numbers.
     let typed = b"data 100, 2\n data 7,\t8\nDATA 0,0,15\n";
     assert_eq!(data_lines::read(typed), Ok(image(&[(100, &[7, 8])])));
-    let long = Image::from_cells(8, 0, vec![200; 60_000]);
+    let long = Image::from_cells(8, 0, vec![200; 60_000]).expect("it fits");
     let error =
         written(&data_lines::FORMAT, &long, &[("width", 20), ("step", 10)]).expect_err("too many lines");
     assert!(error.contains("BASIC counts to 32767"), "{error}");
@@ -223,7 +223,7 @@ fn mistyped_data_lines_are_told_with_their_line() {
 
 #[test]
 fn rom_sets_are_split_and_put_together() {
-    let program = Image::from_cells(8, 0, (0..10).collect());
+    let program = Image::from_cells(8, 0, (0..10).collect()).expect("it fits");
     let names = |list: &[(&str, i64)]| -> Vec<(String, Vec<u8>)> {
         let files = roms::write(&program, &settings(&roms::FORMAT, list)).expect("it fits");
         files.into_iter().map(|file| (file.suffix, file.bytes)).collect()
@@ -263,7 +263,7 @@ fn rom_sets_are_split_and_put_together() {
         assert!(told(&roms::join(&chips, lanes, 0).expect_err(problem)).contains(problem));
     }
     assert!(roms::write(&program, &settings(&roms::FORMAT, &[("size", 1)])).is_ok());
-    let long = Image::from_cells(8, 0, vec![0; 257]);
+    let long = Image::from_cells(8, 0, vec![0; 257]).expect("it fits");
     assert!(roms::write(&long, &settings(&roms::FORMAT, &[("size", 1)])).is_err());
     assert!(
         told(&roms::FORMAT.read(&[1], &Settings::default()).expect_err("several")).contains("several files")
@@ -303,14 +303,17 @@ fn formats_and_settings_are_known_by_name() {
             assert!(set(least).is_ok() && set(most).is_ok(), "{name}");
             assert!(set(least - 1).is_err() && set(most + 1).is_err(), "{name}");
         }
-        let empty = format.write(&Image::new(8), &Settings::default()).expect_err("empty").to_string();
+        let empty = format
+            .write(&Image::new(8).expect("it fits"), &Settings::default())
+            .expect_err("empty")
+            .to_string();
         assert_eq!(empty, "the program has no cells, so there is nothing to write");
         let (other, told) = match format.name {
             "ptape" | "read-in" => (8, "the format holds words of 12 bits, and the program has cells of 8"),
             "block-tape" => (12, "the format holds words of 36 bits, and the program has cells of 12"),
             _ => (12, "the format holds cells of 8 bits, and the program has cells of 12"),
         };
-        let image = Image::from_cells(other, 0, vec![1]);
+        let image = Image::from_cells(other, 0, vec![1]).expect("it fits");
         assert_eq!(format.write(&image, &Settings::default()).expect_err("other cells").to_string(), told);
     }
     let wrong = |name| Settings::default().set(&raw::FORMAT, name, 1).expect_err(name);
@@ -379,7 +382,7 @@ prop_compose! {
         entry in proptest::option::of(0u32..0xFFFF),
     ) -> Image {
         let pieces = pieces.into_iter().map(|(start, cells)| Segment { start, cells }).collect();
-        let mut image = Image::from_pieces(8, pieces).0;
+        let mut image = Image::from_pieces(8, pieces).expect("it fits").0;
         image.entry = entry;
         image
     }
@@ -395,26 +398,26 @@ fn holds(whole: &Image, part: &Image) -> bool {
 proptest! {
     #[test]
     fn images_come_back_from_every_format(image in any_image(), record in 1u32..=250, width in 20u32..=250, fill in any::<u8>()) {
-        let lines = Settings { record: Some(record), ..Settings::default() };
+        let lines = settings(&hex::FORMAT, &[("record", record.into())]);
         let start = image.start();
         let read = hex::read(&hex::write(&image, &lines).expect("it fits")).expect("it is right");
         prop_assert_eq!((read.segments(), read.start()), (image.segments(), start));
         let read = srec::read(&srec::write(&image, &lines).expect("it fits")).expect("it is right");
         prop_assert_eq!((read.segments(), read.start()), (image.segments(), start));
-        let listing = data_lines::write(&image, &Settings { width: Some(width), step: Some(1), ..Settings::default() });
+        let listing = data_lines::write(&image, &settings(&data_lines::FORMAT, &[("width", width.into()), ("step", 1)]));
         let read = data_lines::read(&listing.expect("it fits")).expect("it is right");
         prop_assert_eq!(read.segments(), image.segments());
-        let filled = Settings { fill: Some(fill), ..Settings::default() };
+        let filled = settings(&raw::FORMAT, &[("fill", fill.into())]);
         let read = prefixed::read(&prefixed::write(&image, &filled).expect("it fits")).expect("it is right");
         prop_assert!(holds(&read, &image));
         let (first, _) = image.bounds().expect("cells");
-        let read = raw::read(&raw::write(&image, &filled).expect("it fits"), first);
+        let read = raw::read(&raw::write(&image, &filled).expect("it fits"), first).expect("it fits");
         prop_assert!(holds(&read, &image));
     }
 
     #[test]
     fn rom_sets_come_back(image in any_image(), size in 300u32..5000, lanes in 1u32..=4) {
-        let set = Settings { size: Some(size), lanes: Some(lanes), ..Settings::default() };
+        let set = settings(&roms::FORMAT, &[("size", size.into()), ("lanes", lanes.into())]);
         let chips = roms::write(&image, &set).expect("it fits");
         prop_assert!(chips.iter().all(|chip| chip.bytes.len() == size as usize));
         let chips: Vec<Vec<u8>> = chips.into_iter().map(|chip| chip.bytes).collect();

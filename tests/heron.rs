@@ -128,7 +128,7 @@ fn tape_of(name: &str, image: &Image) -> Vec<u8> {
 
 #[test]
 fn a_broken_tape_tells_the_frame_where_it_broke() {
-    let image = Image::from_cells(12, 0o200, vec![0o7300, 0o1205, 0o7402]);
+    let image = Image::from_cells(12, 0o200, vec![0o7300, 0o1205, 0o7402]).expect("it fits");
     let whole = tape_of("ptape", &image);
     // 60 of leader, a field, an address, three words, the sum.
     assert_eq!(
@@ -175,10 +175,10 @@ fn a_broken_tape_tells_the_frame_where_it_broke() {
     let mut struck = whole.clone();
     struck.splice(65..65, [0o377, 0o12, 0o34, 0o377]);
     assert_eq!(format("ptape").read(&struck, &Settings::default()).expect("it is whole"), image);
-    let far = Image::from_cells(12, 0o10000, vec![1]);
+    let far = Image::from_cells(12, 0o10000, vec![1]).expect("it fits");
     let error = format("read-in").write(&far, &Settings::default()).expect_err("it has no fields");
     assert!(error.to_string().contains("10000"), "{error}");
-    let bytes = Image::from_cells(8, 0, vec![1]);
+    let bytes = Image::from_cells(8, 0, vec![1]).expect("it fits");
     let error = format("ptape").write(&bytes, &Settings::default()).expect_err("bytes");
     assert_eq!(error.to_string(), "the format holds words of 12 bits, and the program has cells of 8");
 }
@@ -361,10 +361,10 @@ proptest! {
     #[test]
     fn tapes_come_back(pieces in proptest::collection::vec((0u32..0o77000, proptest::collection::vec(0u64..0o10000, 1..40)), 1..5)) {
         let pieces = pieces.into_iter().map(|(start, cells)| Segment { start, cells }).collect();
-        let (image, _) = Image::from_pieces(12, pieces);
+        let (image, _) = Image::from_pieces(12, pieces).expect("it fits");
         let again = format("ptape").read(&tape_of("ptape", &image), &Settings::default());
         prop_assert_eq!(again.expect("it is whole"), image.clone());
-        let low = Image::from_cells(12, image.start().unwrap_or(0) & 0o3777, image.segments()[0].cells.clone());
+        let low = Image::from_cells(12, image.start().unwrap_or(0) & 0o3777, image.segments()[0].cells.clone()).expect("it fits");
         let again = format("read-in").read(&tape_of("read-in", &low), &Settings::default());
         prop_assert_eq!(again.expect("it is whole"), low);
     }

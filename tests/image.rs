@@ -25,7 +25,7 @@ fn intel_hex_is_written_as_its_makers_describe_it() {
         Segment { start: 0xFFFE, cells: vec![1, 2, 3, 4] },
         Segment { start: 0x12_3456, cells: vec![0xAA] },
     ];
-    let (mut image, overlaps) = Image::from_pieces(8, pieces);
+    let (mut image, overlaps) = Image::from_pieces(8, pieces).expect("it fits");
     assert!(overlaps.is_empty());
     image.entry = Some(0x4002);
     let file = String::from_utf8(hex::write(&image, &Settings::default()).expect("it can be written"))
@@ -90,7 +90,7 @@ fn every_damage_is_told_with_its_line() {
 
 #[test]
 fn a_file_cut_anywhere_is_refused() {
-    let image = Image::from_cells(8, 0x4000, (0..40).collect());
+    let image = Image::from_cells(8, 0x4000, (0..40).collect()).expect("it fits");
     let file = hex::write(&image, &Settings::default()).expect("it can be written");
     for cut in 0..file.len() {
         let read = hex::read(&file[..cut]);
@@ -122,16 +122,17 @@ fn raw_fills_gaps_and_refuses_what_would_be_huge() {
             8,
             vec![Segment { start: 0x10, cells: vec![1, 2] }, Segment { start: at, cells: vec![3] }],
         )
+        .expect("it fits")
         .0
     };
     assert_eq!(raw::write(&two(0x14), &Settings::default()), Ok(vec![1, 2, 0xFF, 0xFF, 3]));
     insta::assert_snapshot!(raw::write(&two(0x200_0000), &Settings::default()).expect_err("too long"),
         @"a raw file from 10h to 2000000h would be 33554417 bytes; write `hex`, which keeps gaps short");
-    insta::assert_snapshot!(raw::write(&Image::new(8), &Settings::default()).expect_err("empty"),
+    insta::assert_snapshot!(raw::write(&Image::new(8).expect("it fits"), &Settings::default()).expect_err("empty"),
         @"the program has no cells, so there is nothing to write");
-    insta::assert_snapshot!(hex::write(&Image::from_cells(12, 0, vec![0o7777]), &Settings::default()).expect_err("wide"),
+    insta::assert_snapshot!(hex::write(&Image::from_cells(12, 0, vec![0o7777]).expect("it fits"), &Settings::default()).expect_err("wide"),
         @"the format holds cells of 8 bits, and the program has cells of 12");
-    assert_eq!(raw::read(&[7, 8], 0x100), Image::from_cells(8, 0x100, vec![7, 8]));
+    assert_eq!(raw::read(&[7, 8], 0x100), Ok(Image::from_cells(8, 0x100, vec![7, 8]).expect("it fits")));
 }
 
 #[test]
@@ -144,7 +145,8 @@ fn kinds_are_known_by_name_and_by_ending() {
 #[test]
 fn pieces_are_joined_and_overlaps_found() {
     let piece = |start: u32, count: usize| Segment { start, cells: vec![u64::from(start & 0xFF); count] };
-    let (image, overlaps) = Image::from_pieces(8, vec![piece(0x20, 4), piece(0x10, 0x10), piece(0x40, 1)]);
+    let (image, overlaps) =
+        Image::from_pieces(8, vec![piece(0x20, 4), piece(0x10, 0x10), piece(0x40, 1)]).expect("it fits");
     assert!(overlaps.is_empty());
     assert_eq!(
         image.segments().iter().map(|one| (one.start, one.cells.len())).collect::<Vec<_>>(),
@@ -159,7 +161,8 @@ fn pieces_are_joined_and_overlaps_found() {
         (2, 0, Some((0x10, 0x40)))
     );
     let (_, overlaps) =
-        Image::from_pieces(8, vec![piece(0x10, 8), piece(0x30, 8), piece(0x14, 2), piece(0x2F, 2)]);
+        Image::from_pieces(8, vec![piece(0x10, 8), piece(0x30, 8), piece(0x14, 2), piece(0x2F, 2)])
+            .expect("it fits");
     let found: Vec<_> = overlaps.iter().map(|one| (one.first, one.last, one.earlier, one.piece)).collect();
     assert_eq!(found, [(0x30, 0x30, 1, 3), (0x14, 0x15, 0, 2)].into_iter().rev().collect::<Vec<_>>());
 }
@@ -167,7 +170,7 @@ fn pieces_are_joined_and_overlaps_found() {
 prop_compose! {
     fn image()(pieces in proptest::collection::vec((0u32..0x2_0000, proptest::collection::vec(0u64..=255, 1..80)), 1..6), entry in proptest::option::of(0u32..0x2_0000)) -> Image {
         let pieces = pieces.into_iter().map(|(start, cells)| Segment { start, cells }).collect();
-        let mut image = Image::from_pieces(8, pieces).0;
+        let mut image = Image::from_pieces(8, pieces).expect("it fits").0;
         image.entry = entry.filter(|&entry| Some(entry) != image.bounds().map(|(first, _)| first));
         image
     }
@@ -181,8 +184,8 @@ proptest! {
 
     #[test]
     fn raw_there_and_back(cells in proptest::collection::vec(0u64..=255, 1..500), start in 0u32..0xF000) {
-        let image = Image::from_cells(8, start, cells);
-        prop_assert_eq!(raw::read(&raw::write(&image, &Settings::default()).expect("it can be written"), start), image);
+        let image = Image::from_cells(8, start, cells).expect("it fits");
+        prop_assert_eq!(raw::read(&raw::write(&image, &Settings::default()).expect("it can be written"), start), Ok(image));
     }
 
     #[test]
@@ -198,7 +201,7 @@ proptest! {
     #[test]
     fn the_last_piece_wins(pieces in proptest::collection::vec((0u32..64, 1usize..20), 1..8)) {
         let made: Vec<Segment> = pieces.iter().enumerate().map(|(at, &(start, count))| Segment { start, cells: vec![at as u64; count] }).collect();
-        let (image, overlaps) = Image::from_pieces(8, made.clone());
+        let (image, overlaps) = Image::from_pieces(8, made.clone()).expect("it fits");
         let mut any = false;
         for address in 0..100u32 {
             let having: Vec<u64> = made.iter().filter(|one| (u64::from(one.start)..one.end()).contains(&u64::from(address))).map(|one| one.cells[0]).collect();

@@ -23,7 +23,10 @@ fn the_listing_shows_what_was_written_out() {
     insta::assert_snapshot!(assembly.listing());
     let requests: Vec<_> = assembly.images.iter().map(|one| (one.format.name, one.file.as_str())).collect();
     assert_eq!(requests, [("hex", "blocks.hex"), ("roms", "chip.bin")]);
-    assert_eq!((assembly.images[0].settings.record, assembly.images[1].settings.lanes), (Some(8), Some(2)));
+    assert_eq!(
+        (assembly.images[0].settings.get("record"), assembly.images[1].settings.get("lanes")),
+        (Some(8), Some(2))
+    );
     // The line map speaks of lines of the file, also for what a macro wrote.
     let map = line_map(&assembly);
     assert!(map.iter().all(|line| line.file == "test.asm"));

@@ -294,7 +294,7 @@ fn tape_of(image: &Image) -> Vec<u8> {
 
 #[test]
 fn a_broken_tape_tells_the_frame_where_it_broke() {
-    let mut image = Image::from_cells(36, 0o100, vec![0o350000_000200, 0o254000_000100]);
+    let mut image = Image::from_cells(36, 0o100, vec![0o350000_000200, 0o254000_000100]).expect("it fits");
     image.entry = Some(0o100);
     let whole = tape_of(&image);
     assert_eq!(&whole[58..67], [0, 0, 0o277, 0o277, 0o276, 0o200, 0o200, 0o277, 0o235]);
@@ -318,7 +318,11 @@ fn a_broken_tape_tells_the_frame_where_it_broke() {
         let told = errors[0].to_string();
         assert!(told.contains(problem) && told.contains(&frame.to_string()), "{told}; {frame} {problem}");
     }
-    assert!(format("block-tape").write(&Image::from_cells(12, 0, vec![1]), &Settings::default()).is_err());
+    assert!(
+        format("block-tape")
+            .write(&Image::from_cells(12, 0, vec![1]).expect("it fits"), &Settings::default())
+            .is_err()
+    );
 }
 
 /// A program punches a block of its own cells with its sum and a jump; what lies in the tray reads as a tape, and is what stood
@@ -544,7 +548,7 @@ proptest! {
         start in 0u32..0o700000,
         entry in any::<bool>(),
     ) {
-        let mut image = Image::from_cells(36, start, words);
+        let mut image = Image::from_cells(36, start, words).expect("it fits");
         image.entry = entry.then_some(start);
         let read = format("block-tape").read(&tape_of(&image), &Settings::default()).expect("it reads");
         prop_assert_eq!(read.segments(), image.segments());

@@ -4,7 +4,7 @@ mod common;
 
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::Event;
-use plain_byte::session::{Change, Limits, Session, Stop, cases::Cases, find_board};
+use plain_byte::session::{Change, Limits, Session, Stop, Tracer, cases::Cases, final_card, find_board};
 
 /// A session with the program on the board, with or without RAM.
 fn on_puffin(source: &str, ram: bool) -> Session {
@@ -212,4 +212,19 @@ fn the_case_tables_of_the_demo_pass() {
             assert!(outcome.passed, "{}: {:?}", outcome.name, outcome.differences);
         }
     }
+}
+
+#[test]
+fn what_is_executed_where_no_memory_is_is_what_the_bus_held() {
+    // The jump leaves 40h on the bus, an RTI, which is fetched at 4040h, where the socket is empty.
+    let source = "        org 8000h\nstart:  jmp 4040h\n        org 0FFFCh\n        dw start\n";
+    let mut session = on_puffin(source, false);
+    session.step();
+    let step = session.step();
+    assert_eq!((step.address, step.cells.as_slice(), step.no_memory), (0x4040, &[0x40][..], true));
+    let line = Tracer::default().line(&session, &step).to_string();
+    assert!(line.contains("40        rti") && line.contains("fetched where no memory is"), "{line}");
+    session.set_pc(0x4040);
+    let stop = session.run(Limits::none().cycles(0));
+    assert!(final_card(&session, &stop, &[]).to_string().contains("at 4040 (no memory there)"));
 }

@@ -159,7 +159,7 @@ fn comma_separated_values_read_back() {
 #[test]
 fn disassembly_names_what_is_gone_to_and_shows_the_rest_as_data() {
     let cells = vec![0xC3, 0x05, 0x01, 0x08, 0xFF, 0x3E, 0x2A, 0xC2, 0x05, 0x01, 0xCD, 0x34, 0x12, 0x3E];
-    let image = Image::from_cells(8, 0x100, cells);
+    let image = Image::from_cells(8, 0x100, cells).expect("it fits");
     let known = |address: u32| (address == 0x100).then(|| "start".to_string());
     let lines = disassemble(&i8080::I8085, &image, Follow::All, &known);
     let told: Vec<String> = lines
@@ -191,11 +191,11 @@ fn images_are_looked_over() {
         Segment { start: 0x4000, cells: (0..20).collect() },
         Segment { start: 0x8000, cells: vec![0xFF; 300] },
     ];
-    let mut image = Image::from_pieces(8, pieces).0;
+    let mut image = Image::from_pieces(8, pieces).expect("it fits").0;
     image.entry = Some(0x4004);
     let facts = inspect(&image, Some(&i8080::I8085), &[]);
     insta::assert_snapshot!(facts.text(Some(&i8080::I8085)).to_string());
-    let nothing = inspect(&Image::new(8), None, &[]).text(None).to_string();
+    let nothing = inspect(&Image::new(8).expect("it fits"), None, &[]).text(None).to_string();
     assert_eq!(nothing, "size     0 cells of 8 bits in 0 segments\n");
 }
 

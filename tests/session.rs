@@ -374,12 +374,12 @@ fn back_at_the_beginning_goes_nowhere() {
 #[test]
 fn programs_that_do_not_fit_are_refused_whole() {
     let mut plover = Session::shipped("plover").expect("it opens");
-    let image = |start, count| Image::from_cells(8, start, vec![0xAA; count]);
+    let image = |start, count| Image::from_cells(8, start, vec![0xAA; count]).expect("it fits");
     let error = |result: Result<(), SessionError>| result.expect_err("refused").to_string();
     insta::assert_snapshot!([
         error(plover.load(image(0x3FF0, 32))),
         error(plover.load(image(0x0900, 1))),
-        error(plover.load(Image::from_cells(12, 0x4000, vec![0o7777]))),
+        error(plover.load(Image::from_cells(12, 0x4000, vec![0o7777]).expect("it fits"))),
     ].join("\n"), @r"
     the program has cells from 3FF0 to 400F, where the board plover has no memory; it has ROM 0000 to 07FF, RAM 4000 to 7FFF, RAM 8000 to FFFF
     the program has cells from 0900 to 0900, where the board plover has no memory; it has ROM 0000 to 07FF, RAM 4000 to 7FFF, RAM 8000 to FFFF
@@ -447,7 +447,7 @@ proptest! {
         flags in any::<u8>(),
     ) {
         let mut session = Session::bare(&i8080::I8085U).expect("it opens");
-        session.load(Image::from_cells(8, 0x100, cells)).expect("it fits");
+        session.load(Image::from_cells(8, 0x100, cells).expect("it fits")).expect("it fits");
         for (name, value) in ["BC", "DE", "HL", "SP"].iter().zip(&values) {
             session.set(name, i64::from(*value)).expect(name);
         }
@@ -481,7 +481,7 @@ proptest! {
     #[test]
     fn running_stepping_and_replaying_agree(cells in proptest::collection::vec(0u64..=255, 1..200), cycles in 1u64..3000) {
         let mut run = Session::bare(&i8080::I8085).expect("it opens");
-        run.load(Image::from_cells(8, 0x100, cells)).expect("it fits");
+        run.load(Image::from_cells(8, 0x100, cells).expect("it fits")).expect("it fits");
         run.set("SP", 0xF000).expect("SP");
         let mut stepped = run.clone();
         let by_run = run.run(Limits::none().cycles(cycles));
@@ -686,4 +686,146 @@ further: inc a
         assert_eq!((session.get("PC"), session.get("A")), (Some(stop.into()), Some(turns - 1)));
         session.remove_breakpoint(stop);
     }
+}
+
+#[test]
+fn what_a_cell_cannot_hold_is_refused_whoever_brings_it() {
+    let mut session = session("plover", "        org 4000h\n        in 11h\n        hlt\n");
+    let before = session.cell(0x4010);
+    let wrong = [
+        session.put(0x4010, &[1, 0x1FF]),
+        session.happen(Event::Switches("switches".into(), 0x100)),
+        session.happen(Event::Port(0x11, vec![0, 0x1000])),
+        session.cell_of(-129).map(|_| ()),
+    ];
+    let told: Vec<String> =
+        wrong.into_iter().map(|one| one.expect_err("it is too wide").to_string()).collect();
+    insta::assert_snapshot!(told.join("\n"), @r"
+    511 does not fit in a cell, which has 8 bits
+    256 does not fit in a cell, which has 8 bits
+    4096 does not fit in a cell, which has 8 bits
+    -129 does not fit in a cell, which has 8 bits
+    ");
+    assert_eq!((session.cell(0x4010), session.cell_of(-1)), (before, Ok(0xFF)));
+    let mut machine = session.machine().clone();
+    assert!(!machine.put(0x4010, 0x100) && machine.put(0x4010, 0xFF));
+}
+
+#[test]
+fn a_flag_and_a_register_of_one_name_are_told_apart() {
+    let source =
+        "        cpu z80\n        org 100h\n        ld c, 5\n        inc c\n        cp 0FFh\n        halt\n";
+    let assembly = assemble("test.asm", &mut Texts::one("test.asm", source), &Options::default());
+    let mut session = Session::bare(find("z80").expect("a processor")).expect("it opens");
+    session.load_assembly(&assembly).expect("it fits");
+    session.set("a", 0).expect("a register");
+    session.set("c", 0x33).expect("a register");
+    session.set("FLAG  c", 0).expect("a flag");
+    session.set("flag h", 1).expect("a flag");
+    assert_eq!(
+        ["C", "flag C", "flag H", "H", "z"].map(|name| session.get(name)),
+        [Some(0x33), Some(0), Some(1), Some(0), Some(1)]
+    );
+    let all = ["c == 33h", "flag c == 0 && flag h", "flag z", "(flag C) + c"];
+    assert_eq!(all.map(|text| session.evaluate(text)), [Ok(1), Ok(1), Ok(1), Ok(0x33)]);
+    assert!(session.evaluate("flag q").expect_err("none").message.contains("flag q"));
+    let mut tracer = Tracer::default();
+    let mut lines = vec![tracer.head(&session).to_string()];
+    session.trace(Limits::none(), &mut |session, step| {
+        lines.push(tracer.line(session, step).to_string());
+        true
+    });
+    insta::assert_snapshot!(lines.join(""));
+    assert_eq!(
+        session.set("flag c", 2).expect_err("too wide").to_string(),
+        "2 does not fit in flag C, which has 1 bits"
+    );
+}
+
+#[test]
+fn the_state_of_interrupts_and_lines_can_be_told_and_set() {
+    // Processor, program at 100h, what is set, how many cycles run, what is there then.
+    type Case =
+        (&'static str, &'static [u64], &'static [(&'static str, i64)], u64, &'static [(&'static str, u64)]);
+    let cases: &[Case] = &[
+        ("8085", &[0xFB, 0x00], &[], 4, &[("EID", 1), ("IE", 1)]),
+        ("8085", &[0x76], &[], 100, &[("HLTA", 1), ("PC", 0x101)]),
+        ("8085", &[0x00, 0x00], &[("HLTA", 1)], 100, &[("PC", 0x100), ("HLTA", 1)]),
+        ("8085", &[0x20], &[("SID", 0)], 4, &[("A", 0x07)]),
+        ("8085", &[0x20], &[], 4, &[("A", 0x87)]),
+        ("z80", &[0xFB], &[], 4, &[("EID", 1), ("HLTA", 0)]),
+        ("z80", &[0x00], &[("HLTA", 1)], 50, &[("PC", 0x100)]),
+        ("ez80", &[0x76], &[], 50, &[("HLTA", 1)]),
+        ("65c02", &[0xCB], &[], 50, &[("HLTA", 1)]),
+        ("65c02", &[0xDB], &[], 50, &[("HLTA", 2)]),
+        ("65c02", &[0x58], &[("IRQ", 1)], 2, &[("EID", 1), ("PC", 0x101)]),
+        ("pdp8", &[0o6001], &[], 12, &[("EID", 1), ("ION", 1)]),
+    ];
+    for (cpu, cells, settings, cycles, expected) in cases {
+        let set = find(cpu).expect("a processor");
+        let mut session = Session::bare(set).expect("it opens");
+        let image = Image::from_cells(set.cell_bits, 0x100, cells.to_vec()).expect("it fits");
+        session.load(image).expect("it fits");
+        settings.iter().for_each(|&(name, value)| session.set(name, value).expect(name));
+        session.run(Limits::none().cycles(*cycles));
+        for &(name, value) in *expected {
+            assert_eq!(session.get(name), Some(value), "{name} of the {cpu} behind {cells:X?}");
+        }
+    }
+    // The byte at the acknowledgement: RST 2 here, and the vector in the Z80's mode 2.
+    for (cpu, given, target) in
+        [("8080", 0xD7, 0x10), ("8085", 0xD7, 0x10), ("z80", 0xEF, 0x28), ("z80", 0x40, 0x1234)]
+    {
+        let mut session = Session::bare(find(cpu).expect("a processor")).expect("it opens");
+        session.put(0x40, &[0x34, 0x12]).expect("memory");
+        for (name, value) in [("PC", 0x100), ("SP", 0x1000), ("INTA", given)] {
+            session.set(name, value).expect(name);
+        }
+        if cpu == "z80" {
+            session.set("IFF1", 1).expect("it has one");
+            session.set("IM", if target == 0x1234 { 2 } else { 0 }).expect("it has one");
+        } else {
+            session.set("IE", 1).expect("it has one");
+        }
+        session
+            .happen(Event::Interrupt(session.processor().level_input.expect("one").into()))
+            .expect("an input");
+        let step = session.step();
+        assert!(step.interrupt && session.get("PC") == Some(target), "{cpu}: {:X?}", session.get("PC"));
+    }
+}
+
+#[test]
+fn a_halt_for_the_operator_is_no_wait_for_an_interrupt() {
+    let mut ends = Vec::new();
+    for (cpu, cells) in [("pdp8", 0o7402), ("pdp10", 0o254200_000000), ("z80", 0x76)] {
+        let set = find(cpu).expect("a processor");
+        let mut session = Session::bare(set).expect("it opens");
+        session
+            .load(Image::from_cells(set.cell_bits, 0x100, vec![cells]).expect("it fits"))
+            .expect("it fits");
+        let stop = session.run(Limits::none());
+        ends.push((stop.reason(), stop.is_halt() && stop.is_end(), stop));
+    }
+    assert_eq!(
+        ends,
+        [
+            ("halt", true, Stop::HaltForOperator),
+            ("halt", true, Stop::HaltForOperator),
+            ("halt", true, Stop::Halt)
+        ]
+    );
+}
+
+#[test]
+fn tables_are_short_where_they_are_printed_for_debugging() {
+    let mut session = session("plover", "        org 4000h\n        mvi a, 1\n        hlt\n");
+    let (decoded, _) = session.instruction_at(0x4000);
+    let step = session.step();
+    let assembly = common::assembled("        mvi a, 1\n");
+    let texts =
+        [format!("{decoded:?}"), format!("{step:?}"), format!("{assembly:?}"), format!("{session:?}")];
+    let lengths = texts.map(|text| text.len());
+    let most = [1_000, 2_000, 8_000, 60_000];
+    assert!(lengths.iter().zip(most).all(|(length, most)| *length < most), "{lengths:?}");
 }

@@ -201,7 +201,8 @@ fn the_resident_monitor_takes_what_is_sent() {
         assert_eq!((end, cells(&session) == file), (Step::Done, true), "{size:?}");
     }
     let image =
-        plain_byte::image::Image::from_cells(8, 0x8000, file.iter().map(|&byte| byte.into()).collect());
+        plain_byte::image::Image::from_cells(8, 0x8000, file.iter().map(|&byte| byte.into()).collect())
+            .expect("it fits");
     let written =
         plain_byte::image::hex::FORMAT.write(&image, &Default::default()).expect("it can be written");
     let text = String::from_utf8(written[0].bytes.clone()).expect("a text");

@@ -122,9 +122,8 @@ pub fn image(name: &str, at: Option<u32>, place: u32) -> Result<Image, Failure> 
     let by_content = if bytes.starts_with(b":") { &hex::FORMAT } else { &raw::FORMAT };
     let format = ending.as_deref().and_then(Format::of_ending).unwrap_or(by_content);
     let first = at.or((*format == raw::FORMAT).then_some(place));
-    format
-        .read(&bytes, &Settings { first, ..Settings::default() })
-        .map_err(|errors| unreadable(name, &errors))
+    let settings = first.map_or_else(Settings::default, |first| Settings::default().first(first));
+    format.read(&bytes, &settings).map_err(|errors| unreadable(name, &errors))
 }
 
 /// Says what is wrong in a file.

@@ -39,7 +39,7 @@ fuzz_target!(|bytes: &[u8]| {
     if second as usize + two.len() <= room {
         pieces.push(Segment { start: second, cells: two.to_vec() });
     }
-    let image = Image::from_pieces(set.cell_bits, pieces).0;
+    let image = Image::from_pieces(set.cell_bits, pieces).expect("it fits").0;
     let entries = starts(set, &image);
     let found = blocks(set, &image, &entries);
     let in_blocks: usize = found.values().map(|block| block.cells() as usize).sum();

@@ -7,7 +7,7 @@ use plain_byte::image::{FORMATS, Settings, roms};
 fuzz_target!(|bytes: &[u8]| {
     let Some((choice, file)) = bytes.split_first() else { return };
     let format = FORMATS[usize::from(*choice) % FORMATS.len()];
-    let settings = Settings { first: Some(u32::from(*choice) * 0x101), ..Settings::default() };
+    let settings = Settings::default().first(u32::from(*choice) * 0x101_0101);
     match format.read(file, &settings) {
         Ok(image) => {
             let Ok(written) = format.write(&image, &Settings::default()) else { return };
@@ -22,7 +22,10 @@ fuzz_target!(|bytes: &[u8]| {
     let chips: Vec<Vec<u8>> = file.chunks(64).map(<[u8]>::to_vec).collect();
     let lanes = 1 + usize::from(*choice) % 4;
     if let Ok(image) = roms::join(&chips, lanes, 0) {
-        let settings = Settings { size: Some(64), lanes: Some(lanes as u32), ..Settings::default() };
+        let mut settings = Settings::default();
+        for (name, value) in [("size", 64), ("lanes", lanes as i64)] {
+            settings.set(&roms::FORMAT, name, value).expect("it is in range");
+        }
         let _ = roms::write(&image, &settings);
     }
 });

@@ -33,7 +33,7 @@ fuzz_target!(|input: (Vec<u8>, String)| {
     let (program, lines) = input;
     let mut session = Session::shipped("plover").expect("it opens");
     let cells = program.iter().take(256).map(|&byte| byte.into()).collect();
-    if session.load(Image::from_cells(8, 0x4000, cells)).is_err() {
+    if session.load(Image::from_cells(8, 0x4000, cells).expect("it fits")).is_err() {
         return;
     }
     let mut monitor = Monitor::new(session);

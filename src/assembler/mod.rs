@@ -217,13 +217,15 @@ fn finished(mut parser: parser::Parser<'_>, options: &Options) -> Assembly {
     modes.sort_by_key(|range| range.first);
     let entry = parser.entry.take().and_then(|(entry, _)| parser.settled(entry));
     let (pieces, spans) = parser.take_pieces();
-    let (image, overlaps) = Image::from_pieces(set.map_or(8, |set| set.cell_bits), pieces);
+    let (image, overlaps) = Image::joined(set.map_or(8, |set| set.cell_bits), pieces);
     for overlap in overlaps {
         parser.report(overlap_error(set, &overlap, &spans));
     }
     let mut image = region::fill(image, &parser.regions.list);
     image.modes = modes;
     image.entry = entry.and_then(|entry| u32::try_from(entry).ok());
+    // The reset leads into a ROM where its pointer says.
+    image.entry = image.entry.or_else(|| set.and_then(|set| image.reset_for(set)));
     let parser::Parser { symbols, lines, settings, sources, images, mut diagnostics, more_errors, .. } =
         parser;
     diagnostics.sort_by_key(|one| (one.span.source, one.span.start));

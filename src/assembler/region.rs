@@ -243,7 +243,7 @@ pub(super) fn fill(image: Image, regions: &[Region]) -> Image {
         gap(at, end);
     }
     let entry = image.entry;
-    let (mut image, _) = Image::from_pieces(image.cell_bits, pieces);
+    let (mut image, _) = Image::joined(image.cell_bits(), pieces);
     image.entry = entry;
     image
 }

@@ -60,5 +60,5 @@ pub fn read(file: &[u8], at: u32) -> Result<Image, Vec<ReadError>> {
         let (low, high) = (file[SECTOR - 2], file[SECTOR - 1]);
         return wrong(SECTOR - 2, format!("{low:02X}h {high:02X}h stands in place of the signature"));
     }
-    Ok(raw::read(file, at))
+    raw::read(file, at)
 }

@@ -43,7 +43,7 @@ pub fn read(file: &[u8]) -> Result<Image, Vec<ReadError>> {
         let help = "this is no COM program".to_string();
         return Err(vec![ReadError { place: Place::Byte(LONGEST), problem, help }]);
     }
-    let mut image = raw::read(file, ORIGIN);
+    let mut image = raw::read(file, ORIGIN)?;
     image.entry = (!image.is_empty()).then_some(ORIGIN);
     Ok(image)
 }

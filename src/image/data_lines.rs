@@ -176,7 +176,7 @@ fn gather(data: &[Datum]) -> Result<Image, Vec<ReadError>> {
     if let Some(more) = rest.next() {
         return Err(wrong(more.line, "there are numbers behind the sum".to_string(), "remove them"));
     }
-    let (image, overlaps) = Image::from_pieces(8, pieces);
+    let (image, overlaps) = super::format::join(8, pieces)?;
     match overlaps.first() {
         None => Ok(image),
         Some(overlap) => {

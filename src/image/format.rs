@@ -1,6 +1,6 @@
 //! What every format is to the rest: a name, settings, a writer and a reader.
 
-use super::{Image, boot, com, data_lines, hex, prefixed, raw, roms, srec, tape12, tape36};
+use super::{Image, Segment, boot, com, data_lines, hex, prefixed, raw, roms, srec, tape12, tape36};
 use crate::diagnostic::nearest;
 use serde::Serialize;
 
@@ -89,27 +89,38 @@ pub(super) fn one_file(bytes: Vec<u8>) -> Vec<Written> {
     vec![Written { suffix: String::new(), bytes }]
 }
 
-/// What may be decided about a file; a format has a default for what is not.
+/// Joins what a file has; one whose cells reach past the last address cannot be read.
+pub(super) fn join(
+    cell_bits: u8,
+    pieces: Vec<Segment>,
+) -> Result<(Image, Vec<super::Overlap>), Vec<ReadError>> {
+    Image::from_pieces(cell_bits, pieces).map_err(|error| {
+        let help = "place it lower, or get the file again".to_string();
+        vec![ReadError { place: Place::Byte(0), problem: error.to_string(), help }]
+    })
+}
+
+/// What may be decided about a file; a format has a default for what is not. Every value is within its range.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Settings {
     /// Address of the first byte.
-    pub first: Option<u32>,
+    pub(crate) first: Option<u32>,
     /// Exact length in bytes.
-    pub length: Option<u32>,
+    pub(crate) length: Option<u32>,
     /// What stands where the image has nothing.
-    pub fill: Option<u8>,
+    pub(crate) fill: Option<u8>,
     /// Data bytes in a record.
-    pub record: Option<u32>,
+    pub(crate) record: Option<u32>,
     /// Number of the first line.
-    pub line: Option<u32>,
+    pub(crate) line: Option<u32>,
     /// Distance of line numbers.
-    pub step: Option<u32>,
+    pub(crate) step: Option<u32>,
     /// The most characters of a line.
-    pub width: Option<u32>,
+    pub(crate) width: Option<u32>,
     /// Bytes in a chip.
-    pub size: Option<u32>,
+    pub(crate) size: Option<u32>,
     /// Chips side by side.
-    pub lanes: Option<u32>,
+    pub(crate) lanes: Option<u32>,
 }
 
 /// Every setting: its name, its least and greatest value, what it is.
@@ -136,6 +147,28 @@ pub struct SettingError {
 }
 
 impl Settings {
+    /// The address of the first byte, for a format without addresses.
+    #[must_use]
+    pub fn first(self, address: u32) -> Self {
+        Self { first: Some(address), ..self }
+    }
+
+    /// What was set, by its name in [`SETTINGS`].
+    pub fn get(&self, name: &str) -> Option<u32> {
+        match name {
+            "fill" => self.fill.map(u32::from),
+            "first" => self.first,
+            "length" => self.length,
+            "record" => self.record,
+            "line" => self.line,
+            "step" => self.step,
+            "width" => self.width,
+            "size" => self.size,
+            "lanes" => self.lanes,
+            _ => None,
+        }
+    }
+
     /// Makes a setting for a format.
     ///
     /// # Errors
@@ -157,11 +190,14 @@ impl Settings {
             let problem = format!("{value} is no value for `{name}`, {about}");
             return Err(SettingError { problem, help: format!("give {least} to {greatest}") });
         }
-        let place = match *name {
-            "fill" => {
-                self.fill = Some(value as u8);
-                return Ok(());
-            }
+        self.put(name, value);
+        Ok(())
+    }
+
+    /// A value that was looked at, in its place.
+    fn put(&mut self, name: &str, value: i64) {
+        let place = match name {
+            "fill" => return self.fill = Some(value as u8),
             "first" => &mut self.first,
             "length" => &mut self.length,
             "record" => &mut self.record,
@@ -172,7 +208,6 @@ impl Settings {
             _ => &mut self.lanes,
         };
         *place = Some(value as u32);
-        Ok(())
     }
 }
 

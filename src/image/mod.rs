@@ -20,6 +20,7 @@ mod tape36;
 pub use format::{FORMATS, Format, Place, ReadError, SETTINGS, SettingError, Settings, WriteError, Written};
 pub use sums::{Sums, sums};
 
+use crate::processor::InstructionSet;
 use format::one_file;
 use serde::Serialize;
 
@@ -45,20 +46,19 @@ impl Segment {
 /// A program as it stands in memory: sparse segments, in order of address, none touching or overlapping another.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Image {
-    /// Bits in a cell.
-    pub cell_bits: u8,
+    cell_bits: u8,
     /// Where running starts, if the program says so.
     pub entry: Option<u32>,
     segments: Vec<Segment>,
     /// Where instructions stand in which mode, in order of address, for a processor that has two; known of what was assembled here,
     /// and kept by no format.
     #[serde(skip)]
-    pub modes: Vec<ModeRange>,
+    pub(crate) modes: Vec<ModeRange>,
 }
 
 /// Instructions that stand in a row, all of them in the same mode.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct ModeRange {
+pub(crate) struct ModeRange {
     /// Address of the first cell.
     pub first: u32,
     /// Address behind the last one.
@@ -81,21 +81,79 @@ pub struct Overlap {
     pub earlier: usize,
 }
 
+/// Cells of which no image can be made.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum ImageError {
+    /// A width that no cell has.
+    #[error("cells of {0} bits; an image has cells of 1 to {MOST_BITS}")]
+    CellBits(u8),
+    /// A value wider than a cell.
+    #[error("the cell at {address:X}h is to be {value:X}h, and a cell has {bits} bits")]
+    Value {
+        /// The cell's address.
+        address: u64,
+        /// The value.
+        value: Cell,
+        /// Bits in a cell.
+        bits: u8,
+    },
+    /// Cells behind the last address.
+    #[error("{cells} cells from {start:X}h on reach past the last address, FFFFFFFFh")]
+    Address {
+        /// Address of the first of them.
+        start: u32,
+        /// How many there are.
+        cells: usize,
+    },
+}
+
+/// The widest cell that an image can have.
+const MOST_BITS: u8 = 63;
+
 impl Image {
     /// An empty image.
-    pub fn new(cell_bits: u8) -> Self {
+    ///
+    /// # Errors
+    /// [`ImageError::CellBits`].
+    pub fn new(cell_bits: u8) -> Result<Self, ImageError> {
+        let is_width = (1..=MOST_BITS).contains(&cell_bits);
+        if is_width { Ok(Self::empty(cell_bits)) } else { Err(ImageError::CellBits(cell_bits)) }
+    }
+
+    /// The same for a width that a processor here has.
+    pub(crate) fn empty(cell_bits: u8) -> Self {
         Self { cell_bits, entry: None, segments: Vec::new(), modes: Vec::new() }
     }
 
     /// An image of one segment.
-    pub fn from_cells(cell_bits: u8, start: u32, cells: Vec<Cell>) -> Self {
-        let segments = if cells.is_empty() { vec![] } else { vec![Segment { start, cells }] };
-        Self { cell_bits, entry: None, segments, modes: Vec::new() }
+    ///
+    /// # Errors
+    /// [`ImageError`] where a cell does not fit.
+    pub fn from_cells(cell_bits: u8, start: u32, cells: Vec<Cell>) -> Result<Self, ImageError> {
+        Self::from_pieces(cell_bits, vec![Segment { start, cells }]).map(|(image, _)| image)
     }
 
     /// Sorts the pieces and joins those that touch. Overlapping pieces are all reported; the later piece's cells win
     /// in the image that comes back with them.
-    pub fn from_pieces(cell_bits: u8, pieces: Vec<Segment>) -> (Self, Vec<Overlap>) {
+    ///
+    /// # Errors
+    /// [`ImageError`] where a cell does not fit.
+    pub fn from_pieces(cell_bits: u8, pieces: Vec<Segment>) -> Result<(Self, Vec<Overlap>), ImageError> {
+        Self::new(cell_bits)?;
+        for piece in &pieces {
+            if piece.end() > 1 << 32 {
+                return Err(ImageError::Address { start: piece.start, cells: piece.cells.len() });
+            }
+            if let Some(at) = piece.cells.iter().position(|&cell| cell >> cell_bits != 0) {
+                let (address, value) = (u64::from(piece.start) + at as u64, piece.cells[at]);
+                return Err(ImageError::Value { address, value, bits: cell_bits });
+            }
+        }
+        Ok(Self::joined(cell_bits, pieces))
+    }
+
+    /// The same for pieces that are known to fit.
+    pub(crate) fn joined(cell_bits: u8, pieces: Vec<Segment>) -> (Self, Vec<Overlap>) {
         let mut order: Vec<(usize, Segment)> =
             pieces.into_iter().enumerate().filter(|(_, piece)| !piece.cells.is_empty()).collect();
         order.sort_by_key(|(number, piece)| (piece.start, *number));
@@ -128,6 +186,11 @@ impl Image {
         }
         overlaps.sort_by_key(|overlap| overlap.piece);
         (Self { cell_bits, entry: None, segments, modes: Vec::new() }, overlaps)
+    }
+
+    /// Bits in a cell.
+    pub fn cell_bits(&self) -> u8 {
+        self.cell_bits
     }
 
     /// The segments in order of address.
@@ -163,6 +226,25 @@ impl Image {
         let Some(segment) = self.segments[..after].last() else { return &[] };
         let rest = segment.cells.get((address - segment.start) as usize..).unwrap_or_default();
         &rest[..rest.len().min(count)]
+    }
+
+    /// The address that two cells hold, low byte first, where both are in the image.
+    pub fn pointer_at(&self, address: u32) -> Option<u32> {
+        let [low, high] = self.cells_at(address, 2) else { return None };
+        Some((low | high << 8) as u32)
+    }
+
+    /// Where a reset leads, where the image has the pointer to that, as a ROM does, and the cell that it points to.
+    pub fn reset_for(&self, set: &InstructionSet) -> Option<u32> {
+        let (_, at) = set.pointers.iter().find(|(name, _)| *name == "RESET")?;
+        // One that was not written leads among the pointers themselves, as cells of an empty ROM do.
+        let is_pointer = |address: u32| set.pointers.iter().any(|(_, at)| (*at..=at + 1).contains(&address));
+        self.pointer_at(*at).filter(|&address| self.cell(address).is_some() && !is_pointer(address))
+    }
+
+    /// Where running starts on a processor: the entry, else where a reset leads, else the first address.
+    pub fn start_for(&self, set: &InstructionSet) -> Option<u32> {
+        self.entry.or_else(|| self.reset_for(set)).or_else(|| self.start())
     }
 
     /// First and last address of an image of bytes.

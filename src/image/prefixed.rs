@@ -47,5 +47,5 @@ pub fn read(file: &[u8]) -> Result<Image, Vec<ReadError>> {
             "this may be a raw file without an address in front",
         );
     }
-    Ok(raw::read(bytes, at))
+    raw::read(bytes, at)
 }

@@ -1,6 +1,6 @@
 //! `raw`: the bytes from the first address to the last, gaps filled with 0FFh as an erased ROM has it.
 
-use super::{Format, Image, Settings, WriteError, one_file};
+use super::{Format, Image, ReadError, Segment, Settings, WriteError, one_file};
 
 /// The format.
 pub const FORMAT: Format = Format {
@@ -10,7 +10,7 @@ pub const FORMAT: Format = Format {
     endings: &["bin", "rom", "raw"],
     settings: &["first", "length", "fill"],
     write: |image, settings| write(image, settings).map(one_file),
-    read: |file, settings| Ok(read(file, settings.first.unwrap_or(0))),
+    read: |file, settings| read(file, settings.first.unwrap_or(0)),
 };
 
 /// What stands in the gaps between segments.
@@ -53,6 +53,10 @@ pub(super) fn bytes(image: &Image, first: u32, length: usize, fill: u8) -> Resul
 }
 
 /// Reads bytes as an image that starts at `at`.
-pub fn read(file: &[u8], at: u32) -> Image {
-    Image::from_cells(8, at, file.iter().map(|&byte| byte.into()).collect())
+///
+/// # Errors
+/// Where it reaches past the last address.
+pub fn read(file: &[u8], at: u32) -> Result<Image, Vec<ReadError>> {
+    let cells = file.iter().map(|&byte| byte.into()).collect();
+    super::format::join(8, vec![Segment { start: at, cells }]).map(|(image, _)| image)
 }

@@ -85,7 +85,7 @@ impl Records {
         if !self.errors.is_empty() {
             return Err(self.errors);
         }
-        let (mut image, overlaps) = Image::from_pieces(8, self.pieces);
+        let (mut image, overlaps) = super::format::join(8, self.pieces)?;
         image.entry = self.entry;
         let errors: Vec<_> = overlaps
             .iter()

@@ -84,5 +84,5 @@ pub fn join(chips: &[Vec<u8>], lanes: usize, first: u32) -> Result<Image, Vec<Re
             cells.extend(row.iter().map(|chip| u64::from(chip[at])));
         }
     }
-    Ok(Image::from_pieces(8, vec![Segment { start: first, cells }]).0)
+    super::format::join(8, vec![Segment { start: first, cells }]).map(|(image, _)| image)
 }

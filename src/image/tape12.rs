@@ -47,7 +47,7 @@ const RUBOUT: u8 = 0o377;
 const BLANK: usize = 60;
 
 fn check(image: &Image) -> Result<(), WriteError> {
-    match image.cell_bits {
+    match image.cell_bits() {
         _ if image.cells() == 0 => Err(WriteError::Empty),
         12 => Ok(()),
         program => Err(WriteError::WordBits { format: 12, program }),
@@ -162,7 +162,7 @@ impl<'t> Frames<'t> {
 }
 
 fn finished(pieces: Vec<Segment>) -> Image {
-    Image::from_pieces(12, pieces).0
+    Image::joined(12, pieces).0
 }
 
 fn put(pieces: &mut Vec<Segment>, at: u32, cell: Cell) {

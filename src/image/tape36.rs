@@ -39,7 +39,7 @@ fn put(tape: &mut Vec<u8>, word: Cell) {
 }
 
 fn write(image: &Image) -> Result<Vec<u8>, WriteError> {
-    match image.cell_bits {
+    match image.cell_bits() {
         _ if image.cells() == 0 => return Err(WriteError::Empty),
         36 => {}
         program => return Err(WriteError::WordBits { format: 36, program }),
@@ -96,7 +96,7 @@ fn read(tape: &[u8]) -> Result<Image, Wrong> {
     loop {
         let (head, begin) = want("a block, or the jump at the end,")?;
         if head >> 35 == 0 {
-            let (mut image, overlaps) = Image::from_pieces(36, pieces);
+            let (mut image, overlaps) = Image::joined(36, pieces);
             if !overlaps.is_empty() {
                 return Err(wrong(
                     begin,

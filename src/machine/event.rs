@@ -22,17 +22,19 @@ pub enum Event {
 
 impl Machine {
     /// Lets something happen at a cycle; at once where that is now or past. False where the board has no such input,
-    /// chip or console.
+    /// chip or console, or a value is wider than a cell.
     pub fn happen(&mut self, at: u64, event: Event) -> bool {
         let possible = match &event {
             Event::Interrupt(name) => self.pressed(name).is_some(),
-            Event::Switches(name, _) => self.has_switches(name),
+            Event::Switches(name, value) => self.has_switches(name) && self.holds(*value),
             Event::Press(legend, _) => self.io.keypads.iter().any(|keypad| keypad.has(legend)),
             Event::Typed(bytes) => match &self.io.keyboard {
                 Some(keyboard) => bytes.iter().all(|&one| keyboard.keys(one).is_some()),
                 None => self.takes_typing(),
             },
-            Event::Port(port, _) => *port <= self.board.set.last_port.max(0xFF),
+            Event::Port(port, values) => {
+                *port <= self.board.set.last_port.max(0xFF) && values.iter().all(|&value| self.holds(value))
+            }
             Event::Tape(_) => self.tape_left().is_some(),
         };
         if possible {
@@ -41,6 +43,11 @@ impl Machine {
             self.take_events();
         }
         possible
+    }
+
+    /// True where a cell can hold a value.
+    fn holds(&self, value: u64) -> bool {
+        value <= self.set().last_cell()
     }
 
     /// What happens when the key or button of that legend is pressed or let go. `None` where letting it go does nothing: an

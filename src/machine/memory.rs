@@ -183,7 +183,7 @@ impl Cells for Blocks {
 }
 
 /// The cells of a machine.
-#[derive(Debug, Clone)]
+#[derive(Clone)]
 pub(super) struct Memory<C: Cells> {
     cells: C,
     pages: C::Pages,
@@ -197,6 +197,16 @@ pub(super) struct Memory<C: Cells> {
 struct Banks {
     chosen: u32,
     others: std::collections::BTreeMap<u32, Vec<u8>>,
+}
+
+/// What it is made of, not what it holds.
+impl<C: Cells> std::fmt::Debug for Memory<C> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Memory")
+            .field("areas", &self.areas)
+            .field("bank", &self.banks.chosen)
+            .finish_non_exhaustive()
+    }
 }
 
 impl<C: Cells> Memory<C> {

@@ -200,8 +200,8 @@ impl Machine {
     /// [`LoadError`] tells the first stretch that has no memory.
     pub fn load(&mut self, image: &Image) -> Result<(), LoadError> {
         let set = self.set();
-        if image.cell_bits != set.cell_bits {
-            let (program, machine, board) = (image.cell_bits, set.cell_bits, self.board.name.clone());
+        if image.cell_bits() != set.cell_bits {
+            let (program, machine, board) = (image.cell_bits(), set.cell_bits, self.board.name.clone());
             return Err(LoadError::CellBits { program, machine, board });
         }
         for segment in image.segments() {
@@ -324,9 +324,9 @@ impl Machine {
         self.core.cell(address)
     }
 
-    /// Sets a cell, ROM or RAM. False where there is no memory.
+    /// Sets a cell, ROM or RAM. False, and nothing is changed, where there is no memory or a cell cannot hold the value.
     pub fn put(&mut self, address: u32, value: u64) -> bool {
-        self.core.put(address, value)
+        value <= self.set().last_cell() && self.core.put(address, value)
     }
 
     /// True where a chip answers at a memory address.

@@ -54,7 +54,7 @@ pub type Callback<'a> = &'a mut dyn FnMut(SeenRow<'_>);
 /// Addresses to stop at, and a mark for each, below 256K its own.
 ///
 /// PERF: bytes are a load and a compare an instruction, bits three instructions more.
-#[derive(Debug, Clone, Default)]
+#[derive(Clone, Default)]
 pub struct StopMap {
     /// Made with the first address.
     marks: Option<Box<Marks>>,
@@ -67,6 +67,12 @@ pub(super) type Marks = [bool; MARKS];
 ///
 /// PERF: a map is made for every run, and more marks would have to be cleared.
 pub(super) const MARKS: usize = 1 << 18;
+
+impl std::fmt::Debug for StopMap {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_set().entries(&self.addresses).finish()
+    }
+}
 
 impl StopMap {
     /// Adds an address. False where it was there already.
@@ -169,11 +175,17 @@ impl Watch for AtStops<'_> {
 const NOTED: usize = 256;
 
 /// Room for what is noted of instructions.
-#[derive(Debug, Clone)]
+#[derive(Clone)]
 pub(super) struct Notes {
     addresses: [u32; NOTED],
     /// As the run loop keeps the time, which is negative up to its limit; 0 where nothing is noted.
     times: [i64; NOTED],
+}
+
+impl std::fmt::Debug for Notes {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Notes")
+    }
 }
 
 impl Notes {

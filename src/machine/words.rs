@@ -22,7 +22,7 @@ impl Word for u16 {
 }
 
 /// A processor with `N` cells, a power of two.
-#[derive(Debug, Clone)]
+#[derive(Clone)]
 pub(super) struct Words<P: Processor, const N: usize> {
     processor: P,
     cells: Box<[P::Cell; N]>,
@@ -30,6 +30,13 @@ pub(super) struct Words<P: Processor, const N: usize> {
     pages: Vec<u8>,
     areas: Vec<Area>,
     notes: Box<Notes>,
+}
+
+impl<P: Processor, const N: usize> Debug for Words<P, N> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let Self { processor, areas, .. } = self;
+        f.debug_struct("Words").field("processor", processor).field("areas", areas).finish_non_exhaustive()
+    }
 }
 
 impl Word for u64 {

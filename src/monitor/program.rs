@@ -126,7 +126,7 @@ impl Monitor {
             };
             let file = host.load(name, None).map_err(unreadable)?;
             let place = at.unwrap_or(self.session.machine().board().load);
-            let settings = Settings { first: Some(place), ..Settings::default() };
+            let settings = Settings::default().first(place);
             let image = format.read(&file.bytes, &settings).map_err(|errors| {
                 let first =
                     errors.first().map(|one| (format!("{}: {}", one.place, one.problem), one.help.clone()));
@@ -156,7 +156,7 @@ impl Monitor {
         };
         let cells: Vec<u64> = (first..=last).map(|at| self.session.cell(at)).collect();
         let bits = self.session.processor().cell_bits;
-        let (image, _) = Image::from_pieces(bits, vec![Segment { start: first, cells }]);
+        let (image, _) = Image::joined(bits, vec![Segment { start: first, cells }]);
         let files = format
             .write(&image, &Settings::default())
             .map_err(|error| Complaint::new(error.to_string(), form))?;

@@ -56,7 +56,8 @@ impl Monitor {
         for (name, value) in settings {
             let done = if self.session.machine().has_switches(&name) {
                 self.session
-                    .happen(Event::Switches(name, value as u64 & self.session.processor().last_cell()))
+                    .cell_of(value)
+                    .and_then(|value| self.session.happen(Event::Switches(name, value)))
             } else {
                 self.session.set(&name, value)
             };

@@ -3,9 +3,14 @@
 use super::{Row, Usage};
 
 /// Mnemonics packed into words and hashed at compile time, so that looking one up costs a multiplication.
-#[derive(Debug)]
 pub struct Mnemonics {
     slots: [(u64, u16, u16, u64); SLOTS],
+}
+
+impl std::fmt::Debug for Mnemonics {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Mnemonics").finish_non_exhaustive()
+    }
 }
 
 const SLOTS: usize = 1024;

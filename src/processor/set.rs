@@ -4,7 +4,6 @@ use super::{Mnemonics, Row, Usage};
 use crate::number::Habit;
 
 /// An instruction set: its table, its registers and the habits of the people who use it.
-#[derive(Debug)]
 pub struct InstructionSet {
     /// The name in `cpu NAME` and `--cpu NAME`.
     pub name: &'static str,
@@ -77,7 +76,7 @@ pub struct InstructionSet {
 }
 
 /// The rows of a set by the cells that an instruction begins with.
-#[derive(Debug, Clone, Copy)]
+#[derive(Clone, Copy)]
 pub struct Opcodes {
     /// The row of every first cell, plus one; 0 where there is none, [`PREFIX`] and the number of a page where the opcode goes on.
     pub index: &'static [u16],
@@ -242,6 +241,19 @@ pub struct Condition {
     pub holds: &'static str,
     /// The mnemonic of the branch that is taken where it does not.
     pub fails: &'static str,
+}
+
+impl std::fmt::Debug for Opcodes {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Opcodes").field("shift", &self.shift).finish_non_exhaustive()
+    }
+}
+
+/// A table is told by its name.
+impl std::fmt::Debug for InstructionSet {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "InstructionSet({})", self.name)
+    }
 }
 
 impl InstructionSet {

@@ -62,7 +62,11 @@ pub fn disassemble(
         Follow::All => all(set, image),
         Follow::From(entries) => followed(set, image, entries),
     };
-    let names = names(set, &pieces, known);
+    let vectors = match follow {
+        Follow::All => Vec::new(),
+        Follow::From(_) => vectors(set, image, &pieces),
+    };
+    let names = names(set, &pieces, &vectors, known);
     let mut lines = Vec::with_capacity(pieces.len());
     for piece in &pieces {
         match piece.decoded {
@@ -84,7 +88,7 @@ pub fn disassemble(
                     mode: decoded.set.modes.map(|modes| modes.name),
                 });
             }
-            None => data(set, piece, &names, &mut lines),
+            None => data(set, piece, &names, &vectors, &mut lines),
         }
     }
     lines
@@ -139,10 +143,31 @@ fn followed<'i>(set: &'static InstructionSet, image: &'i Image, entries: &[u32])
     pieces
 }
 
-/// The names of addresses: those that are known, and labels for what instructions speak of.
+/// Two cells that hold an address: where the processor finds it, what it is for, where it leads.
+struct Vector {
+    at: u32,
+    name: &'static str,
+    to: u32,
+}
+
+/// The vectors that stand among the data.
+fn vectors(set: &'static InstructionSet, image: &Image, pieces: &[Piece<'_>]) -> Vec<Vector> {
+    let is_data = |at: u32| {
+        let piece = pieces.partition_point(|piece| piece.address <= at).checked_sub(1).map(|at| &pieces[at]);
+        piece.is_some_and(|one| one.decoded.is_none() && (at - one.address + 1) < one.cells.len() as u32)
+    };
+    let all = set.pointers.iter().filter(|&&(_, at)| is_data(at));
+    let mut vectors: Vec<Vector> =
+        all.filter_map(|&(name, at)| Some(Vector { at, name, to: image.pointer_at(at)? })).collect();
+    vectors.sort_by_key(|vector| vector.at);
+    vectors
+}
+
+/// The names of addresses: those that are known, labels for what instructions speak of, and for where vectors lead.
 fn names(
     set: &InstructionSet,
     pieces: &[Piece<'_>],
+    vectors: &[Vector],
     known: &dyn Fn(u32) -> Option<String>,
 ) -> BTreeMap<u32, String> {
     // Sorted addresses that a label can stand at: every instruction, and every cell of data.
@@ -157,6 +182,11 @@ fn names(
         if let Some(name) = known(piece.address) {
             names.insert(piece.address, name);
         }
+    }
+    for vector in vectors.iter().filter(|vector| place(vector.to).is_some()) {
+        names.entry(vector.to).or_insert_with(|| vector.name.to_lowercase());
+    }
+    for piece in pieces {
         let Some(decoded) = piece.decoded else { continue };
         for (shape, &operand) in decoded.row.operands.iter().zip(&decoded.operands) {
             let address = operand as u32;
@@ -168,22 +198,31 @@ fn names(
     names
 }
 
-/// Cells that are no instructions: texts, runs and numbers, broken where a label stands.
+/// Cells that are no instructions: vectors, texts, runs and numbers, broken where a label or a vector stands.
 fn data(
     set: &InstructionSet,
     piece: &Piece<'_>,
     names: &BTreeMap<u32, String>,
+    vectors: &[Vector],
     lines: &mut Vec<DisassembledLine>,
 ) {
     let mut at = 0;
     while at < piece.cells.len() {
         let address = piece.address + at as u32;
         let end = address + (piece.cells.len() - at) as u32 - 1;
-        let label =
-            names.range((Bound::Excluded(address), Bound::Included(end))).next().map(|(label, _)| *label);
-        let cells =
-            &piece.cells[at..label.map_or(piece.cells.len(), |label| (label - piece.address) as usize)];
-        let (length, text) = datum(set, cells);
+        let label = names.range((Bound::Excluded(address), Bound::Included(end))).next().map(|row| *row.0);
+        let next = vectors.iter().map(|vector| vector.at).find(|&vector| vector > address);
+        let stop = label.into_iter().chain(next.filter(|&next| next <= end)).min();
+        let cells = &piece.cells[at..stop.map_or(piece.cells.len(), |stop| (stop - piece.address) as usize)];
+        let vector = vectors.iter().find(|vector| vector.at == address).filter(|_| cells.len() >= 2);
+        let (length, text) = match vector {
+            Some(vector) => {
+                let to = names.get(&vector.to).cloned();
+                let to = to.unwrap_or_else(|| set.habit.literal(vector.to.into(), set.address_bits));
+                (2, format!("dw {to}"))
+            }
+            None => datum(set, cells),
+        };
         lines.push(DisassembledLine {
             address,
             cells: cells[..length].to_vec(),

@@ -1,7 +1,7 @@
 //! The facts of an image: where its cells are and what they hold, vectors, sums, and what looks wrong.
 
 use super::map::{Content, contents, map};
-use super::reach::{pointed, reach, starts};
+use super::reach::{reach, starts};
 use super::{Text, Tone};
 use crate::assembler::Region;
 use crate::image::{Cell, Image, Segment, Sums, sums};
@@ -124,8 +124,8 @@ pub fn inspect(image: &Image, set: Option<&'static InstructionSet>, regions: &[R
         }
     };
     let mut inspection = Inspection {
-        cell_bits: image.cell_bits,
-        start: image.start(),
+        cell_bits: image.cell_bits(),
+        start: set.map_or_else(|| image.start(), |set| image.start_for(set)),
         has_entry: image.entry.is_some(),
         cells: image.cells(),
         regions: regions.iter().map(region_facts).collect(),
@@ -151,7 +151,7 @@ fn segment_facts(image: &Image, segment: &Segment, contents: &[Content]) -> Segm
         fill: count(Content::Fill),
         begin: cells[..cells.len().min(SHOWN)].to_vec(),
         end: cells[cells.len().saturating_sub(SHOWN)..].to_vec(),
-        sums: (image.cell_bits == 8).then(|| sums(&bytes())),
+        sums: (image.cell_bits() == 8).then(|| sums(&bytes())),
         all: cells.first().copied().filter(|first| cells.iter().all(|cell| cell == first)),
     }
 }
@@ -160,7 +160,7 @@ fn vector_facts(set: &'static InstructionSet, image: &Image) -> Vec<VectorFacts>
     let mut rows: Vec<(&'static str, u32)> = set.restarts.iter().chain(set.vectors).copied().collect();
     rows.sort_by_key(|row| row.1);
     let pointers = set.pointers.iter().filter_map(|&(name, address)| {
-        let to = pointed(image, address)?;
+        let to = image.pointer_at(address)?;
         let text = format!("dw {}", set.habit.literal(to.into(), set.address_bits));
         let empty = to == set.last_address() || to == 0;
         Some(VectorFacts { name, address, cells: image.cells_at(address, 2).to_vec(), text, empty })
@@ -226,8 +226,12 @@ impl Inspection {
             if self.segments.len() == 1 { "" } else { "s" }
         ));
         if let Some(start) = self.start {
-            let why =
-                if self.has_entry { "as the image says" } else { "the first cell; the image names no other" };
+            let reset = self.vectors.iter().any(|one| one.name == "RESET" && !one.empty);
+            let why = match (self.has_entry, reset) {
+                (true, _) => "as the image says",
+                (false, true) => "where RESET leads",
+                (false, false) => "the first cell; the image names no other",
+            };
             text.line()
                 .tone(Tone::Faint, "start    ")
                 .tone(Tone::Strong, address(start))

@@ -56,22 +56,17 @@ pub enum LostTo {
     Middle,
 }
 
-/// Where execution of an image may begin: its start, and the vectors that hold a jump.
+/// Where execution of an image may begin: its start, the vectors that hold a jump, and where the others lead.
 pub fn starts(set: &'static InstructionSet, image: &Image) -> Vec<u32> {
     let jumps = |address: &u32| {
         let cells = image.cells_at(*address, crate::processor::LONGEST);
         decode(set, cells, *address).ok().flatten().is_some_and(|one| one.row.flow == Flow::Jump)
     };
     let vectors = set.restarts.iter().chain(set.vectors).map(|row| row.1);
-    let pointed = set.pointers.iter().filter_map(|&(_, at)| pointed(image, at));
+    let pointed = set.pointers.iter().filter_map(|&(_, at)| image.pointer_at(at));
     let pointed = pointed.filter(|&address| image.cell(address).is_some());
-    image.start().into_iter().chain(vectors.filter(jumps)).chain(pointed).collect()
-}
-
-/// The address that two cells hold, low byte first, where both are in the image.
-pub fn pointed(image: &Image, at: u32) -> Option<u32> {
-    let [low, high] = image.cells_at(at, 2) else { return None };
-    Some((low | high << 8) as u32)
+    let start = image.start_for(set);
+    start.into_iter().chain(vectors.filter(jumps)).chain(pointed).collect()
 }
 
 /// Follows the flow from the entries.

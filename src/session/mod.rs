@@ -38,7 +38,6 @@ use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::image::{Cell, Image};
 use crate::machine::{Event, LoadError, Machine, StopMap, Watching};
 use crate::processor::{Decoded, InstructionSet, Named, Role};
-use crate::report::pointed;
 use back::Timeline;
 
 /// A machine with a program in it.
@@ -94,6 +93,14 @@ pub enum StateError {
         /// The value.
         value: i64,
         /// Its width.
+        bits: u8,
+    },
+    /// A value that a cell cannot hold.
+    #[error("{value} does not fit in a cell, which has {bits} bits")]
+    Value {
+        /// The value.
+        value: Cell,
+        /// Bits in a cell.
         bits: u8,
     },
     /// No memory at the address.
@@ -184,7 +191,9 @@ impl Session {
         self.machine.load(&program.image)?;
         self.machine.clear_record();
         self.timeline.clear();
-        if let (Some(start), Some(pc)) = (self.start(&program.image), self.processor().register("PC")) {
+        if let (Some(start), Some(pc)) =
+            (program.image.start_for(self.processor()), self.processor().register("PC"))
+        {
             // A program for a processor without modes is one of the short mode.
             let short = || program.set.filter(|set| set.modes.is_none()).map(|_| false);
             if let Some(long) = program.image.long_mode_at(start).or_else(short) {
@@ -194,13 +203,6 @@ impl Session {
         }
         self.program = Some(program);
         Ok(())
-    }
-
-    /// Where a program begins: its entry, where the reset leads, or its first cell.
-    fn start(&self, image: &Image) -> Option<u32> {
-        let reset = self.processor().pointers.iter().find(|row| row.0 == "RESET");
-        let reset = reset.and_then(|&(_, at)| pointed(image, at));
-        image.entry.or(reset).or(image.start())
     }
 
     /// The instruction at an address, and its cells: in the mode that its source has there, where it is known and the processor is
@@ -291,7 +293,8 @@ impl Session {
     /// Sets cells from an address on, ROM included, as an operator does with the machine stopped.
     ///
     /// # Errors
-    /// [`StateError::NoMemory`] names the first address without memory; nothing is changed then.
+    /// [`StateError::NoMemory`] names the first address without memory, [`StateError::Value`] the first value that does not fit;
+    /// nothing is changed then.
     pub fn put(&mut self, address: u32, cells: &[Cell]) -> Result<(), StateError> {
         let set = self.processor();
         let missing = (0..cells.len() as u64).map(|at| u64::from(address) + at).find(|&at| {
@@ -300,6 +303,7 @@ impl Session {
         if let Some(missing) = missing {
             return Err(StateError::NoMemory(set.address(missing)));
         }
+        self.fit(cells)?;
         for (at, &cell) in cells.iter().enumerate() {
             self.machine.put(address + at as u32, cell);
         }
@@ -307,10 +311,30 @@ impl Session {
         Ok(())
     }
 
+    /// A number as a cell holds it, negative ones in two's complement.
+    ///
+    /// # Errors
+    /// [`StateError::Value`].
+    pub fn cell_of(&self, value: i64) -> Result<Cell, StateError> {
+        let bits = self.processor().cell_bits;
+        if value < -(1 << (bits - 1)) {
+            return Err(StateError::Range { name: "a cell".to_string(), value, bits });
+        }
+        let cell = if value < 0 { value as Cell & self.processor().last_cell() } else { value as Cell };
+        self.fit(&[cell]).map(|()| cell)
+    }
+
+    /// Looks whether values fit in cells.
+    fn fit(&self, values: &[Cell]) -> Result<(), StateError> {
+        let set = self.processor();
+        let wide = values.iter().find(|&&value| value > set.last_cell());
+        wide.map_or(Ok(()), |&value| Err(StateError::Value { value, bits: set.cell_bits }))
+    }
+
     /// Lets something happen to the machine: a key, switches, typed characters, values at a port.
     ///
     /// # Errors
-    /// [`StateError::NoSuch`] where the board has nothing of the kind.
+    /// [`StateError::NoSuch`] where the board has nothing of the kind, [`StateError::Value`] where a value does not fit in a cell.
     pub fn happen(&mut self, event: Event) -> Result<(), StateError> {
         self.happen_at(self.machine.cycles(), event)
     }
@@ -320,6 +344,11 @@ impl Session {
     /// # Errors
     /// As [`happen`](Self::happen).
     pub fn happen_at(&mut self, cycle: u64, event: Event) -> Result<(), StateError> {
+        match &event {
+            Event::Switches(_, value) => self.fit(&[*value])?,
+            Event::Port(_, values) => self.fit(values)?,
+            _ => {}
+        }
         let board = self.machine.board().name.clone();
         let problem = match &event {
             Event::Interrupt(name) => {

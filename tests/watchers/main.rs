@@ -24,10 +24,12 @@ fn seen(machine: &Machine) -> String {
         let _ = write!(text, "{} {:X}  ", register.name, machine.register(place));
     }
     let _ = writeln!(text, "\nwaits at {:?}", machine.halted_at());
-    let last = machine.set().last_address().min(0x0F_FFFF);
-    let sum = (0..=last).fold(0u64, |sum, at| sum.wrapping_mul(0x100_0000_01B3) ^ machine.cell(at));
-    let low: Vec<u64> = (0..0x120).map(|at| machine.cell(at)).collect();
-    let _ = writeln!(text, "memory {sum:X} {:X?}", &low[0xA0..0xB0]);
+    // Where the programs and the boards' firmware write.
+    let written = [0..0x1000, 0x4000..0x4200, 0x7000..0x7400, 0xFE00..0x1_0000];
+    let cells = written.into_iter().flatten().map(|at| machine.cell(at));
+    let sum = cells.fold(0u64, |sum, cell| sum.wrapping_mul(0x100_0000_01B3) ^ cell);
+    let counted: Vec<u64> = (0x10..0x18).chain(0xA0..0xB0).map(|at| machine.cell(at)).collect();
+    let _ = writeln!(text, "memory {sum:X} {counted:X?}");
     for fitted in machine.chips() {
         let _ = write!(text, "{} asks {:?}", fitted.place.name, fitted.chip.requests());
         let registers = chip::part(&fitted.place.part).map_or(1, |part| part.registers);

@@ -124,6 +124,9 @@ pub struct Plan {
     pub setup: Vec<[u8; 4]>,
     pub handler: Vec<[u8; 4]>,
     pub rest: usize,
+    /// The first chip asks for interrupts by a recipe that comes last, and the program waits for them: what was chosen otherwise
+    /// gives way to that.
+    pub focus: Option<(usize, u8)>,
     /// Cycle, kind, value.
     pub events: Vec<(u64, usize, u8)>,
     pub limit: u64,
@@ -134,18 +137,19 @@ pub fn plans() -> impl Strategy<Value = Plan> {
     let acts = |most: usize| prop::collection::vec(any::<[u8; 4]>(), 0..most);
     (
         (any::<usize>(), prop::collection::vec(any::<(usize, usize)>(), 1..4), any::<usize>()),
-        (acts(7), acts(4), any::<usize>()),
+        (acts(7), acts(4), any::<usize>(), any::<Option<(usize, u8)>>()),
         prop::collection::vec((0..20_000u64, any::<usize>(), any::<u8>()), 0..5),
-        prop_oneof![1..400u64, 400..4_000u64, 4_000..40_000u64],
+        prop_oneof![1 => 1..400u64, 1 => 400..4_000u64, 2 => 4_000..40_000u64],
         prop::collection::vec(prop_oneof![1..9u64, 9..300u64, 300..9_000u64], 1..6),
     )
-        .prop_map(|((machine, parts, unmapped), (setup, handler, rest), events, limit, cuts)| Plan {
+        .prop_map(|((machine, parts, unmapped), (setup, handler, rest, focus), events, limit, cuts)| Plan {
             machine,
             parts,
             unmapped,
             setup,
             handler,
             rest,
+            focus,
             events,
             limit,
             cuts,
@@ -254,7 +258,7 @@ impl Plan {
                 );
                 console = Some(at);
             }
-            let input = how >> 2;
+            let input = if at == 0 && self.focus.is_some() { 0 } else { how >> 2 };
             if let Some(level) = set.level_input.filter(|_| input % 4 != 3) {
                 let inputs: Vec<&str> = set.inputs.iter().copied().filter(|one| one.len() > 1).collect();
                 let input = if input & 1 == 0 { level } else { inputs[(input >> 3) % inputs.len()] };
@@ -326,11 +330,17 @@ impl Plan {
         } else {
             frame
         };
+        let enables = if self.rest % 4 == 0 && self.focus.is_none() { "" } else { dialect.own[0] };
+        // The first rests only wait.
+        let rest = self.rest / 4 % if self.focus.is_some() { 4 } else { dialect.rests.len() };
+        let last = self.focus.map_or(String::new(), |(recipe, value)| {
+            self.act(dialect, places, [0, 0, (recipe % 0x100) as u8, value])
+        });
         let body = frame
             .replace("{vectors}", &vectors(cpu))
             .replace("{setup}", &acts(&self.setup))
             .replace("{handler}", &acts(&self.handler))
-            .replace("{rest}", dialect.rests[self.rest % dialect.rests.len()]);
+            .replace("{rest}", &format!("{last}{enables}{}", dialect.rests[rest]));
         format!("        cpu {cpu}\n{body}")
     }
 
@@ -359,7 +369,8 @@ impl Plan {
         let assembly = assemble("tried.asm", &mut texts, &Options::default());
         assert!(assembly.succeeded(), "{source}\n{:?}", assembly.diagnostics);
         session.load_assembly(&assembly).unwrap_or_else(|error| panic!("{error}\n{source}"));
-        for &(cycle, kind, value) in &self.events {
+        let typed = self.focus.map(|(recipe, value)| (recipe as u64 / 0x100 % 3000, 2, value));
+        for &(cycle, kind, value) in self.events.iter().chain(&typed) {
             if let Some(event) = self.event(&session, kind, value) {
                 session.happen_at(cycle, event).expect("it is possible");
             }

@@ -267,7 +267,7 @@ impl<'a> Built<'a> {
             }
         });
         Self {
-            cell_bits: assembly.image.cell_bits,
+            cell_bits: assembly.image.cell_bits(),
             entry: assembly.image.start(),
             segments: if assembly.succeeded() { assembly.image.segments() } else { &[] },
             symbols: assembly.symbols.iter().map(|symbol| (symbol.name, symbol.value)).collect(),

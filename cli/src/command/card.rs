@@ -16,7 +16,7 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
     };
     let octal = arguments.octal || program.set.habit.table_radix() == 8;
     let grouping = if octal { Grouping::Threes } else { Grouping::Fours };
-    let card = card(&program.name, program.set, &lines, program.image.start(), grouping);
+    let card = card(&program.name, program.set, &lines, program.image.start_for(program.set), grouping);
     if let Some(board) = &arguments.board {
         let found = open::board(board, Some(program.set))?.board;
         if found.set.cell_bits != program.set.cell_bits {

@@ -92,7 +92,7 @@ fn read(arguments: &ConvertArguments) -> Result<Image, Failure> {
         let image = match &arguments.from {
             Some(kind) => {
                 let format = Format::named(kind).ok_or_else(|| super::build::no_kind(kind))?;
-                let settings = Settings { first: next, ..Settings::default() };
+                let settings = next.map_or_else(Settings::default, |next| Settings::default().first(next));
                 format
                     .read(&files::must_read(name)?, &settings)
                     .map_err(|errors| open::unreadable(name, &errors))?
@@ -104,7 +104,8 @@ fn read(arguments: &ConvertArguments) -> Result<Image, Failure> {
         entry = entry.or(image.entry);
         pieces.extend(image.segments().iter().cloned());
     }
-    let (mut image, overlaps) = Image::from_pieces(8, pieces);
+    let (mut image, overlaps) = Image::from_pieces(8, pieces)
+        .map_err(|error| Failure::input(error.to_string(), "the files are joined as bytes"))?;
     if let Some(overlap) = overlaps.first() {
         let help = "for chips side by side or behind each other give --lanes, else another --at";
         return Err(Failure::input(format!("the files overlap: {overlap}"), help));

@@ -191,9 +191,8 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
         let (name, values) = sides("--set", setting, "--set A=12h or --set 4100h=1,2,3")?;
         if session.machine().has_switches(name) {
             let value = open::number("--set", values, Some(set), &*session)?;
-            session
-                .happen(Event::Switches(name.to_string(), value as u64 & set.last_cell()))
-                .map_err(state)?;
+            let value = session.cell_of(value).map_err(state)?;
+            session.happen(Event::Switches(name.to_string(), value)).map_err(state)?;
         } else if session.get(name).is_some() {
             let value = open::number("--set", values, Some(set), &*session)?;
             session.set(name, value).map_err(state)?;

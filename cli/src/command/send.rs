@@ -115,7 +115,7 @@ fn by_name(by: By) -> String {
 
 /// The image as stretches of bytes.
 fn stretches(name: &str, image: &Image) -> Result<Vec<Stretch>, Failure> {
-    if image.cell_bits != 8 || image.segments().is_empty() {
+    if image.cell_bits() != 8 || image.segments().is_empty() {
         return Err(Failure::input(
             format!("{name} has no bytes to send"),
             "name an image of a byte machine",

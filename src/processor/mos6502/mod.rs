@@ -288,6 +288,10 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
         W: Watch,
     {
         while self.now < limit {
+            // Only a reset leads out of it.
+            if self.rest == Rest::Stopped {
+                return Exit::Halt;
+            }
             let masked = self.registers.p & I != 0;
             let before = self.seen.take();
             let seen = before.unwrap_or(masked);
