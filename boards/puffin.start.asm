@@ -20,16 +20,17 @@ start:  ldx #$FF                ; the stack
         jsr show
         dey
         endcycle ne
-done:   bra done
+done:   jmp done
 
 show:   sta orb                 ; A to the lamp, for 200 milliseconds
         lda #200
         cycle
-        ldx #199                ; 5 cycles a turn, a millisecond in all
+        ldx #198                ; 5 cycles a turn, a millisecond in all
         cycle
         dex
         endcycle ne
-        dec a
+        sec
+        sbc #1
         endcycle ne
         rts
 

@@ -9,8 +9,8 @@ use plain_byte::image::{Image, Segment, hex};
 use plain_byte::processor::{Decoded, Flow, find, i8080};
 use plain_byte::report::flow::{Names, SourceNames, Words, flow_chart};
 use plain_byte::report::{
-    Exit, Follow, Ground, Grouping, LostTo, NotMoved, Policy, Runs, blocks, card, disassemble,
-    disassembly_source, inspect, position, reach, sizes, source_lines, starts, warn,
+    Exit, Follow, Ground, Grouping, LostTo, NO_LABEL, NotMoved, PADDING, Policy, Runs, blocks, card,
+    disassemble, disassembly_source, inspect, position, reach, sizes, source_lines, starts, warn,
 };
 use plain_byte::session::Limits;
 use proptest::prelude::*;
@@ -496,4 +496,28 @@ stay:   jmp stay\nother:  nop\n        jmp stay\nkey:    rti\n        org 0FFFAh
     let again = assemble("again", &mut Texts::one("again", text.as_str()), &Options::default());
     assert_eq!(again.image.segments(), image.segments());
     assert!(inspect(&image, Some(set), &[]).text(Some(set)).to_string().contains("where RESET leads"));
+}
+
+#[test]
+fn sizes_count_for_a_label_what_follows_it_without_a_gap() {
+    let source = "        org 4000h\n        mvi a, 1\n        call work\n        hlt\nwork:   inr a\n        ret
+        org 4100h\ntable:  db 1, 2, 3\n        pad 4110h, 0\nafter:  db 5\nroom:   ds 4\n        db 6\n        align 16\nfull:   align 32
+        org 4200h\n        db 9\n";
+    let found = sizes(&assembled(source));
+    let rows: Vec<(&str, u32, u64)> =
+        found.labels.iter().map(|one| (one.name.as_str(), one.first, one.cells)).collect();
+    assert_eq!(
+        rows,
+        [
+            (NO_LABEL, 0x4000, 6),
+            ("work", 0x4006, 2),
+            ("table", 0x4100, 3),
+            (PADDING, 0x4103, 13),
+            ("after", 0x4110, 1),
+            ("room", 0x4111, 1),
+            (PADDING, 0x4116, 10),
+            (NO_LABEL, 0x4200, 1)
+        ]
+    );
+    assert_eq!(rows.iter().map(|row| row.2).sum::<u64>(), found.cells);
 }

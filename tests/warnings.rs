@@ -255,3 +255,22 @@ fn every_kind_is_met_here_and_on_its_page() {
     sorted.sort_unstable();
     assert!(sorted.iter().eq(WARNINGS.iter().map(|row| &row.0)), "they stand in order");
 }
+
+#[test]
+fn a_stack_goes_round_in_the_words_of_its_mode() {
+    let board = find_board("dunlin", None, &mut Texts::default()).expect("a board").board;
+    for (source, expected) in [
+        (" cpu ez80\n org 0\n ld sp, 0\n halt\n", None),
+        (" cpu ez80\n org 0\n ld sp, 8000h\n halt\n", None),
+        (" cpu ez80adl\n org 0\n ld sp, 80000h\n halt\n", None),
+        (
+            " cpu ez80adl\n org 0\n ld sp, 0\n halt\n",
+            Some("the stack would grow down from FFFFFF, where dunlin has no RAM"),
+        ),
+    ] {
+        let mut assembly = assembled(source);
+        warn(&mut assembly, Some((&board, None)), &Policy::default());
+        let told: Vec<&str> = assembly.diagnostics.iter().map(|one| one.message.as_str()).collect();
+        assert_eq!(told, expected.into_iter().collect::<Vec<_>>(), "{source}");
+    }
+}

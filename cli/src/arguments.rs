@@ -296,9 +296,10 @@ pub struct NewArguments {
     #[arg(value_name = "NAME")]
     pub name: String,
     /// The board it is for: a shipped one, `bare`, or a description of your own ending in .toml
-    #[arg(long, value_name = "NAME", default_value = "plover")]
-    pub board: String,
-    /// The processor, where the board has a socket for several
+    /// [default: plover, or one for the processor]
+    #[arg(long, value_name = "NAME")]
+    pub board: Option<String>,
+    /// The processor, where it is not the board's own
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
 }

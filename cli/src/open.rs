@@ -11,7 +11,7 @@ use plain_byte::image::{Format, Image, ReadError, Settings, hex, raw};
 use plain_byte::processor::{self, InstructionSet};
 use plain_byte::report::{self, Policy, UnknownWarning, WARNINGS};
 use plain_byte::session::{
-    Found, OpenError, Program as Loaded, Session, SessionError, find_board, firmware_image,
+    Found, OpenError, Program as Loaded, Session, SessionError, find_board, firmware_image, project,
 };
 
 /// Endings that need not be typed, sources first.
@@ -304,7 +304,7 @@ fn not_fitting(name: &str, error: &SessionError) -> Failure {
 }
 
 /// The boards that run programs for a processor.
-fn boards_of(processor: &str) -> Vec<&'static str> {
+pub fn boards_of(processor: &str) -> Vec<&'static str> {
     let runs = |name: &&str| match (board(name, None), processor::find(processor)) {
         (Ok(found), Ok(set)) => *name == "bare" || found.board.set.runs(set),
         _ => *name == "bare",
@@ -397,8 +397,7 @@ fn named(program: &str, arguments: &TargetArguments) -> Result<Named, Failure> {
 /// Puts another processor of the same family into the board's socket.
 fn fit(found: &mut Found, asked: &'static InstructionSet) -> Result<(), Failure> {
     let own = found.board.set;
-    let other_mode = own.modes.is_some_and(|modes| std::ptr::eq(modes.other, asked));
-    if !std::ptr::eq(own.rows, asked.rows) && !other_mode {
+    if !project::fits(own, asked) {
         let message = format!(
             "the board {} has the {}, and the {} does not fit its socket",
             found.board.name, own.name, asked.name

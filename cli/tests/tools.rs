@@ -4,6 +4,8 @@ mod common;
 
 use assert_cmd::cargo::cargo_bin;
 use common::Bench;
+use plain_byte::processor;
+use plain_byte::session::board_names;
 use std::fs;
 use std::io::{BufRead, BufReader};
 use std::process::{Child, Command, Stdio};
@@ -147,6 +149,38 @@ fn a_new_project_builds_runs_and_passes_for_every_board() {
             again.err
         );
     }
+}
+
+#[test]
+fn a_new_project_is_right_for_every_board_and_every_processor_that_it_runs() {
+    let bench = Bench::new();
+    let mut made = 0;
+    let prove = |name: &str| {
+        let project = Bench::at(bench.path.join(name));
+        for line in ["build --deny all", "run", "cases"] {
+            let ran = project.run(line);
+            assert_eq!((ran.status, ran.err.as_str()), (0, ""), "{name}: {line}: {}", ran.all());
+        }
+    };
+    for set in processor::ALL {
+        let mut boards = 0;
+        for board in board_names() {
+            let name = format!("{board}-{}", set.name);
+            let ran = bench.run(&format!("new {name} --board {board} --cpu {}", set.name));
+            if ran.status == 2 {
+                assert!(ran.err.contains("does not run programs for the"), "{}", ran.err);
+                continue;
+            }
+            prove(&name);
+            boards += 1;
+        }
+        assert!(boards > 1, "{} fits some board", set.name);
+        made += boards;
+        // Without a board, one is chosen.
+        assert_eq!(bench.run(&format!("new {} --cpu {}", set.name, set.name)).status, 0);
+        prove(set.name);
+    }
+    assert!(made >= 30, "{made} projects were made");
 }
 
 #[test]

@@ -465,8 +465,12 @@ impl Parser<'_> {
         };
         self.fill(count, value, span);
         if count <= self.last_address() + 1 {
-            self.record_cells(span.source, line, before, 0);
+            self.record_padding(span.source, line, before);
         }
+    }
+
+    fn record_padding(&mut self, source: u32, line: u32, before: u64) {
+        self.record(source, line, before, LineKind::Padding((self.location - before) as u32));
     }
 
     fn align(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
@@ -482,7 +486,7 @@ impl Parser<'_> {
         }
         let count = self.location.next_multiple_of(number as u64) - self.location;
         self.fill(count, value.unwrap_or(0), span);
-        self.record_cells(span.source, line, before, 0);
+        self.record_padding(span.source, line, before);
     }
 
     fn demand(&mut self, cursor: &mut Cursor<'_>) {

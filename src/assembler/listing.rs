@@ -350,7 +350,11 @@ impl<W: Write> Writer<'_, W> {
         }
         self.begin(record.address.into());
         let from = self.row.len();
-        match record.kind {
+        let kind = match record.kind {
+            LineKind::Padding(count) => LineKind::Cells { count, row: 0 },
+            other => other,
+        };
+        match kind {
             LineKind::Cells { count, row } => {
                 let shown = (count as usize).min(MOST_CELLS);
                 let cells = self.assembly.image.cells_at(record.address, shown);
@@ -405,6 +409,7 @@ impl<W: Write> Writer<'_, W> {
                 self.finish(number, text, mark)
             }
             LineKind::Location
+            | LineKind::Padding(_)
             | LineKind::Include(_)
             | LineKind::Expansion(_)
             | LineKind::Generated { .. } => self.finish(number, text, mark),

@@ -123,6 +123,8 @@ pub enum LineKind {
         /// The instruction's row plus one; 0 for data.
         row: u16,
     },
+    /// So many cells that fill up to a place.
+    Padding(u32),
     /// Reserved cells.
     Reserved(u32),
     /// A symbol's value.
@@ -153,6 +155,7 @@ impl LineKind {
             LineKind::Cells { count, row } | LineKind::Generated { count, row } if count > 0 => {
                 Some((count, row))
             }
+            LineKind::Padding(count) if count > 0 => Some((count, 0)),
             _ => None,
         }
     }

@@ -322,6 +322,8 @@ impl Io {
 
     /// The processor takes an interrupt: the first chip that asks answers.
     pub(super) fn acknowledge(&mut self, now: u64) -> Option<u8> {
+        // What asks again while its request waits is one request with it.
+        self.advance(now);
         let mut sent = None;
         for fitted in &mut self.chips {
             let chip = &mut fitted.chip;
@@ -343,6 +345,7 @@ impl Io {
     /// An instruction that returns from an interrupt has gone by: the first chip in the chain that is in service sees that it is its
     /// own.
     pub(super) fn returned(&mut self, now: u64) {
+        self.advance(now);
         if let Some(fitted) = self.chips.iter_mut().find(|fitted| fitted.chip.in_service()) {
             fitted.chip.end_of_interrupt(now);
         }
@@ -351,6 +354,7 @@ impl Io {
 
     /// The reset line of the chips.
     pub(super) fn reset_chips(&mut self, now: u64) {
+        self.advance(now);
         for fitted in &mut self.chips {
             fitted.chip.reset(now);
         }

@@ -470,7 +470,7 @@ impl Machine {
                 break stopped;
             }
         };
-        self.listen();
+        self.arrive();
         stopped
     }
 
@@ -504,7 +504,7 @@ impl Machine {
                 }
             }
         };
-        self.listen();
+        self.arrive();
         (stopped, begin - before)
     }
 
@@ -629,10 +629,11 @@ impl Machine {
         }
     }
 
-    /// Collects what the console line has received.
-    fn listen(&mut self) {
+    /// Brings everything to the time at which a run has ended, and collects what the console line has received.
+    fn arrive(&mut self) {
         let now = self.core.now();
-        self.io.advance(now);
+        self.take_events();
+        self.tell_processor();
         if let Some(line) = &mut self.io.line {
             line.listen(now);
             self.output.extend(line.take_received());

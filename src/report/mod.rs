@@ -31,6 +31,6 @@ pub use picture::{Ground, escaped};
 pub use policy::{Policy, UnknownWarning, WARNINGS};
 pub use position::{Dependent, NotMoved, Position, Runs, position};
 pub use reach::{Lost, LostTo, Reach, reach, starts};
-pub use sizes::{LabelSize, LoopSize, Sizes, sizes};
+pub use sizes::{LabelSize, LoopSize, NO_LABEL, PADDING, Sizes, sizes};
 pub use text::{Text, Tone};
 pub use warnings::warn;

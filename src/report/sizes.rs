@@ -3,16 +3,21 @@
 use super::blocks::{Block, Exit, blocks_of};
 use super::reach::reach;
 use super::{Text, Tone, starts};
-use crate::assembler::{Assembly, SymbolKind};
+use crate::assembler::{Assembly, LineKind, SymbolKind};
 use crate::number::{thousands, time_text};
 use crate::processor::InstructionSet;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 
+/// The name of cells that no label stands over: those above the first one, or behind an `org` or a padding.
+pub const NO_LABEL: &str = "(no label)";
+/// The name of cells that fill up to a place.
+pub const PADDING: &str = "(padding)";
+
 /// The size and time of what stands under a label, up to the next.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct LabelSize {
-    /// The label; empty for what stands above the first.
+    /// The label; [`NO_LABEL`] for what stands under none, [`PADDING`] for what `pad` and `align` fill.
     pub name: String,
     /// Its first cell.
     pub first: u32,
@@ -68,12 +73,31 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
         }
     }
     let mut sizes: BTreeMap<u32, LabelSize> = BTreeMap::new();
+    // A label counts for what follows it without a gap.
+    let (mut begin, mut end) = (0, None);
     for line in &assembly.lines {
-        let Some((count, row)) = line.kind.cells() else { continue };
-        let (first, name) = labels
-            .range(..=line.address)
-            .next_back()
-            .map_or((0, String::new()), |(&at, name)| (at, name.clone()));
+        let (count, row) = match line.kind {
+            LineKind::Reserved(count) => (count, None),
+            kind => match kind.cells() {
+                Some((count, row)) => (count, Some(row)),
+                None => continue,
+            },
+        };
+        if end != Some(line.address) {
+            begin = line.address;
+        }
+        end = line.address.checked_add(count);
+        let Some(row) = row else { continue };
+        let label = labels.range(begin..=line.address).next_back();
+        let is_own = label.is_none_or(|(&at, _)| at != line.address);
+        let (first, name) = match label {
+            _ if is_own && matches!(line.kind, LineKind::Padding(_)) => {
+                begin = end.unwrap_or(begin);
+                (line.address, PADDING.to_string())
+            }
+            Some((&at, name)) => (at, name.clone()),
+            None => (begin, NO_LABEL.to_string()),
+        };
         let size = sizes.entry(first).or_insert_with(|| LabelSize { name, first, cells: 0, cycles: None });
         size.cells += u64::from(count);
         if let Some(timing) = assembly.timing_at(line.address, row) {
@@ -239,6 +263,18 @@ impl Sizes {
         text
     }
 
+    /// What stands under a name, all of it together where that is several stretches.
+    fn named(&self, name: &str) -> Option<LabelSize> {
+        self.labels.iter().filter(|one| one.name == name).cloned().reduce(|sum, one| LabelSize {
+            cells: sum.cells + one.cells,
+            cycles: match (sum.cycles, one.cycles) {
+                (Some(sum), Some(one)) => Some((sum.0 + one.0, sum.1 + one.1)),
+                (sum, one) => sum.or(one),
+            },
+            ..sum
+        })
+    }
+
     /// This version compared with an older one, label by label.
     pub fn against(&self, old: &Sizes) -> Text {
         let mut text = Text::new();
@@ -256,7 +292,7 @@ impl Sizes {
             if !told.insert(name) {
                 continue;
             }
-            let find = |sizes: &Sizes| sizes.labels.iter().find(|one| one.name == name).cloned();
+            let find = |sizes: &Sizes| sizes.named(name);
             let (new, old) = (find(self), find(old));
             let cells = change(old.as_ref().map(|one| one.cells), new.as_ref().map(|one| one.cells));
             let cycles_of = |one: &Option<LabelSize>| one.as_ref().and_then(|one| one.cycles);

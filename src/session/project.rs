@@ -1,8 +1,10 @@
 //! The project file: everything a bare `plainbyte build` or `plainbyte run` needs to know; and the files of a new one.
 
+use crate::assembler::{Options, Texts, assemble};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::machine::board::toml_error;
 use crate::machine::{Board, shipped};
+use crate::processor::InstructionSet;
 use serde::Deserialize;
 use std::collections::BTreeMap;
 
@@ -74,39 +76,67 @@ impl Project {
     }
 }
 
-/// The files of a new project, by name: the project file, a small program for the board, and its cases.
+/// The files of a new project, by name: the project file, a small program for the board and the processor, and its cases.
 ///
-/// `board_name` is the board as it is named in the project; a board of one's own gets the program of `bare`.
+/// `board_name` is the board as it is named in the project. The processor is the board's, another that fits its socket, or one
+/// whose programs the board's runs.
 ///
 /// ```
 /// use plain_byte::session::{find_board, project};
 ///
 /// let found = find_board("plover", None, &mut plain_byte::assembler::Texts::default())?;
-/// let files = project::starter("beacon", "plover", &found.board);
+/// let files = project::starter("beacon", "plover", &found.board, found.board.set);
 /// assert_eq!(files[1].0, "beacon.asm");
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
-pub fn starter(name: &str, board_name: &str, board: &Board) -> Vec<(String, String)> {
-    let (source, cases) =
-        shipped::find(board_name).map_or_else(|| shipped::bare_starter(board.set), |shipped| shipped.starter);
-    let is_bare = board_name.eq_ignore_ascii_case("bare");
+pub fn starter(
+    name: &str,
+    board_name: &str,
+    board: &Board,
+    set: &'static InstructionSet,
+) -> Vec<(String, String)> {
     let fill = |text: &str| {
-        text.replace("{name}", name).replace("{board}", board_name).replace("{processor}", board.set.name)
+        text.replace("{name}", name).replace("{board}", board_name).replace("{processor}", set.name)
     };
-    // Where a board of one's own has its RAM, the program goes.
-    let source = match is_bare || shipped::find(board_name).is_some() {
-        true => fill(source),
-        false => fill(source).replace(
-            if board.set.two_widths { "org $200" } else { "org 100h" },
-            &format!("org {}", board.set.habit.literal(board.load.into(), board.set.address_bits)),
-        ),
+    // The board's own program where the processor has its instructions, else the one that any board can run.
+    let own = shipped::find(board_name).filter(|_| fits(board.set, set)).map(|shipped| shipped.starter);
+    let own = own.map(|(source, cases)| (fill(source), cases)).filter(|(source, _)| assembles(source));
+    let (source, cases) = own.unwrap_or_else(|| {
+        let (source, cases) = shipped::bare_starter(set);
+        let source = fill(source);
+        // Where a board has its RAM, the program goes.
+        let load = set.habit.literal(board.load.into(), set.address_bits);
+        let is_bare = board_name.eq_ignore_ascii_case("bare");
+        let org = if set.two_widths { "org $200" } else { "org 100h" };
+        (if is_bare { source } else { source.replace(org, &format!("org {load}")) }, cases)
+    });
+    let output = match set.cell_bits {
+        8 => format!("hex:{name}.hex"),
+        12 => format!("ptape:{name}.ptape"),
+        _ => format!("block-tape:{name}.tape"),
     };
+    // What stands in the socket is told where it is not what the board comes with.
+    let processor = match board.set.runs(set) || is_other_mode(board.set, set) {
+        true => String::new(),
+        false => format!("processor = \"{}\"\n", set.name),
+    };
+    let board_line = format!("board = \"{board_name}\"\n");
+    let cases = fill(cases).replace(&board_line, &format!("{processor}{board_line}"));
     let project = format!(
-        "version = {VERSION}\nsource = \"{name}.asm\"\nboard = \"{board_name}\"\noutputs = [\"hex:{name}.hex\"]\nlisting = \"{name}.lst\"\ncases = [\"{name}.cases.toml\"]\n"
+        "version = {VERSION}\nsource = \"{name}.asm\"\n{processor}{board_line}outputs = [\"{output}\"]\nlisting = \"{name}.lst\"\ncases = [\"{name}.cases.toml\"]\n"
     );
-    vec![
-        (FILE.to_string(), project),
-        (format!("{name}.asm"), source),
-        (format!("{name}.cases.toml"), fill(cases)),
-    ]
+    vec![(FILE.to_string(), project), (format!("{name}.asm"), source), (format!("{name}.cases.toml"), cases)]
+}
+
+/// True where a processor fits the socket of a board that comes with another one: it is of the same family.
+pub fn fits(own: &'static InstructionSet, other: &'static InstructionSet) -> bool {
+    std::ptr::eq(own.rows, other.rows) || is_other_mode(own, other)
+}
+
+fn is_other_mode(own: &'static InstructionSet, other: &'static InstructionSet) -> bool {
+    own.modes.is_some_and(|modes| std::ptr::eq(modes.other, other))
+}
+
+fn assembles(source: &str) -> bool {
+    assemble("starter", &mut Texts::one("starter", source), &Options::default()).succeeded()
 }

@@ -3,8 +3,11 @@
 /// A family: templates in which `{a}` is a place's address, `{v}` a value, `{s}` a cell to remember something in.
 pub struct Dialect {
     pub cpus: &'static [&'static str],
-    /// Everything around the program: `{handler}`, `{setup}` and `{rest}` stand where they belong.
-    pub frame: &'static str,
+    /// On a board of the test's own: vectors, where the code begins, and the stack.
+    pub head: &'static str,
+    pub stack: &'static str,
+    /// The interrupt routine and the program: `{handler}`, `{setup}` and `{rest}` stand where they belong.
+    pub code: &'static str,
     /// Writes and reads a register among the memory, and at a port.
     pub memory: Option<[&'static str; 2]>,
     pub port: Option<[&'static str; 2]>,
@@ -22,13 +25,12 @@ const VECTORS_80: &str = "        org 00h\n        jmp handler\n        org 08h\
 
 const INTEL: Dialect = Dialect {
     cpus: &["8080", "8085", "8085u"],
-    frame: "{vectors}
-        org 0FFC0h\n        jmp handler\n        jmp handler\n        jmp handler\n        jmp handler
-        org 300h
-handler: push psw\n        push h\n        lxi h, 0A0h\n        inr m
+    head: "{vectors}        org 300h\n",
+    stack: "        lxi sp, 0F00h\n",
+    code: "handler: push psw\n        push h\n        lxi h, 0A0h\n        inr m
 {handler}        pop h\n        pop psw\n        ei\n        ret
-start:  lxi sp, 0F00h
-{setup}{rest}        entry start\n",
+start:  nop
+{stack}{setup}{rest}        entry start\n",
     memory: Some(["        mvi a, {v}\n        sta {a}\n", "        lda {a}\n        sta {s}\n"]),
     port: Some(["        mvi a, {v}\n        out {a}\n", "        in {a}\n        sta {s}\n"]),
     own: &["        ei\n", "        di\n", "        ei\n", "        inr b\n        push b\n        pop b\n"],
@@ -66,15 +68,14 @@ const ZILOG_OWN: &[&str] = &[
 
 const ZILOG: Dialect = Dialect {
     cpus: &["z80", "z80u", "ez80"],
-    frame: "{vectors}        org 66h\n        jp nmi
-        org 300h
-handler: push af\n        push hl\n        ld hl, 0A0h\n        inc (hl)
+    head: "{vectors}        org 66h\n        jp nmi
+        org 700h\n        ds 257, 8\n        org 808h\n        jp handler\n        org 900h\n",
+    stack: "        ld sp, 0F00h\n",
+    code: "handler: push af\n        push hl\n        ld hl, 0A0h\n        inc (hl)
 {handler}        pop hl\n        pop af\n        ei\n        reti
 nmi:    push af\n        push hl\n        ld hl, 0A1h\n        inc (hl)\n        pop hl\n        pop af\n        retn
-        org 700h\n        ds 257, 8\n        org 808h\n        jp handler
-        org 900h
-start:  ld sp, 0F00h\n        ld a, 7\n        ld i, a
-{setup}{rest}        entry start\n",
+start:  ld a, 7\n        ld i, a
+{stack}{setup}{rest}        entry start\n",
     memory: Some(["        ld a, {v}\n        ld ({a}), a\n", "        ld a, ({a})\n        ld ({s}), a\n"]),
     port: Some([
         "        ld bc, {a}\n        ld a, {v}\n        out (c), a\n",
@@ -87,26 +88,20 @@ start:  ld sp, 0F00h\n        ld a, 7\n        ld i, a
 /// The same with words of three bytes; the table of mode 2 leads to 080808h, which is memory, too.
 const ZILOG_LONG: Dialect = Dialect {
     cpus: &["ez80adl"],
-    frame: "{vectors}        org 66h\n        jp nmi
-        org 300h
-handler: push af\n        push hl\n        ld hl, 0A0h\n        inc (hl)
-{handler}        pop hl\n        pop af\n        ei\n        reti
-nmi:    push af\n        push hl\n        ld hl, 0A1h\n        inc (hl)\n        pop hl\n        pop af\n        retn
-        org 700h\n        ds 260, 8\n        org 080808h\n        jp handler
-        org 900h
-start:  ld sp, 0F00h\n        ld a, 7\n        ld i, a
-{setup}{rest}        entry start\n",
+    head: "{vectors}        org 66h\n        jp nmi
+        org 700h\n        ds 260, 8\n        org 080808h\n        jp handler\n        org 900h\n",
     ..ZILOG
 };
 
 const MOS: Dialect = Dialect {
     cpus: &["6502", "6502u", "65c02"],
-    frame: "        org 300h
-handler: pha\n        inc 0A0h
+    head: "        org 0FFFAh\n        dw nmi, start, handler\n        org 300h\n",
+    stack: "",
+    code: "handler: pha\n        inc 0A0h
 {handler}        pla\n        rti
 nmi:    inc 0A1h\n        rti
 start:  cld
-{setup}{rest}        org 0FFFAh\n        dw nmi, start, handler\n        entry start\n",
+{setup}{rest}        entry start\n",
     memory: Some(["        lda #{v}\n        sta {a}\n", "        lda {a}\n        sta {s}\n"]),
     port: None,
     own: &[
@@ -130,7 +125,9 @@ start:  cld
 
 const TWELVE: Dialect = Dialect {
     cpus: &["pdp8"],
-    frame: "        org 0\n        dw 0\n        jmp handler\n        org 20\n        dw 0, 0, 0, 0, 0, 0, 0, 0, 0, 0
+    head: "",
+    stack: "",
+    code: "        org 0\n        dw 0\n        jmp handler\n        org 20\n        dw 0, 0, 0, 0, 0, 0, 0, 0, 0, 0
         org 400
 handler: dca 20\n        isz 21\n        nop
 {handler}        cla\n        tad 20\n        ion\n        jmp i 0
@@ -150,7 +147,9 @@ start:  cla cll
 
 const THIRTY_SIX: Dialect = Dialect {
     cpus: &["pdp10"],
-    frame: "        org 42\n        jsr handler\n        jsr handler\n        jsr handler\n        jsr handler\n        jsr handler
+    head: "",
+    stack: "",
+    code: "        org 42\n        jsr handler\n        jsr handler\n        jsr handler\n        jsr handler\n        jsr handler
         jsr handler\n        jsr handler\n        jsr handler\n        jsr handler\n        jsr handler\n        jsr handler
         jsr handler\n        jsr handler\n        jsr handler
         org 200
@@ -177,7 +176,14 @@ start:  setz 1,
 
 pub const DIALECTS: &[Dialect] = &[INTEL, ZILOG, ZILOG_LONG, MOS, TWELVE, THIRTY_SIX];
 
-/// The interrupt vectors of a family, in its mnemonics.
-pub fn vectors(cpu: &str) -> String {
-    if cpu.starts_with('8') { VECTORS_80.to_string() } else { VECTORS_80.replace("jmp", "jp") }
+impl Dialect {
+    /// The family of a processor.
+    pub fn of(cpu: &str) -> &'static Dialect {
+        DIALECTS.iter().find(|one| one.cpus.contains(&cpu)).expect("each processor has a family")
+    }
+
+    /// Its interrupt vectors, in its mnemonics.
+    pub fn vectors(&self) -> String {
+        if self.cpus.contains(&"8080") { VECTORS_80.to_string() } else { VECTORS_80.replace("jmp", "jp") }
+    }
 }

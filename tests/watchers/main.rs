@@ -3,15 +3,18 @@
 //!
 //! `PLAIN_BYTE_TRY=SECONDS` tries plans for so long; `PLAIN_BYTE_SEED=N` begins elsewhere.
 
+mod boards;
 mod dialects;
 mod plan;
+mod recipes;
 
 use plain_byte::assembler::Formula;
 use plain_byte::machine::{Machine, Stopped, Watching, chip};
 use plain_byte::processor;
 use plain_byte::session::{Limits, Session, Stop};
-use plan::{Plan, RECIPES, plans};
+use plan::{Plan, plans};
 use proptest::test_runner::{Config, RngAlgorithm, TestCaseError, TestError, TestRng, TestRunner};
+use recipes::RECIPES;
 use std::fmt::Write;
 use std::time::{Duration, Instant};
 
@@ -135,7 +138,7 @@ fn ways(session: &Session, plan: &Plan) -> Vec<(&'static str, Session, Stop)> {
     way("back and forth", &mut |session| {
         let mut cuts = plan.cuts.iter().cycle();
         let mut rounds = 0;
-        let stop = go_on(session, end, |session, left| {
+        go_on(session, end, |session, left| {
             let cut = *cuts.next().expect("there is one");
             rounds += 1;
             if rounds > 12 {
@@ -147,22 +150,21 @@ fn ways(session: &Session, plan: &Plan) -> Vec<(&'static str, Session, Stop)> {
                 return Stop::Cycles;
             }
             stop
-        });
-        stop
+        })
     });
     ways
 }
 
-/// Every instruction that was executed, as a trace and as a callback tell them.
-fn told(session: &Session, end: u64) -> (Vec<(u32, u64)>, Vec<(u32, u64)>, String) {
+/// Instructions by address, and the cycles that they began at.
+type Executed = Vec<(u32, u64)>;
+
+/// Every instruction that was executed, as a trace and as a callback tell them, and what is to be seen behind the latter.
+fn told(session: &Session, end: u64) -> (Executed, Executed, String) {
     let mut traced = Vec::new();
-    let mut begin = 0;
     session.clone().trace(Limits::none().cycles(end), &mut |session, step| {
-        // A step that waited in a halt before an interrupt is none of these.
         if !step.interrupt {
             traced.push((step.address, session.machine().cycles() - step.cycles));
         }
-        begin = session.machine().cycles();
         true
     });
     let mut called = Vec::new();

@@ -5,9 +5,23 @@ use crate::files;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
+use plain_byte::machine::shipped::BOARDS;
+use plain_byte::processor::InstructionSet;
+use plain_byte::processor::i8080::I8085;
 use plain_byte::report::{Text, Tone};
 use plain_byte::session::project;
 use std::path::Path;
+
+/// The board where none is named: the learner's trainer where it runs such programs, else the first with that processor, else
+/// `bare`.
+fn board_for(asked: Option<&'static InstructionSet>) -> String {
+    let Some(set) = asked else { return BOARDS[0].name.to_string() };
+    let own = |name: &str| open::board(name, None).ok().map(|found| found.board.set);
+    let runs = BOARDS.iter().find(|board| own(board.name).is_some_and(|own| own.runs(set)));
+    let exact = BOARDS.iter().find(|board| own(board.name).is_some_and(|own| std::ptr::eq(own, set)));
+    let first = runs.filter(|board| board.name == BOARDS[0].name);
+    first.or(exact).or(runs).map_or("bare", |board| board.name).to_string()
+}
 
 pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
     let folder = Path::new(&arguments.name);
@@ -17,17 +31,23 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
         let help = "use letters, digits, `-` and `_`; the program gets this name";
         return Err(Failure::usage(format!("`{}` is no name for a project", arguments.name), help));
     }
-    let asked = open::cpu_option(Some(arguments.cpu.as_deref().unwrap_or("8085")))?;
-    let mut found = open::board(&arguments.board, asked)?;
-    if let Some(cpu) = arguments.cpu.as_deref() {
-        found.board.set = open::cpu(cpu)?;
+    let asked = open::cpu_option(arguments.cpu.as_deref())?;
+    let chosen = arguments.board.clone().unwrap_or_else(|| board_for(asked));
+    let found = open::board(&chosen, asked.or(Some(&I8085)))?;
+    let set = asked.unwrap_or(found.board.set);
+    if !found.board.set.runs(set) && !project::fits(found.board.set, set) {
+        let own = found.board.set.name;
+        let message =
+            format!("the board {chosen} has the {own}, which does not run programs for the {}", set.name);
+        let help = format!("choose one of its boards with --board: {}", open::boards_of(set.name).join(", "));
+        return Err(Failure::usage(message, help));
     }
     // A description of one's own is named as the project's folder sees it.
-    let board = match Path::new(&arguments.board).is_relative() && arguments.board.ends_with(".toml") {
-        true => format!("{}{}", "../".repeat(folder.components().count()), arguments.board),
-        false => arguments.board.clone(),
+    let board = match Path::new(&chosen).is_relative() && chosen.ends_with(".toml") {
+        true => format!("{}{}", "../".repeat(folder.components().count()), chosen),
+        false => chosen,
     };
-    let files: Vec<(String, String)> = project::starter(&name, &board, &found.board)
+    let files: Vec<(String, String)> = project::starter(&name, &board, &found.board, set)
         .into_iter()
         .map(|(file, text)| (folder.join(file).to_string_lossy().into_owned(), text))
         .collect();

@@ -59,9 +59,9 @@ pub struct Interrupts {
 const TRAP: u8 = 8;
 const RST75: u8 = 4;
 
-impl Interrupts {
+impl Default for Interrupts {
     /// Nothing enabled, all masks set, nobody asks.
-    pub fn new() -> Self {
+    fn default() -> Self {
         Self {
             enabled: false,
             masks: 7,
@@ -72,10 +72,12 @@ impl Interrupts {
             before_trap: None,
         }
     }
+}
 
+impl Interrupts {
     /// The reset line: what the operator asked for is forgotten, what the chips hold they go on holding.
     pub(super) fn reset(&mut self) {
-        *self = Self { held: self.held, sent: self.sent, ..Self::new() };
+        *self = Self { held: self.held, sent: self.sent, ..Self::default() };
     }
 
     /// A request arrives. Each board holds the level until it is acknowledged.

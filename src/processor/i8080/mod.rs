@@ -204,7 +204,7 @@ impl<const CHIP: u8> Default for Cpu<CHIP> {
         let registers = Registers { f: Self::flag_byte(0), ..Registers::default() };
         Self {
             registers,
-            interrupts: Interrupts::new(),
+            interrupts: Interrupts::default(),
             now: 0,
             instructions: 0,
             halted: false,
