@@ -1,6 +1,6 @@
 //! Images and their formats: there and back, and every damage told with its line.
 
-use plain_byte::image::{Format, Image, Place, ReadError, Segment, Settings, hex, raw};
+use plain_byte::image::{FORMATS, Format, Image, Place, ReadError, Segment, Settings, hex, raw};
 use proptest::prelude::*;
 
 fn line(digits: &str) -> String {
@@ -210,4 +210,41 @@ proptest! {
         }
         prop_assert_eq!(any, !overlaps.is_empty());
     }
+}
+
+#[test]
+fn images_and_settings_keep_what_they_promise() {
+    let refused = [
+        Image::new(0).map(|_| ()),
+        Image::new(64).map(|_| ()),
+        Image::from_cells(8, 0x100, vec![1, 0x1FF]).map(|_| ()),
+        Image::from_cells(12, 0, vec![0o10000]).map(|_| ()),
+        Image::from_pieces(8, vec![Segment { start: 0xFFFF_FFFF, cells: vec![1, 2] }]).map(|_| ()),
+    ];
+    let told: Vec<String> =
+        refused.into_iter().map(|one| one.expect_err("it is wrong").to_string()).collect();
+    insta::assert_snapshot!(told.join("\n"), @r"
+    cells of 0 bits; an image has cells of 1 to 63
+    cells of 64 bits; an image has cells of 1 to 63
+    the cell at 101h is to be 1FFh, and a cell has 8 bits
+    the cell at 0h is to be 1000h, and a cell has 12 bits
+    2 cells from FFFFFFFFh on reach past the last address, FFFFFFFFh
+    ");
+    let last = Image::from_cells(8, 0xFFFF_FFFF, vec![1]).expect("the last cell");
+    assert_eq!((last.bounds(), last.cell(0xFFFF_FFFF)), (Some((0xFFFF_FFFF, 0xFFFF_FFFF)), Some(1)));
+    for format in FORMATS {
+        let read = format.read(&[1; 300], &Settings::default().first(0xFFFF_FFF0));
+        assert!(
+            !matches!(read, Ok(image) if image.bounds().is_some_and(|(first, _)| first > 0xFFFF)),
+            "{}",
+            format.name
+        );
+    }
+    // No value that a format could not work with gets into the settings.
+    let mut settings = Settings::default();
+    for value in [0, 251, -1, i64::MAX] {
+        assert!(settings.set(&hex::FORMAT, "record", value).is_err());
+    }
+    assert_eq!((settings.get("record"), settings.set(&hex::FORMAT, "record", 1)), (None, Ok(())));
+    assert_eq!(settings.get("record"), Some(1));
 }

@@ -254,3 +254,22 @@ fn a_pin_sets_the_overflow() {
     cpu.request("SO");
     assert_eq!(cpu.registers.p, 0x60);
 }
+
+#[test]
+fn what_has_stopped_the_processor_no_interrupt_ends() {
+    // STP on the CMOS part, an undocumented opcode on the NMOS part.
+    let mut bus = Flat::empty();
+    (bus.memory[0x200], bus.memory[0x300]) = (0xDB, 0x02);
+    let mut cmos = Cpu::<C02>::default();
+    cmos.registers.pc = 0x200;
+    let mut nmos = Cpu::<NMOSU>::default();
+    nmos.registers.pc = 0x300;
+    for input in ["NMI", "IRQ"] {
+        cmos.request(input);
+        nmos.request(input);
+        cmos.run(&mut bus, &mut NoWatch, 100);
+        nmos.run(&mut bus, &mut NoWatch, 100);
+    }
+    assert_eq!((cmos.registers.pc, nmos.registers.pc), (0x201, 0x301));
+    assert!(cmos.waits_at().is_some() && nmos.waits_at().is_some());
+}

@@ -228,3 +228,31 @@ fn what_is_executed_where_no_memory_is_is_what_the_bus_held() {
     let stop = session.run(Limits::none().cycles(0));
     assert!(final_card(&session, &stop, &[]).to_string().contains("at 4040 (no memory there)"));
 }
+
+#[test]
+fn an_interrupt_that_is_asked_for_ends_a_jump_to_itself() {
+    // Timer 1 runs freely, a period of 25000 cycles; the routine does what has the flag cleared.
+    let program = |work: &str| {
+        format!(
+            "via equ 7F00h\n org 8000h\nstart: lda #40h\n sta via+11\n lda #0C0h\n sta via+14\n lda #low 24998\n sta via+4
+ lda #high 24998\n sta via+5\n cli\nidle: jmp idle\nhandler: pha\n {work}\n inc 20h\n pla\n rti\n org 0FFFAh\n dw handler, start, handler\n"
+        )
+    };
+    for work in ["lda via+4", "lda via+13\n sta via+13"] {
+        let mut run = on_puffin(&program(work), true);
+        let mut traced = run.clone();
+        assert_eq!(run.run(Limits::none().cycles(25_000)), Stop::Cycles, "an interrupt is due");
+        assert_eq!(run.run(Limits::none().cycles(975_050)), Stop::Cycles);
+        assert_eq!(traced.trace(Limits::none().cycles(1_000_050), &mut |_, _| true), Stop::Cycles);
+        let seen = |session: &Session| {
+            (session.cell(0x20), session.machine().cycles(), session.machine().instructions())
+        };
+        assert_eq!((seen(&run).0, seen(&run)), (40, seen(&traced)), "{work}");
+        let table = "version = 1\nprogram = \"timer.asm\"\n[[case]]\nname = \"a second\"\nrun.cycles = 1_000_050\nexpect.memory = { \"20h\" = 40 }\n";
+        let outcomes = Cases::parse(table)
+            .expect("a table")
+            .run(&on_puffin(&program(work), true))
+            .expect("it makes sense");
+        assert!(outcomes[0].passed, "{:?}", outcomes[0].differences);
+    }
+}

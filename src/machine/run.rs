@@ -1,0 +1,214 @@
+//! Runs and steps: the processor in stretches from one thing that comes from outside to the next.
+
+use super::bus::{Missing, Noted};
+use super::disk::{self, DiskFault};
+use super::watching::Watching;
+use super::{Console, Machine};
+use crate::processor::Exit;
+use serde::Serialize;
+
+/// Why a machine stopped.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Stopped {
+    /// The cycle limit.
+    Cycles,
+    /// It waits for an interrupt, and none is coming.
+    Halt,
+    /// It has stopped until the operator lets it go on, which running it again does.
+    Stop,
+    /// It jumps to itself for ever.
+    Endless,
+    /// The cell at the program counter is no instruction.
+    Undefined,
+    /// An address, or an instruction that executes others, leads through cells without end.
+    Chain,
+    /// It reached for memory or a port that does not exist.
+    Unmapped(Missing),
+    /// A program for the disk system has ended.
+    Ended,
+    /// A call of the disk system cannot be done.
+    Disk(DiskFault),
+    /// A watcher stopped it.
+    Watched,
+}
+
+/// How a stretch of a run ended.
+enum Stretch {
+    /// The run goes on.
+    Over,
+    /// It does not.
+    Stopped(Stopped),
+}
+
+impl Machine {
+    /// Runs until cycle `limit` or a reason to stop. An instruction that has begun is finished.
+    pub fn run(&mut self, limit: u64, mut watching: Watching<'_>) -> Stopped {
+        let stopped = loop {
+            if let Stretch::Stopped(stopped) = self.stretch(limit, limit, &mut watching) {
+                break stopped;
+            }
+        };
+        self.arrive();
+        stopped
+    }
+
+    /// Executes one instruction, or takes one interrupt, and notes every access. In a halt time passes up to what ends it, or to
+    /// cycle `limit`. Gives why it ended, and for how many cycles it waited before.
+    pub fn step(&mut self, limit: u64, notes: &mut Vec<Noted>) -> (Stopped, u64) {
+        let before = self.core.now();
+        if before >= limit {
+            return (Stopped::Cycles, 0);
+        }
+        let count = self.core.instructions();
+        let noted = notes.len();
+        let (mut begin, mut until) = (before, before + 1);
+        let stopped = loop {
+            let stretch = self.stretch(until, limit, &mut Watching::Step(notes));
+            // An interrupt counts as no instruction, but puts something on the stack.
+            let is_done = self.core.instructions() != count || notes.len() != noted;
+            match stretch {
+                Stretch::Stopped(Stopped::Cycles) | Stretch::Over if !is_done && self.core.now() < limit => {
+                    begin = self.core.now();
+                    until = begin + 1;
+                }
+                Stretch::Over => {}
+                // What comes of a halt is for the next step to tell.
+                Stretch::Stopped(Stopped::Halt) if is_done => break Stopped::Cycles,
+                Stretch::Stopped(stopped) => {
+                    if !is_done {
+                        begin = self.core.now();
+                    }
+                    break stopped;
+                }
+            }
+        };
+        self.arrive();
+        (stopped, begin - before)
+    }
+
+    /// Runs to the next thing that comes from outside the processor, at most to cycle `limit`; in a halt at most to cycle `wait`.
+    ///
+    /// Everything that may change what the processor does is looked at in front of every stretch, and whatever makes one necessary
+    /// earlier ends it, so that it makes no difference how a run is cut into them.
+    fn stretch(&mut self, limit: u64, wait: u64, watching: &mut Watching<'_>) -> Stretch {
+        self.take_events();
+        self.tell_processor();
+        let mut slice = self.next_event().map_or(limit, |at| at.min(limit));
+        if self.io.steps {
+            slice = slice.min(self.core.now() + 1);
+            self.pull_step();
+        }
+        self.io.slice = slice;
+        let exit = self.core.run(&mut self.io, watching, slice);
+        let stopped = match exit {
+            Exit::Limit if self.core.now() >= limit && self.waits_for_good() => Stopped::Halt,
+            Exit::Limit if self.core.now() >= limit => Stopped::Cycles,
+            Exit::Limit => return Stretch::Over,
+            Exit::Watched => Stopped::Watched,
+            Exit::Stop => {
+                self.let_devices_finish();
+                Stopped::Stop
+            }
+            Exit::Undefined => Stopped::Undefined,
+            Exit::Chain => Stopped::Chain,
+            Exit::Attention => {
+                self.io.attention = false;
+                self.choose_bank();
+                if let Some(stopped) = self.serve_disk() {
+                    stopped
+                } else if let Some(missing) = self.io.missing.take() {
+                    Stopped::Unmapped(missing)
+                } else {
+                    return Stretch::Over;
+                }
+            }
+            // What the processor has just set going may be the first thing to come.
+            Exit::Halt => match self.next_event() {
+                None => Stopped::Halt,
+                Some(at) => {
+                    self.core.pass(at.min(wait).max(self.core.now()));
+                    if at < wait {
+                        return Stretch::Over;
+                    }
+                    Stopped::Cycles
+                }
+            },
+            Exit::Idle => {
+                match self.next_event() {
+                    _ if self.io.steps => {}
+                    None => return Stretch::Stopped(Stopped::Endless),
+                    Some(_) if matches!(watching, Watching::Step(_) | Watching::Each(_)) => {}
+                    Some(at) => self.core.idle(&mut self.io, at.min(limit)),
+                }
+                return Stretch::Over;
+            }
+        };
+        Stretch::Stopped(stopped)
+    }
+
+    /// When something comes from outside, or a chip does something by itself.
+    fn next_event(&self) -> Option<u64> {
+        let event = self.events.front().map(|(at, _)| *at);
+        event.into_iter().chain(self.io.next()).min()
+    }
+
+    /// True where it waits in a halt and nothing will come that could end that.
+    pub fn waits_for_good(&self) -> bool {
+        let halted = self.core.halted_at().is_some() && self.next_event().is_none();
+        halted && !self.set().stops_for_operator()
+    }
+
+    /// Does what was asked of the disk system; why the run ends there, where it does.
+    fn serve_disk(&mut self) -> Option<Stopped> {
+        let asked = self.io.disk_call.take()?;
+        let disk = self.disk.as_mut()?;
+        match asked {
+            disk::LINK_CALL => disk.call(self.core.as_mut()).err().map(Stopped::Disk),
+            disk::LINK_END => {
+                self.let_devices_finish();
+                Some(Stopped::Ended)
+            }
+            _ => Some(Stopped::Disk(DiskFault::Direct)),
+        }
+    }
+
+    /// What devices have begun they end while the processor stands still: a character is printed, a frame punched.
+    fn let_devices_finish(&mut self) {
+        let longest = self.core.now() + self.board.clock;
+        while let Some(at) = self.io.next().filter(|&at| at <= longest) {
+            self.core.pass(at.max(self.core.now()));
+            self.io.advance(at);
+        }
+    }
+
+    /// The step logic sees the next instruction.
+    fn pull_step(&mut self) {
+        let address = self.pc();
+        if let Some(stepper) = self.io.stepper.filter(|stepper| stepper.sees(address)) {
+            self.core.request(stepper.input);
+        }
+    }
+
+    /// Tells the processor what the chips ask for.
+    fn tell_processor(&mut self) {
+        self.core.requested(self.io.requested);
+        for input in std::mem::take(&mut self.io.edges) {
+            self.core.request(input);
+        }
+    }
+
+    /// Brings everything to the time at which a run has ended, and collects what the console line has received.
+    fn arrive(&mut self) {
+        let now = self.core.now();
+        self.take_events();
+        self.tell_processor();
+        if let Some(line) = &mut self.io.line {
+            line.listen(now);
+            self.output.extend(line.take_received());
+        }
+        if let Some(Console::Chip(chip)) = self.board.console {
+            self.output.extend(self.io.chips[chip].chip.take_received());
+        }
+    }
+}
