@@ -16,6 +16,7 @@ use plain_byte::machine::{Event, PortWrite};
 use plain_byte::number::cycles_of;
 use plain_byte::number::thousands;
 use plain_byte::panel::screen_text;
+use plain_byte::processor::Flag;
 use plain_byte::report::{Text, Tone};
 use plain_byte::session::{Limits, Session, Stop, Tracer, final_card};
 use serde::Serialize;
@@ -322,6 +323,8 @@ fn verdict(session: &Session, stop: &Stop, arguments: &RunArguments) -> Result<(
 struct Ran {
     stop: RanStop,
     registers: BTreeMap<&'static str, u64>,
+    /// Apart from the registers, since a name may be both.
+    flags: BTreeMap<&'static str, u64>,
     cycles: u64,
     instructions: u64,
     output: String,
@@ -347,6 +350,8 @@ impl Ran {
     fn of(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Self {
         let machine = session.machine();
         let registers = machine.set().registers.iter().enumerate();
+        let flag = |flag: &Flag| session.get(&machine.set().flag_name(flag)).unwrap_or(0);
+        let flags = machine.set().flags.iter().map(|one| (one.name, flag(one)));
         let memory = show.iter().map(|&(first, last)| RanMemory {
             start: first,
             cells: (first..=last).map(|at| machine.cell(at)).collect(),
@@ -354,6 +359,7 @@ impl Ran {
         Self {
             stop: RanStop { reason: stop.reason(), at: session.stopped_at(stop) },
             registers: registers.map(|(place, one)| (one.name, machine.register(place))).collect(),
+            flags: flags.collect(),
             cycles: machine.cycles(),
             instructions: machine.instructions(),
             output: String::from_utf8_lossy(machine.output()).into_owned(),

@@ -231,7 +231,7 @@ impl Cpu {
                 if $word & 0o014 == 0o014 {
                     unlikely();
                     pc = pc.wrapping_sub(NEXT);
-                    tally.undo(STEP[($word >> 7 & 0o37) as usize]);
+                    tally.undo(STEP[28]);
                     leave!(Left::Exit(Exit::Undefined));
                 }
                 let change = CHANGES[($clears | $word >> 4 & 7) as usize];
