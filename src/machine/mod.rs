@@ -167,6 +167,20 @@ impl Machine {
     /// # Errors
     /// [`LoadError`] tells the first stretch that has no memory.
     pub fn load(&mut self, image: &Image) -> Result<(), LoadError> {
+        self.can_hold(image)?;
+        for segment in image.segments() {
+            for (at, &cell) in segment.cells.iter().enumerate() {
+                self.core.put(segment.start + at as u32, cell);
+            }
+        }
+        Ok(())
+    }
+
+    /// Looks whether an image fits into memory.
+    ///
+    /// # Errors
+    /// As [`load`](Self::load).
+    pub fn can_hold(&self, image: &Image) -> Result<(), LoadError> {
         let set = self.set();
         if image.cell_bits() != set.cell_bits {
             let (program, machine, board) = (image.cell_bits(), set.cell_bits, self.board.name.clone());
@@ -185,11 +199,6 @@ impl Machine {
                     board: self.board.name.clone(),
                     memory: areas.collect::<Vec<_>>().join(", "),
                 });
-            }
-        }
-        for segment in image.segments() {
-            for (at, &cell) in segment.cells.iter().enumerate() {
-                self.core.put(segment.start + at as u32, cell);
             }
         }
         Ok(())

@@ -15,7 +15,6 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-mod back;
 pub mod cases;
 mod explain;
 mod open;
@@ -23,6 +22,7 @@ mod program;
 pub mod project;
 mod step;
 mod stop;
+mod time;
 mod trace;
 mod walk;
 
@@ -39,7 +39,7 @@ use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::image::{Cell, Image};
 use crate::machine::{Event, LoadError, Machine, StopMap};
 use crate::processor::{Decoded, InstructionSet, Named, Role};
-use back::Timeline;
+use time::{Act, Timeline};
 
 /// A machine with a program in it.
 #[derive(Debug, Clone)]
@@ -179,8 +179,8 @@ impl Session {
     /// # Errors
     /// [`SessionError`] where it does not fit.
     pub fn place(&mut self, program: Program) -> Result<(), SessionError> {
-        self.machine.load(&program.image)?;
-        self.timeline.touched();
+        self.machine.can_hold(&program.image)?;
+        self.act(Act::Load(Box::new(program.image.clone())));
         self.program = Some(program);
         Ok(())
     }
@@ -259,7 +259,7 @@ impl Session {
                 if value < -(1i64 << (bits - 1)) || value >= 1i64 << bits {
                     return Err(range(set.registers[place].name.to_string(), bits));
                 }
-                self.machine.set_register(place, value as u64 & ((1 << bits) - 1));
+                self.set_register(place, value as u64 & ((1 << bits) - 1));
             }
             Some(Named::Flag(flag)) => {
                 let flags = match value {
@@ -268,7 +268,7 @@ impl Session {
                     _ => return Err(range(set.flag_name(flag), 1)),
                 };
                 let place = set.flags_register().unwrap_or_default();
-                self.machine.set_register(place, flags);
+                self.set_register(place, flags);
             }
             None => {
                 let known: Vec<_> = set.state_names().collect();
@@ -279,7 +279,6 @@ impl Session {
                 });
             }
         }
-        self.timeline.touched();
         Ok(())
     }
 
@@ -302,10 +301,7 @@ impl Session {
             return Err(StateError::NoMemory(set.address(missing)));
         }
         self.fit(cells)?;
-        for (at, &cell) in cells.iter().enumerate() {
-            self.machine.put(address + at as u32, cell);
-        }
-        self.timeline.touched();
+        self.act(Act::Cells(address, cells.to_vec()));
         Ok(())
     }
 
@@ -372,26 +368,22 @@ impl Session {
             Event::Port(port, _) => format!("the processor has no port {port}"),
             Event::Tape(_) => format!("the board {board} has no tape reader"),
         };
-        self.timeline.touched();
-        if self.machine.happen(cycle, event) { Ok(()) } else { Err(StateError::NoSuch(problem)) }
+        if self.act(Act::Event(cycle, event)) { Ok(()) } else { Err(StateError::NoSuch(problem)) }
     }
 
     /// The reset key: the processor starts again, memory stays.
     pub fn reset(&mut self) {
-        self.machine.reset();
-        self.timeline.touched();
+        self.act(Act::Reset);
     }
 
     /// The power is switched off and on again.
     pub fn power(&mut self) {
-        self.machine.power();
-        self.timeline.touched();
+        self.act(Act::Power);
     }
 
     /// Sets a register by its place in the set's list; bits that do not exist are dropped.
     pub fn set_register(&mut self, place: usize, value: u64) {
-        self.machine.set_register(place, value);
-        self.timeline.touched();
+        self.act(Act::Register(place, value));
     }
 
     /// Where the next instruction stands.

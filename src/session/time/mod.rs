@@ -1,10 +1,15 @@
-//! Going back: snapshots now and then, and exact replay from the last one.
+//! Going back: snapshots now and then, a journal of what was done by hand, and exact replay.
 //!
-//! A machine is deterministic, so that a snapshot and the number of cycles since are enough to be anywhere again.
-//! Whatever the operator changes by hand makes a new snapshot, so that no replay runs over such a change.
+//! A machine is deterministic, so that a snapshot, the number of cycles since and what was done by hand in them are enough to be
+//! anywhere again.
+
+mod journal;
+
+pub(super) use journal::Act;
 
 use super::{Session, Step, step};
-use crate::machine::{Snapshot, Watching};
+use crate::machine::{Machine, Snapshot, Watching};
+use journal::Journal;
 use std::collections::VecDeque;
 
 /// Snapshots kept: 64 of some 70 KB.
@@ -21,11 +26,18 @@ struct Past {
     step: Step,
 }
 
-/// The snapshots of a session, oldest first.
+/// A snapshot, and how many acts came before it.
+#[derive(Debug, Clone)]
+struct Kept {
+    snapshot: Snapshot,
+    acts: usize,
+}
+
+/// The past of a session, the oldest first.
 #[derive(Debug, Clone, Default)]
 pub(super) struct Timeline {
-    snapshots: VecDeque<Snapshot>,
-    touched: bool,
+    snapshots: VecDeque<Kept>,
+    journal: Journal,
 }
 
 impl Timeline {
@@ -33,13 +45,40 @@ impl Timeline {
         *self = Self::default();
     }
 
-    /// The operator changed something.
-    pub fn touched(&mut self) {
-        self.touched = true;
+    /// Brings a machine that stands where act `next` comes next to cycle `to`, the acts on the way done again. `go` takes it on,
+    /// at most to a cycle. Acts at cycle `to` are done, too: they came before whatever goes on from there.
+    fn bring(&self, machine: &mut Machine, next: &mut usize, to: u64, go: &mut dyn FnMut(&mut Machine, u64)) {
+        loop {
+            let mut act = self.journal.get(*next);
+            while let Some((_, due)) = act.filter(|(at, _)| *at <= machine.cycles()) {
+                due.on(machine);
+                *next += 1;
+                act = self.journal.get(*next);
+            }
+            let before = machine.cycles();
+            if before >= to {
+                return;
+            }
+            go(machine, act.map_or(to, |(at, _)| to.min(*at)));
+            if machine.cycles() == before {
+                return;
+            }
+        }
     }
 }
 
 impl Session {
+    /// Does something by hand, and notes it. False where the machine has nothing of the kind.
+    pub(super) fn act(&mut self, act: Act) -> bool {
+        let now = self.machine.cycles();
+        let done = act.on(&mut self.machine);
+        // Before the first snapshot there is nothing to come back to.
+        if done && !self.timeline.snapshots.is_empty() {
+            self.timeline.journal.note(now, act);
+        }
+        done
+    }
+
     /// Takes a snapshot where one is due.
     #[inline]
     pub(super) fn remember(&mut self) {
@@ -48,19 +87,19 @@ impl Session {
             return;
         }
         let now = self.machine.cycles();
-        let due = self.timeline.snapshots.back().is_none_or(|last| now >= last.cycles() + APART);
-        if due || self.timeline.touched {
+        if self.timeline.snapshots.back().is_none_or(|last| now >= last.snapshot.cycles() + APART) {
             self.take_snapshot();
         }
     }
 
     #[cold]
     fn take_snapshot(&mut self) {
-        if self.timeline.snapshots.len() >= MOST {
-            self.timeline.snapshots.pop_front();
+        let Timeline { snapshots, journal } = &mut self.timeline;
+        if snapshots.len() >= MOST {
+            snapshots.pop_front();
         }
-        self.timeline.snapshots.push_back(self.machine.snapshot());
-        self.timeline.touched = false;
+        snapshots.push_back(Kept { snapshot: self.machine.snapshot(), acts: journal.count() });
+        journal.forget(snapshots.front().map_or(0, |first| first.acts));
     }
 
     /// Goes back by `steps` instructions and returns how many it could go. Where the operator changed something by
@@ -73,11 +112,11 @@ impl Session {
             self.machine.restore(&here);
             return 0;
         };
-        let snapshot = self.timeline.snapshots[first.snapshot].clone();
+        let Kept { snapshot, acts: mut next } = self.timeline.snapshots[first.snapshot].clone();
         self.machine.restore(&snapshot);
-        self.replay(first.begin, 0);
+        self.timeline.bring(&mut self.machine, &mut next, first.begin, &mut run_on);
         self.timeline.snapshots.truncate(first.snapshot + 1);
-        self.timeline.touched = false;
+        self.timeline.journal.take_back(next);
         gone
     }
 
@@ -94,7 +133,7 @@ impl Session {
         let mut found: VecDeque<Past> = VecDeque::new();
         let mut end = self.machine.cycles();
         for at in (0..self.timeline.snapshots.len()).rev() {
-            let snapshot = self.timeline.snapshots[at].clone();
+            let Kept { snapshot, acts } = self.timeline.snapshots[at].clone();
             if found.len() >= most {
                 break;
             }
@@ -106,11 +145,10 @@ impl Session {
             let mut reach = LONGEST_STEP.saturating_mul(wanted as u64 + 1);
             let mut steps = loop {
                 self.machine.restore(&snapshot);
+                let mut next = acts;
                 let skip = end.saturating_sub(reach).max(snapshot.cycles());
-                if skip > snapshot.cycles() {
-                    self.machine.run(skip, Watching::Nothing);
-                }
-                let steps = self.replay(end, wanted);
+                self.timeline.bring(&mut self.machine, &mut next, skip, &mut run_on);
+                let steps = self.replay(&mut next, end, wanted);
                 if steps.len() >= wanted || skip == snapshot.cycles() {
                     break steps;
                 }
@@ -125,14 +163,11 @@ impl Session {
     }
 
     /// Goes on by single steps to cycle `end`, and gives the last ones, at most `most`.
-    fn replay(&mut self, end: u64, most: usize) -> VecDeque<Past> {
+    fn replay(&mut self, next: &mut usize, end: u64, most: usize) -> VecDeque<Past> {
         let mut steps = VecDeque::new();
-        while self.machine.cycles() < end {
-            let begin = self.machine.cycles();
-            let step = step::step(&mut self.machine, end);
-            if step.stop.is_some() && step.cycles + step.waited == 0 {
-                break;
-            }
+        self.timeline.bring(&mut self.machine, next, end, &mut |machine, limit| {
+            let begin = machine.cycles();
+            let step = step::step(machine, limit);
             // Waiting in a halt is no step.
             if !step.nothing_done() {
                 steps.push_back(Past { snapshot: 0, begin, step });
@@ -140,7 +175,12 @@ impl Session {
             if steps.len() > most {
                 steps.pop_front();
             }
-        }
+        });
         steps
     }
+}
+
+/// Takes a machine on, past halts that the operator let it go on from.
+fn run_on(machine: &mut Machine, limit: u64) {
+    machine.run(limit, Watching::Nothing);
 }
