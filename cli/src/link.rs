@@ -4,7 +4,7 @@ use crate::arguments::TargetArguments;
 use crate::far_side::FarSide;
 use crate::open;
 use crate::say::Failure;
-use plain_byte::machine::Link;
+use plain_byte::machine::{LINK_VERSION, Link};
 use plain_byte::session::Session;
 use std::time::{Duration, Instant};
 
@@ -27,9 +27,16 @@ impl std::fmt::Debug for Line {
 
 impl Link for Line {
     fn ask(&mut self, request: &str) -> Result<String, String> {
-        let begin = Instant::now();
-        let lost = |failure: Failure| failure.sentence();
+        let (begin, lost) = (Instant::now(), |failure: Failure| failure.sentence());
         self.0.write(format!("{request}\n").as_bytes()).map_err(lost)?;
+        self.line(begin)
+    }
+}
+
+impl Line {
+    /// The next line that the board says, in the time for an answer to what was asked at `begin`.
+    fn line(&mut self, begin: Instant) -> Result<String, String> {
+        let lost = |failure: Failure| failure.sentence();
         let mut answer = Vec::new();
         loop {
             match self.0.take(PATIENCE.saturating_sub(begin.elapsed())).map_err(lost)? {
@@ -58,7 +65,15 @@ pub fn open(place: &str) -> Result<Session, Failure> {
     // Whoever was here before may have left half a line, or a board that runs.
     line.write(b"\nstop\n").map_err(|failure| failed(&failure.sentence()))?;
     line.drain(SETTLE);
-    Session::linked(Box::new(Line(line))).map_err(|why| failed(&why))
+    // One that is slow tells only now that it stopped: what it says to a first question goes by.
+    let mut line = Line(line);
+    let begin = Instant::now();
+    let mut said = line.ask(&format!("hello {LINK_VERSION}"));
+    while said.as_ref().is_ok_and(|said| said.is_empty() || said.starts_with("stopped")) {
+        said = line.line(begin);
+    }
+    said.map_err(|why| failed(&why))?;
+    Session::linked(Box::new(line)).map_err(|why| failed(&why))
 }
 
 /// The same with a program that was sent, and read back.
