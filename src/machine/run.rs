@@ -73,8 +73,6 @@ impl Machine {
                     until = begin + 1;
                 }
                 Stretch::Over => {}
-                // What comes of a halt is for the next step to tell.
-                Stretch::Stopped(Stopped::Halt) if is_done => break Stopped::Cycles,
                 Stretch::Stopped(stopped) => {
                     if !is_done {
                         begin = self.core.now();
@@ -100,6 +98,7 @@ impl Machine {
             self.pull_step();
         }
         self.io.slice = slice;
+        let count = self.core.instructions();
         let exit = self.core.run(&mut self.io, watching, slice);
         let stopped = match exit {
             Exit::Limit if self.core.now() >= limit && self.waits_for_good() => Stopped::Halt,
@@ -122,6 +121,10 @@ impl Machine {
                 } else {
                     return Stretch::Over;
                 }
+            }
+            // A step that ends in a halt ends there; the next one waits.
+            Exit::Halt if matches!(watching, Watching::Step(_)) && self.core.instructions() != count => {
+                Stopped::Cycles
             }
             // What the processor has just set going may be the first thing to come.
             Exit::Halt => match self.next_event() {

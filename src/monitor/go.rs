@@ -7,9 +7,6 @@ use crate::report::{Text, Tone};
 use crate::session::list_line;
 use crate::session::{Limits, Step, Stop, Tracer};
 
-/// Steps between two looks at whether the person wants to stop.
-const PATIENCE: u64 = 20_000;
-
 impl Monitor {
     /// The instruction at the program counter, and the watched values.
     pub(super) fn here(&self) -> Text {
@@ -78,57 +75,28 @@ impl Monitor {
         Ok(text)
     }
 
-    /// Steps until `done`, which sees each step and the stack pointer before it.
-    fn steps_until(&mut self, host: &mut dyn Host, done: &dyn Fn(&Monitor, &Step) -> bool) -> Stop {
-        let mut count = 0;
-        loop {
-            let step = self.session.step();
-            if let Some(stop) = step.stop {
-                return stop;
-            }
-            if done(self, &step) {
-                return Stop::Until;
-            }
-            if self.session.breakpoints().contains(&step.next) {
-                return Stop::Breakpoint;
-            }
-            count += 1;
-            if count % PATIENCE == 0 && !host.go_on() {
-                return Stop::Operator;
-            }
-        }
-    }
-
     pub(super) fn over(&mut self, _: &str, host: &mut dyn Host) -> Done {
-        let stack = self.session.machine().sp();
-        let step = self.session.step();
-        let behind =
-            step.address.wrapping_add(step.cells.len() as u32) & self.session.processor().last_address();
-        // A call went elsewhere and left the address behind it on the stack.
-        let called = step.went_elsewhere && self.session.machine().sp() != stack && step.reads.is_empty();
-        if !called || step.stop.is_some() {
-            let mut text = Text::new();
-            if !step.nothing_done() {
-                text.append(Tracer::default().line(&self.session, &step));
-            }
-            text.append(match step.stop {
-                Some(stop) => self.stopped(&stop),
-                None => self.here(),
-            });
-            return Ok(text);
-        }
-        let stop = self.steps_until(host, &|monitor, step| {
-            step.next == behind && monitor.session.machine().sp() == stack
-        });
-        Ok(if stop == Stop::Until { self.here() } else { self.stopped(&stop) })
+        let step = self.session.over(&mut |_| host.go_on());
+        Ok(self.leapt(step))
     }
 
     pub(super) fn out(&mut self, _: &str, host: &mut dyn Host) -> Done {
-        let stack = self.session.machine().sp();
-        let stop = self.steps_until(host, &|monitor, step| {
-            step.went_elsewhere && !step.reads.is_empty() && monitor.session.machine().sp() > stack
+        let step = self.session.out(&mut |_| host.go_on());
+        Ok(self.leapt(step))
+    }
+
+    /// What a step, or several made one, did, and where the machine stands now.
+    fn leapt(&mut self, step: Step) -> Text {
+        let mut text = Text::new();
+        if !step.nothing_done() {
+            text.append(Tracer::default().line(&self.session, &step));
+        }
+        self.next_list = None;
+        text.append(match step.stop {
+            Some(stop) => self.stopped(&stop),
+            None => self.here(),
         });
-        Ok(if stop == Stop::Until { self.here() } else { self.stopped(&stop) })
+        text
     }
 
     /// What a board at the other end of a link has done it keeps no account of.

@@ -97,6 +97,8 @@ pub struct Step {
     pub cycles: u64,
     /// Cycles that passed in a halt before it.
     pub waited: u64,
+    /// True where it stands for many: a call with all that it calls, or the way out of a routine.
+    pub many: bool,
     /// Why the machine stopped behind it, if it did.
     pub stop: Option<Stop>,
 }
@@ -139,7 +141,7 @@ fn instruction_in(
 }
 
 /// The registers and flags of a machine, as far as a step tells their changes.
-struct Seen {
+pub(super) struct Seen {
     registers: Vec<u64>,
     output: usize,
 }
@@ -149,7 +151,7 @@ fn is_told(role: Role) -> bool {
 }
 
 impl Seen {
-    fn of(machine: &Machine) -> Self {
+    pub fn of(machine: &Machine) -> Self {
         let count = machine.set().registers.len();
         Self {
             registers: (0..count).map(|place| machine.register(place)).collect(),
@@ -157,7 +159,7 @@ impl Seen {
         }
     }
 
-    fn changes(&self, machine: &Machine, set: &InstructionSet, notes: &[Noted]) -> Vec<Change> {
+    pub fn changes(&self, machine: &Machine, set: &InstructionSet, notes: &[Noted]) -> Vec<Change> {
         let mut changes = Vec::new();
         let mut flags = Vec::new();
         for (place, register) in set.registers.iter().enumerate() {
@@ -250,6 +252,7 @@ pub(super) fn step(machine: &mut Machine, limit: u64) -> Step {
         cycles: spent,
         waited,
         no_memory,
+        many: false,
         cells,
         stop,
     }

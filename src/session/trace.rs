@@ -60,6 +60,9 @@ pub fn describe(session: &Session, step: &Step) -> String {
     if step.interrupt {
         return "(interrupt taken)".to_string();
     }
+    if step.many && step.instruction.is_none_or(|one| !one.row.flow.is_call()) {
+        return "(out of the routine)".to_string();
+    }
     match (session.source_line(step.address), &step.instruction) {
         // A line that changed itself away is shown as what was executed.
         (Some(line), _) if line.code => line.text.clone(),
@@ -99,7 +102,7 @@ fn changes(session: &Session, step: &Step, text: &mut Text) {
     } else if session.machine().halted_at() == Some(step.address) {
         gap(text);
         text.tone(Tone::Faint, "waits");
-    } else if may_branch && step.stop.is_none() {
+    } else if may_branch && !step.many && step.stop.is_none() {
         gap(text);
         text.tone(Tone::Faint, "goes on");
     }

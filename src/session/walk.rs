@@ -1,8 +1,15 @@
 //! Steps, runs and traces, to a stop.
 
-use super::{Limits, Session, Step, Stop, step};
+use super::{Change, Limits, Session, Step, Stop, step};
 use crate::assembler::Formula;
 use crate::machine::{StopMap, Watching};
+use crate::processor::{Flow, Role};
+
+/// Writes to ports that are told of what was done in one go.
+const MOST_WRITES: usize = 8;
+
+/// Steps between two questions whether to go on.
+const PATIENCE: u32 = 4096;
 
 /// Cycles of a run between two questions whether to go on.
 const SLICE: u64 = 4_000_000;
@@ -150,5 +157,150 @@ impl Session {
             stops.insert(place);
         }
         stops
+    }
+}
+
+/// How far behind a call of a word machine its routine may come back: some skip a cell or two.
+const MOST_SKIPPED: u32 = 2;
+
+impl Session {
+    /// Executes one instruction, a call with all that it calls, an interrupt with its routine. What the whole of it changed is told
+    /// as one step, and can be taken back as one. `go_on` is asked now and then.
+    pub fn over(&mut self, go_on: &mut dyn FnMut(&Self) -> bool) -> Step {
+        self.leap(|session| {
+            let stack = session.stack();
+            let step = session.step();
+            let behind = match step.instruction.map(|one| one.row.flow) {
+                Some(Flow::Break(cells)) => step.address.wrapping_add(cells),
+                Some(flow) if flow.is_call() => step.address.wrapping_add(step.cells.len() as u32),
+                _ if step.interrupt => step.address,
+                _ => return step,
+            };
+            if step.stop.is_some() || !step.went_elsewhere {
+                return step;
+            }
+            let stop = match stack {
+                Some(stack) => session.come_back(behind & session.processor().last_address(), stack, go_on),
+                None => session.leave(None, go_on).stop,
+            };
+            Step { stop, ..step }
+        })
+    }
+
+    /// Runs on until the routine that is being executed has returned. What that changed is told as one step.
+    pub fn out(&mut self, go_on: &mut dyn FnMut(&Self) -> bool) -> Step {
+        self.leap(|session| {
+            let stack = session.stack();
+            session.leave(stack, go_on)
+        })
+    }
+
+    /// Steps on until the routine that is being executed has returned; the last step.
+    fn leave(&mut self, stack: Option<u32>, go_on: &mut dyn FnMut(&Self) -> bool) -> Step {
+        let breakpoints = self.stops.clone();
+        // Whether what was entered meanwhile was so by an interrupt.
+        let mut entered: Vec<bool> = Vec::new();
+        let mut count = 0u32;
+        loop {
+            let step = self.step();
+            count += 1;
+            let stop = match &step.stop {
+                Some(stop) => Some(stop.clone()),
+                None if self.has_returned(&step, stack, &mut entered) => return step,
+                None if breakpoints.contains(step.next) => Some(Stop::Breakpoint),
+                None if count.is_multiple_of(PATIENCE) && !go_on(self) => Some(Stop::Operator),
+                None => continue,
+            };
+            return Step { stop, ..step };
+        }
+    }
+
+    /// Does something of several steps and makes one of it.
+    fn leap(&mut self, run: impl FnOnce(&mut Self) -> Step) -> Step {
+        let (begin, address) = (self.machine.cycles(), self.machine.pc());
+        let (seen, written) = (step::Seen::of(&self.machine), self.machine.port_writes().len());
+        let last = run(self);
+        let cycles = self.machine.cycles() - begin;
+        if last.cycles + last.waited == cycles {
+            return last;
+        }
+        self.timeline.leap(begin, self.machine.cycles());
+        let (instruction, cells) = self.instruction_at(address);
+        let mut changes = seen.changes(&self.machine, self.processor(), &[]);
+        let writes = self.machine.port_writes().get(written..).unwrap_or_default();
+        changes.extend(writes.iter().take(MOST_WRITES).map(|write| Change::Out {
+            port: write.port,
+            value: write.value,
+            took_effect: true,
+        }));
+        Step {
+            address,
+            instruction,
+            cells,
+            interrupt: false,
+            reads: Vec::new(),
+            changes,
+            next: self.machine.pc(),
+            went_elsewhere: false,
+            cycles,
+            waited: 0,
+            no_memory: false,
+            many: true,
+            stop: last.stop,
+        }
+    }
+
+    /// The stack pointer, where the processor has one.
+    fn stack(&self) -> Option<u32> {
+        let has = self.processor().registers.iter().any(|one| one.role == Role::Stack);
+        has.then(|| self.machine.sp())
+    }
+
+    /// Runs until a call comes back with the stack as it was; `None`, or why it stopped before.
+    fn come_back(&mut self, behind: u32, stack: u32, go_on: &mut dyn FnMut(&Self) -> bool) -> Option<Stop> {
+        loop {
+            let breakpoints = self.stops.clone();
+            self.stops.insert(behind);
+            let stop = self.run_while(Limits::none(), go_on);
+            self.stops = breakpoints;
+            let is_behind = stop == Stop::Breakpoint && self.machine.pc() == behind;
+            match is_behind {
+                true if self.machine.sp() == stack => return None,
+                true if !self.stops.contains(behind) => {}
+                _ => return Some(stop),
+            }
+        }
+    }
+
+    /// True where the stack is shorter than it was.
+    fn is_above(&self, stack: u32) -> bool {
+        let bits =
+            self.processor().registers.iter().find(|one| one.role == Role::Stack).map_or(16, |one| one.bits);
+        let pulled = self.machine.sp().wrapping_sub(stack) & ((1 << bits) - 1);
+        (1..1 << (bits - 1)).contains(&pulled)
+    }
+
+    /// True where a step left the routine that was entered before all of `entered`.
+    fn has_returned(&self, step: &Step, stack: Option<u32>, entered: &mut Vec<bool>) -> bool {
+        let flow = step.instruction.map(|one| one.row.flow);
+        let returns = step.went_elsewhere && matches!(flow, Some(Flow::Return | Flow::ReturnIf));
+        if let Some(stack) = stack {
+            return returns && self.is_above(stack);
+        }
+        if step.interrupt || step.went_elsewhere && flow.is_some_and(Flow::is_call) {
+            entered.push(step.interrupt);
+            return false;
+        }
+        // To an address that the instruction itself does not name.
+        let jumps = matches!(flow, Some(Flow::Away | Flow::Jump));
+        let leaves =
+            step.went_elsewhere && jumps && step.instruction.is_some_and(|one| one.goes_to().is_none());
+        let is_call = |at: u32| self.instruction_at(at).0.is_some_and(|one| one.row.flow.is_call());
+        let behind_call = || (1..=1 + MOST_SKIPPED).any(|back| is_call(step.next.wrapping_sub(back)));
+        match entered.last() {
+            Some(true) => leaves && entered.pop().is_none(),
+            Some(false) => (returns || leaves && behind_call()) && entered.pop().is_none(),
+            None => returns || leaves && behind_call(),
+        }
     }
 }

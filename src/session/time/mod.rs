@@ -38,11 +38,20 @@ struct Kept {
 pub(super) struct Timeline {
     snapshots: VecDeque<Kept>,
     journal: Journal,
+    /// What was done in one go, from cycle to cycle, though it is many steps.
+    leaps: Vec<(u64, u64)>,
 }
 
 impl Timeline {
     pub fn clear(&mut self) {
         *self = Self::default();
+    }
+
+    /// What goes from one cycle to the other is taken back as one.
+    pub fn leap(&mut self, begin: u64, end: u64) {
+        if !self.snapshots.is_empty() {
+            self.leaps.push((begin, end));
+        }
     }
 
     /// Brings a machine that stands where act `next` comes next to cycle `to`, the acts on the way done again. `go` takes it on,
@@ -94,7 +103,7 @@ impl Session {
 
     #[cold]
     fn take_snapshot(&mut self) {
-        let Timeline { snapshots, journal } = &mut self.timeline;
+        let Timeline { snapshots, journal, .. } = &mut self.timeline;
         if snapshots.len() >= MOST {
             snapshots.pop_front();
         }
@@ -102,22 +111,43 @@ impl Session {
         journal.forget(snapshots.front().map_or(0, |first| first.acts));
     }
 
-    /// Goes back by `steps` instructions and returns how many it could go. Where the operator changed something by
-    /// hand, that is undone too.
+    /// Goes back by `steps` instructions, each [`over`](Self::over) or [`out`](Self::out) taken as one, and returns how many it
+    /// could go. Where the operator changed something by hand, that is undone too.
     pub fn back(&mut self, steps: usize) -> usize {
-        let here = self.machine.snapshot();
-        let past = self.past(steps);
-        let gone = past.len();
-        let Some(first) = past.into_iter().next() else {
-            self.machine.restore(&here);
-            return 0;
-        };
-        let Kept { snapshot, acts: mut next } = self.timeline.snapshots[first.snapshot].clone();
-        self.machine.restore(&snapshot);
-        self.timeline.bring(&mut self.machine, &mut next, first.begin, &mut run_on);
-        self.timeline.snapshots.truncate(first.snapshot + 1);
-        self.timeline.journal.take_back(next);
+        let mut gone = 0;
+        while gone < steps {
+            let now = self.machine.cycles();
+            self.timeline.leaps.retain(|leap| leap.1 <= now);
+            let leap = self.timeline.leaps.last().copied();
+            if let Some((begin, _)) = leap.filter(|leap| leap.1 == now) {
+                let before = |kept: &Kept| kept.snapshot.cycles() <= begin;
+                let Some(at) = self.timeline.snapshots.iter().rposition(before) else { return gone };
+                self.return_to(at, begin);
+                gone += 1;
+                continue;
+            }
+            let here = self.machine.snapshot();
+            let mut past = self.past(steps - gone);
+            // As far as the last thing that was done in one go.
+            let from = leap.map_or(0, |leap| leap.1);
+            past.retain(|one| one.begin >= from);
+            let Some(first) = past.front() else {
+                self.machine.restore(&here);
+                return gone;
+            };
+            self.return_to(first.snapshot, first.begin);
+            gone += past.len();
+        }
         gone
+    }
+
+    /// Back to a cycle behind a snapshot; what came later is forgotten.
+    fn return_to(&mut self, at: usize, cycle: u64) {
+        let Kept { snapshot, acts: mut next } = self.timeline.snapshots[at].clone();
+        self.machine.restore(&snapshot);
+        self.timeline.bring(&mut self.machine, &mut next, cycle, &mut run_on);
+        self.timeline.snapshots.truncate(at + 1);
+        self.timeline.journal.take_back(next);
     }
 
     /// The last steps that led here, oldest first, at most `most`.
