@@ -523,8 +523,8 @@ fn operand(shape: &Shape, number: u16) -> String {
         Shape::Vector => format!("{}", number & 0x38),
         Shape::Fixed(name) => (*name).to_string(),
         Shape::Digit { last, .. } => format!("{}.", number % (u16::from(*last) + 1)),
-        Shape::Choice { last, .. } => format!("{:o}", number % (u16::from(*last) + 1)),
-        Shape::Count { last, .. } => format!("{:o}", number % u16::from(*last) + 1),
+        Shape::OptionalDigit { last, .. } => format!("{:o}", number % (u16::from(*last) + 1)),
+        Shape::NonZeroDigit { last, .. } => format!("{:o}", number % u16::from(*last) + 1),
         Shape::Device(names) if number & 3 == 0 => names[usize::from(number) % names.len()].0.to_string(),
         Shape::Device(_) => format!("{:o}", number & 0o774),
         Shape::Effective(_) => {

@@ -137,7 +137,7 @@ text_:  text zero, \"oil low\", 13, \"wind SW\"
     let typed = plain_byte::machine::Event::Typed(b"kfog horn\x08\x08e\r".to_vec());
     session.happen_at(500_000, typed).expect("a keyboard");
     let stop = session.run(Limits::none().back().cycles(5_000_000));
-    assert_eq!(stop, Stop::Back);
+    assert_eq!(stop, Stop::ToFirmware);
     let picture = session.machine().screen().expect("a screen");
     let lines = picture.lines();
     assert_eq!((lines[0].as_str(), lines[1].as_str()), ("oil low", "wind SW"));

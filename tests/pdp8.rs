@@ -161,7 +161,7 @@ fn length_time_and_flow_stand_in_the_table() {
                 match row.flow {
                     Flow::On | Flow::Enable => assert_eq!(pc, next, "{context}"),
                     Flow::Skip | Flow::Stop => assert!([next, next + 1].contains(&pc), "{context}"),
-                    Flow::Over => assert_eq!(pc, next + 1, "{context}"),
+                    Flow::SkipAlways => assert_eq!(pc, next + 1, "{context}"),
                     _ => {}
                 }
             }

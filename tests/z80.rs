@@ -225,7 +225,7 @@ fn against_table<const U: bool>(set: &'static InstructionSet) {
         let expected = [u64::from(timing.base), u64::from(timing.taken)].into();
         assert_eq!(times, expected, "times of {} ({:X}) on the {}", row.form(), found.value, set.name);
         let goes_away =
-            matches!(row.flow, Flow::Jump | Flow::Call | Flow::Return | Flow::Away | Flow::Restart(_));
+            matches!(row.flow, Flow::Jump | Flow::Call | Flow::Return | Flow::Indirect | Flow::Restart(_));
         assert!(ends.contains(&(0x2000 + row.cells() as u64)) != goes_away, "length of {}", row.form());
         assert_ne!(row.usage, Usage::Written);
     }

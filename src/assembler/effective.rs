@@ -10,7 +10,7 @@ use crate::number;
 use crate::processor::{LONGEST, Reach, Row, Shape, encode};
 
 /// The accumulator that is added to an address.
-const INDEX: Shape = Shape::Count { shift: 18, last: 0o17 };
+const INDEX: Shape = Shape::NonZeroDigit { shift: 18, last: 0o17 };
 
 /// An address.
 const DATA: Shape = Shape::Effective(Reach::Data);
@@ -61,7 +61,7 @@ impl Parser<'_> {
         word: &mut Word,
     ) -> bool {
         for &shape in shapes {
-            let optional = matches!(shape, Shape::Choice { .. });
+            let optional = matches!(shape, Shape::OptionalDigit { .. });
             if optional && self.begins_address(cursor) {
                 return true;
             }

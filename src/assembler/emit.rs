@@ -71,7 +71,9 @@ impl Field {
     pub fn in_word(self, value: u64) -> u64 {
         match self {
             Field::Operand(
-                Shape::Digit { shift, last } | Shape::Choice { shift, last } | Shape::Count { shift, last },
+                Shape::Digit { shift, last }
+                | Shape::OptionalDigit { shift, last }
+                | Shape::NonZeroDigit { shift, last },
             ) => (value & u64::from(last)) << shift,
             Field::Operand(Shape::Bits(mask)) => value & mask,
             Field::Operand(Shape::Vector) => value & 0x38,
@@ -204,7 +206,7 @@ impl Parser<'_> {
         self.location = self.location.saturating_add(count).min(FAR);
     }
 
-    /// Where a cell is too narrow for an address: an address of the memory field that `at` lies in, as a cell holds it.
+    /// Drops the field of an address in the same PDP-8 field, so that it fits a cell.
     pub fn own_field(&self, value: i64, at: u64) -> i64 {
         let Some(set) = self.set.filter(|set| set.cell_bits < set.address_bits && set.is_word_machine())
         else {

@@ -209,7 +209,7 @@ impl Parser<'_> {
             self.register_for_number(cursor, &rows[63 - numeric.leading_zeros() as usize], at);
             return None;
         }
-        if several || shape.width_word().is_some() && self.set.is_some_and(|set| set.two_widths) {
+        if several || shape.width_word().is_some() && self.set.is_some_and(|set| set.zero_page_forms) {
             operands.wide = Some(at);
             numeric = self.width_word(cursor, rows, numeric, at);
             let expression = self.expression(cursor);
@@ -354,7 +354,7 @@ impl Parser<'_> {
         });
         let names: Vec<&str> = names.filter(|name| !name.is_empty()).collect();
         let alias =
-            set.habit_names.iter().find(|(other, _)| other.eq_ignore_ascii_case(text)).map(|row| row.1);
+            set.register_aliases.iter().find(|(other, _)| other.eq_ignore_ascii_case(text)).map(|row| row.1);
         let takes_pairs = names.iter().any(|name| ["SP", "PSW"].contains(name));
         let is_pair = alias.is_some() && text.len() == 2;
         let help = if let Some(help) = self.habit(cursor) {
@@ -409,7 +409,7 @@ impl Parser<'_> {
             _ => "",
         };
         let alias = self.set.and_then(|set| {
-            let own = set.habit_names.iter().find(|(other, _)| other.eq_ignore_ascii_case(text))?.1;
+            let own = set.register_aliases.iter().find(|(other, _)| other.eq_ignore_ascii_case(text))?.1;
             own.starts_with('(')
                 .then(|| format!("the {} calls it {own}: write `{}`", set.name, own.to_lowercase()))
         });

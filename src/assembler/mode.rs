@@ -62,7 +62,7 @@ impl Parser<'_> {
         if let Some(set) = self.set
             && let Some(modes) = self.suffix.map_or(set, |(_, set)| set).modes
         {
-            let (first, end, long) = (before as u32, self.location as u32, !modes.paged);
+            let (first, end, long) = (before as u32, self.location as u32, !modes.short_addresses);
             match self.modes.last_mut() {
                 Some(range) if range.end == first && range.long == long => range.end = end,
                 _ => self.modes.push(ModeRange { first, end, long }),

@@ -63,7 +63,7 @@ pub(crate) struct Settling {
     mismatch: Option<(Span, String, i64, i64)>,
     /// The addresses given by `org`, `pad` and `region`, in order.
     pub(super) places: Vec<i64>,
-    /// Every such address is moved by so much, where it is the same as in the walk that gave these.
+    /// Moves each origin equal to the recorded one by so much (`inspect --moved`).
     pub(super) moved: Option<(i64, Vec<i64>)>,
 }
 

@@ -123,7 +123,7 @@ impl Parser<'_> {
         let set = self.set?;
         let own = || set.own_rows().filter(|one| one.mnemonic == row.mnemonic);
         let forms: Vec<String> = own().map(|row| format!("`{}`", row.form().to_lowercase())).collect();
-        (set.two_widths && forms.len() > 1).then(|| format!("it is written {}", forms.join(", ")))
+        (set.zero_page_forms && forms.len() > 1).then(|| format!("it is written {}", forms.join(", ")))
     }
 
     /// The same where some of the rows fitted what stood before.
@@ -132,8 +132,8 @@ impl Parser<'_> {
         let alive = (0..rows.len()).filter(|row| fitting & 1u64 << row != 0).map(|row| &rows[row]);
         let forms: Vec<String> = alive.map(|row| format!("`{}`", row.form().to_lowercase())).collect();
         let first = &rows[fitting.trailing_zeros() as usize];
-        let two_widths = self.set.is_some_and(|set| set.two_widths);
-        if two_widths || forms.len() < 2 {
+        let zero_page_forms = self.set.is_some_and(|set| set.zero_page_forms);
+        if zero_page_forms || forms.len() < 2 {
             return self.no_such_form(cursor, first);
         }
         let help = format!("with what stands before it, it is written {}", forms.join(", "));

@@ -27,7 +27,7 @@ const MOST_WRITES: usize = 1 << 20;
 
 /// Values that wait at a port: taken in turn, the last one again and again.
 #[derive(Debug, Clone, Default)]
-struct Given {
+struct ScriptedInput {
     values: Vec<Cell>,
     next: usize,
 }
@@ -55,7 +55,7 @@ pub struct Io {
     pub(super) attention: bool,
     /// The value that was last on the data bus, where that is kept.
     pub(super) on_bus: u8,
-    given: BTreeMap<u32, Given>,
+    given: BTreeMap<u32, ScriptedInput>,
     /// The chip of each port, plus one.
     chip_of: Vec<u8>,
     /// First and last address of each chip among the memory, and which one it is.
@@ -243,7 +243,7 @@ impl Io {
         if values.is_empty() {
             self.given.remove(&port);
         } else {
-            self.given.insert(port, Given { values: values.to_vec(), next: 0 });
+            self.given.insert(port, ScriptedInput { values: values.to_vec(), next: 0 });
         }
     }
 

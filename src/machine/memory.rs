@@ -52,7 +52,7 @@ pub struct Area {
 /// Every cell of the page is RAM.
 const RAM: u8 = 0;
 /// The page is not RAM throughout: look for the area.
-const OTHER: u8 = 1;
+const MIXED: u8 = 1;
 /// The page has cells that do not exist.
 pub(super) const HOLES: u8 = 2;
 /// A chip answers somewhere in the page.
@@ -288,8 +288,8 @@ pub(super) fn attributes(areas: &[Area], chips: &[(u32, u32)], pages: usize) -> 
         let ram = areas.iter().filter(|area| area.kind.is_writable());
         let own = match (ram.map(|area| covered(&area)).sum::<u32>(), all) {
             (0x100, _) => RAM,
-            (_, 0x100) => OTHER,
-            _ => OTHER | HOLES,
+            (_, 0x100) => MIXED,
+            _ => MIXED | HOLES,
         };
         own | if chips > 0 { CHIPS } else { 0 }
     };

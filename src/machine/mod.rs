@@ -91,7 +91,7 @@ impl Machine {
         let mut machine = Self::with_io(board)?;
         machine.fill_memory();
         machine.power_on();
-        machine.choose_mode(board.set.modes.is_some_and(|modes| !modes.paged));
+        machine.choose_mode(board.set.modes.is_some_and(|modes| !modes.short_addresses));
         Some(machine)
     }
 

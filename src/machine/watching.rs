@@ -193,8 +193,7 @@ impl Notes {
         Box::new(Self { addresses: [0; NOTED], times: [0; NOTED] })
     }
 
-    /// Of so many places some are empty: what an instruction executes is counted, but was not fetched from where the program
-    /// counter is. Gives how many are left.
+    /// Drops empty slots: executed words have no address. Returns how many stay.
     #[cold]
     fn close_up(&mut self, count: usize) -> usize {
         let mut kept = 0;

@@ -1,7 +1,7 @@
 //! Rows of lights, which show what the machine holds: its registers and flags, a cell, the lamps of its ports.
 //!
-//! They show the machine as it is while it stands still. While it runs they are looked at many times a frame, and each is as bright as
-//! it was lit often.
+//! They show the machine as it is while it stands still. While it runs they are sampled many times a frame; the brightness of each is
+//! the share of samples in which it was lit.
 
 use super::Panel;
 use crate::machine::{LightRow, Shows};

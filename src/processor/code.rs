@@ -96,7 +96,7 @@ impl InstructionSet {
     /// An address of a word's bits as the program that stands at `at` means it.
     fn in_page(&self, shape: Shape, value: u64, at: u32) -> u64 {
         match self.modes {
-            Some(modes) if modes.paged && shape.is_address() => value | u64::from(at) & !0xFFFF,
+            Some(modes) if modes.short_addresses && shape.is_address() => value | u64::from(at) & !0xFFFF,
             _ => value,
         }
     }
@@ -111,7 +111,9 @@ pub fn encode(row: &Row, address: u32, operands: &[u64], out: &mut [u64; LONGEST
     for (&operand, shape) in operands.iter().zip(row.operands) {
         match shape.inner() {
             Shape::Name { names, shift } => first |= (operand & (names.list.len() as u64 - 1)) << shift,
-            Shape::Digit { shift, last } | Shape::Choice { shift, last } | Shape::Count { shift, last } => {
+            Shape::Digit { shift, last }
+            | Shape::OptionalDigit { shift, last }
+            | Shape::NonZeroDigit { shift, last } => {
                 first |= (operand & u64::from(last)) << shift;
             }
             Shape::Indexed { names, shift } => {
@@ -238,7 +240,7 @@ impl Decoded {
         match self.row.flow {
             Flow::Jump | Flow::Branch if self.row.operands.last() == Some(&Shape::Relative) => set,
             Flow::Jump | Flow::Branch | Flow::Call | Flow::CallIf => set.in_mode(suffix.long_words),
-            Flow::Restart(_) | Flow::Away => set.in_mode(suffix.long_data),
+            Flow::Restart(_) | Flow::Indirect => set.in_mode(suffix.long_data),
             _ => set,
         }
     }
@@ -253,7 +255,8 @@ impl Decoded {
         lower(&mut text, self.row.mnemonic);
         lower(&mut text, self.suffix.map_or("", |suffix| suffix.names[0]));
         let shown = self.row.operands.iter().zip(&self.operands);
-        let shown = shown.filter(|(shape, value)| !matches!((shape, value), (Shape::Choice { .. }, 0)));
+        let shown =
+            shown.filter(|(shape, value)| !matches!((shape, value), (Shape::OptionalDigit { .. }, 0)));
         for (at, (shape, &value)) in shown.enumerate() {
             text.push_str(match (at, self.row.operands[..at].last()) {
                 (0, _) if self.row.mnemonic.is_empty() => "",
@@ -279,7 +282,9 @@ impl Decoded {
                     None => text.push_str(&set.habit.literal(value, 1)),
                 },
                 Shape::Effective(reach) => push_effective(&mut text, set, reach, value, name_of),
-                Shape::Choice { .. } | Shape::Count { .. } => text.push_str(&set.habit.literal(value, 1)),
+                Shape::OptionalDigit { .. } | Shape::NonZeroDigit { .. } => {
+                    text.push_str(&set.habit.literal(value, 1))
+                }
                 Shape::Digit { .. } if set.habit.default_radix() == 8 => {
                     text.push_str(&set.habit.literal(value, 1));
                 }
@@ -294,7 +299,7 @@ impl Decoded {
                     if value <= 0xFF && inner == Shape::Address && self.has_shorter(set, at) {
                         text.push_str("absolute ");
                     }
-                    let far = value > 0xFFFF || self.set.modes.is_some_and(|modes| !modes.paged);
+                    let far = value > 0xFFFF || self.set.modes.is_some_and(|modes| !modes.short_addresses);
                     let bits = if inner == Shape::ZeroPage { 8 } else { 16 + 8 * u8::from(far) };
                     text.push_str(&name_of(value).unwrap_or_else(|| set.habit.literal(value, bits)));
                 }
@@ -357,13 +362,13 @@ impl Decoded {
     pub fn goes_to(&self) -> Option<u32> {
         match self.row.flow {
             Flow::Restart(every) => Some(self.operands[0] as u32 * every),
-            Flow::Trap(address) => Some(address),
-            Flow::Skip | Flow::Over => Some(self.at + self.cells() as u32 + 1),
-            Flow::CallBehind if self.effective().is_none() && self.pointer().is_none() => {
+            Flow::RestartIf(address) => Some(address),
+            Flow::Skip | Flow::SkipAlways => Some(self.at + self.cells() as u32 + 1),
+            Flow::CallStoring if self.effective().is_none() && self.pointer().is_none() => {
                 Some(self.operands[0] as u32 + 1)
             }
             Flow::Jump if self.row.operands.first() == Some(&Shape::Page) => Some(self.operands[0] as u32),
-            Flow::CallBehind => self.effective().and_then(Effective::plain).map(|address| address + 1),
+            Flow::CallStoring => self.effective().and_then(Effective::plain).map(|address| address + 1),
             // A halt that names no address goes on behind itself as far as anybody knows.
             Flow::Stop => self.target().map(|target| target as u32).filter(|&target| target != 0),
             _ => self.target().map(|target| target as u32),
@@ -380,7 +385,8 @@ impl Decoded {
     pub fn pointer(&self) -> Option<u32> {
         let through =
             matches!(self.row.operands.first(), Some(Shape::Within(within)) if within.inner == Shape::Page);
-        (through && matches!(self.row.flow, Flow::Away | Flow::CallBehind)).then_some(self.operands[0] as u32)
+        (through && matches!(self.row.flow, Flow::Indirect | Flow::CallStoring))
+            .then_some(self.operands[0] as u32)
     }
 
     /// The address of code that the instruction may go to, if it has one.

@@ -12,7 +12,7 @@ pub struct Row {
     pub mnemonic: &'static str,
     /// The operands in the order they are written.
     pub operands: &'static [Shape],
-    /// Cells of the opcode. The first operand of an opcode of three stands in front of its last one.
+    /// Cells of the opcode. With three of them (DD CB d op) the displacement stands before the last.
     pub opcode_cells: u8,
     /// Bits of the opcode that are fixed; its cells stand in one number, the first one highest.
     pub mask: u64,
@@ -61,17 +61,17 @@ pub enum Flow {
     /// To the next one, or over the cell behind.
     Skip,
     /// Over the cell behind.
-    Over,
+    SkipAlways,
     /// To its target, and later to the next one.
     Call,
     /// The same under a condition.
     CallIf,
-    /// To the cell behind its target, which gets the address of the next one, and later to that.
-    CallBehind,
+    /// Stores the return address in the target cell, starts behind it, and later goes to the next one.
+    CallStoring,
     /// A call to the operand's number times this.
     Restart(u32),
     /// A call to this address under a condition.
-    Trap(u32),
+    RestartIf(u32),
     /// Through the break's vector, and later to so many cells behind its own first one.
     Break(u32),
     /// Back to where it was called from.
@@ -79,7 +79,7 @@ pub enum Flow {
     /// The same, or to the next one.
     ReturnIf,
     /// To an address that a register holds.
-    Away,
+    Indirect,
     /// To the next one, or once more to itself.
     Repeat,
     /// Nowhere, until an interrupt comes.
@@ -91,7 +91,7 @@ pub enum Flow {
 impl Flow {
     /// True where it goes elsewhere and comes back to the next one.
     pub const fn is_call(self) -> bool {
-        matches!(self, Flow::Call | Flow::CallIf | Flow::CallBehind | Flow::Restart(_) | Flow::Trap(_))
+        matches!(self, Flow::Call | Flow::CallIf | Flow::CallStoring | Flow::Restart(_) | Flow::RestartIf(_))
     }
 }
 
@@ -208,7 +208,7 @@ impl Row {
     /// The condition in words, where the instruction has one: `the result was zero`.
     pub fn condition(&self) -> Option<&'static str> {
         match self.flow {
-            Flow::Branch | Flow::Skip | Flow::CallIf | Flow::ReturnIf | Flow::Repeat | Flow::Trap(_) => {
+            Flow::Branch | Flow::Skip | Flow::CallIf | Flow::ReturnIf | Flow::Repeat | Flow::RestartIf(_) => {
                 self.meaning.split_once(" if ").map(|(_, words)| words)
             }
             _ => None,

@@ -28,7 +28,7 @@ pub struct InstructionSet {
     /// Every register name that an operand may have.
     pub operand_names: &'static [&'static str],
     /// What people used to other processors call a register, and what it is called here.
-    pub habit_names: &'static [(&'static str, &'static str)],
+    pub register_aliases: &'static [(&'static str, &'static str)],
     /// The registers that have a name, in the order they are shown.
     pub registers: &'static [Register],
     /// The flags, most significant first.
@@ -52,7 +52,7 @@ pub struct InstructionSet {
     /// Mnemonics of other processors, sorted, with what to write here.
     pub foreign: &'static [super::Foreign],
     /// Some operands have a narrow form and a wide one, chosen by value or by a word before the operand.
-    pub two_widths: bool,
+    pub zero_page_forms: bool,
     /// Mnemonics that use the stack, beside calls and returns.
     pub stack_users: &'static [&'static str],
     /// What is added to the stack pointer to give an address.
@@ -113,7 +113,7 @@ pub struct Modes {
     /// Cells in front of an instruction that give it widths of its own.
     pub suffixes: &'static [Suffix],
     /// Addresses have no more than a word's bits; what stands above them is that of the program.
-    pub paged: bool,
+    pub short_addresses: bool,
 }
 
 /// A cell in front of an instruction that gives it the widths of another set.
@@ -272,7 +272,7 @@ impl InstructionSet {
     /// This mode of the processor, or the other one.
     pub fn in_mode(&'static self, long: bool) -> &'static InstructionSet {
         match self.modes {
-            Some(modes) if modes.paged == long => modes.other,
+            Some(modes) if modes.short_addresses == long => modes.other,
             _ => self,
         }
     }

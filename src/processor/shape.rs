@@ -61,14 +61,14 @@ pub enum Shape {
         last: u8,
     },
     /// The same, left out where it is 0.
-    Choice {
+    OptionalDigit {
         /// Distance of the field from the right end, in bits.
         shift: u8,
         /// The largest value.
         last: u8,
     },
     /// The same, never 0.
-    Count {
+    NonZeroDigit {
         /// Distance of the field from the right end, in bits.
         shift: u8,
         /// The largest value.
@@ -171,7 +171,10 @@ impl Shape {
         match self {
             Shape::Name { .. } | Shape::Fixed(_) | Shape::Digit { .. } => 0,
             Shape::Page | Shape::Bits(_) | Shape::Vector | Shape::Micro(_) => 0,
-            Shape::Choice { .. } | Shape::Count { .. } | Shape::Device(_) | Shape::Effective(_) => 0,
+            Shape::OptionalDigit { .. }
+            | Shape::NonZeroDigit { .. }
+            | Shape::Device(_)
+            | Shape::Effective(_) => 0,
             Shape::Data8 | Shape::Port | Shape::ZeroPage | Shape::Relative => 1,
             Shape::Indexed { .. } | Shape::Data12 | Shape::Address12 => 1,
             Shape::Data16 | Shape::Address | Shape::Target => 2,
@@ -214,9 +217,9 @@ impl Shape {
             Shape::Name { names, shift } | Shape::Indexed { names, shift } => {
                 Some((first >> shift) & (names.list.len() as u64 - 1))
             }
-            Shape::Digit { shift, last } | Shape::Choice { shift, last } | Shape::Count { shift, last } => {
-                Some((first >> shift) & last as u64)
-            }
+            Shape::Digit { shift, last }
+            | Shape::OptionalDigit { shift, last }
+            | Shape::NonZeroDigit { shift, last } => Some((first >> shift) & last as u64),
             Shape::Device(_) => Some(first >> 24 & 0o774),
             Shape::Effective(_) => Some(first & 0o37_777777),
             Shape::Vector => Some(first & 0x38),
@@ -233,7 +236,7 @@ impl Shape {
                 !names.list[field as usize].is_empty()
             }
             (Shape::Micro(group), _) => group.accepts(first),
-            (Shape::Count { .. }, Some(0)) => false,
+            (Shape::NonZeroDigit { .. }, Some(0)) => false,
             _ => true,
         }
     }
@@ -244,8 +247,8 @@ impl Shape {
             Shape::Name { names, .. } | Shape::Indexed { names, .. } => names.place,
             Shape::Fixed(name) => name,
             Shape::Vector => "p",
-            Shape::Digit { shift: 23, .. } | Shape::Choice { .. } => "ac",
-            Shape::Digit { .. } | Shape::Count { .. } => "n",
+            Shape::Digit { shift: 23, .. } | Shape::OptionalDigit { .. } => "ac",
+            Shape::Digit { .. } | Shape::NonZeroDigit { .. } => "n",
             Shape::Device(_) => "dev",
             Shape::Effective(Reach::Number) => "number",
             Shape::Effective(Reach::Data) => "addr",
@@ -278,11 +281,11 @@ impl Shape {
             Shape::Indexed { .. } => "a distance from an index register".to_string(),
             Shape::Fixed(name) => name.to_string(),
             Shape::Vector => "a multiple of 8 up to 56".to_string(),
-            Shape::Digit { shift: 23, .. } | Shape::Choice { .. } => {
+            Shape::Digit { shift: 23, .. } | Shape::OptionalDigit { .. } => {
                 "an accumulator from 0 to 17".to_string()
             }
             Shape::Digit { last, .. } => format!("a number from 0 to {last}"),
-            Shape::Count { last, .. } => format!("a number from 1 to {last:o}"),
+            Shape::NonZeroDigit { last, .. } => format!("a number from 1 to {last:o}"),
             Shape::Device(names) => {
                 let names: Vec<_> = names.iter().map(|row| row.0).collect();
                 format!("a device ({}, or a multiple of 4 up to 774)", names.join(" "))
@@ -310,8 +313,8 @@ impl Shape {
     pub const fn range(self) -> Option<(i64, i64)> {
         match self {
             Shape::Name { .. } | Shape::Fixed(_) => None,
-            Shape::Digit { last, .. } | Shape::Choice { last, .. } => Some((0, last as i64)),
-            Shape::Count { last, .. } => Some((1, last as i64)),
+            Shape::Digit { last, .. } | Shape::OptionalDigit { last, .. } => Some((0, last as i64)),
+            Shape::NonZeroDigit { last, .. } => Some((1, last as i64)),
             Shape::Device(_) => Some((0, 0o774)),
             Shape::Effective(_) => Some((-0o400000, 0o777777)),
             Shape::Port | Shape::ZeroPage => Some((0, 0xFF)),

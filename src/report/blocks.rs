@@ -108,11 +108,11 @@ pub fn blocks_of(reach: &Reach<'_>, entries: &[u32]) -> BTreeMap<u32, Block> {
         let (target, condition) = (decoded.goes_to(), decoded.condition().unwrap_or(""));
         block.exit = match decoded.row.flow {
             // Where an accumulator or a cell says, that is not known before it runs.
-            Flow::Jump | Flow::Over => target.map_or(Exit::Away, Exit::Jump),
+            Flow::Jump | Flow::SkipAlways => target.map_or(Exit::Away, Exit::Jump),
             Flow::Branch | Flow::Skip => Exit::Branch { taken: target, next: block.end, condition },
             Flow::ReturnIf => Exit::Branch { taken: None, next: block.end, condition },
             Flow::Return => Exit::Return,
-            Flow::Away => Exit::Away,
+            Flow::Indirect => Exit::Away,
             Flow::Halt | Flow::Stop => Exit::Halt,
             Flow::Break(cells) => Exit::On(at + cells),
             _ => Exit::On(block.end),

@@ -23,7 +23,8 @@ impl Finder<'_> {
             [Shape::Name { names, .. }, Shape::Data16 | Shape::Data24] => {
                 let own = *names.list.get(decoded.operands[0] as usize)?;
                 // `H` names the pair HL.
-                let pair = self.set.habit_names.iter().find(|(other, name)| *name == own && other.len() == 2);
+                let pair =
+                    self.set.register_aliases.iter().find(|(other, name)| *name == own && other.len() == 2);
                 Some((pair.map_or(own, |(other, _)| other), decoded.operands[1] as u32))
             }
             _ => None,

@@ -156,7 +156,7 @@ impl<'i> Reach<'i> {
         let pointer = decoded.pointer()?;
         let (segment, offset) = self.place(pointer)?;
         let cell = self.image.segments()[segment].cells[offset];
-        let behind = u32::from(decoded.row.flow == Flow::CallBehind);
+        let behind = u32::from(decoded.row.flow == Flow::CallStoring);
         let target = pointer & !0o7777 | cell as u32 & 0o7777;
         (cell != 0).then(|| self.place(target + behind).map(|_| target + behind)).flatten()
     }
@@ -198,7 +198,7 @@ impl<'i> Reach<'i> {
                 self.lost.push(Lost { from, at, what: what.unwrap_or(LostTo::NoInstruction) });
                 return;
             };
-            let long = set.modes.is_some_and(|modes| !modes.paged);
+            let long = set.modes.is_some_and(|modes| !modes.short_addresses);
             self.marks[segment][offset] |= if long { START | LONG } else { START };
             for mark in &mut self.marks[segment][offset + 1..offset + decoded.cells()] {
                 *mark |= INSIDE;
@@ -218,7 +218,7 @@ impl<'i> Reach<'i> {
                 }
             }
             match decoded.row.flow {
-                Flow::Jump | Flow::Over | Flow::Return | Flow::Away => return,
+                Flow::Jump | Flow::SkipAlways | Flow::Return | Flow::Indirect => return,
                 Flow::Stop if target.is_some() => return,
                 Flow::Halt => {
                     halts.push(Way { from: Some(at), at: next, set });
@@ -228,7 +228,7 @@ impl<'i> Reach<'i> {
                 _ => {}
             }
             // A routine may come back one further, as a skip does.
-            if decoded.row.flow == Flow::CallBehind {
+            if decoded.row.flow == Flow::CallStoring {
                 open.push(Way { from: Some(at), at: next + 1, set });
             }
             (from, at) = (Some(at), next);

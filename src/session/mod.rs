@@ -203,8 +203,8 @@ impl Session {
         Ok(())
     }
 
-    /// The instruction at an address, and its cells: in the mode that its source has there, where it is known and the processor is
-    /// not just there.
+    /// The instruction at an address, and its cells: decoded in the mode its source declares; at the program counter, in the
+    /// processor's.
     pub fn instruction_at(&self, address: u32) -> (Option<Decoded>, Vec<Cell>) {
         let set = self.processor();
         let known = self.program_at(address).filter(|_| address != self.machine.pc());

@@ -107,7 +107,7 @@ pub fn starter(
         // Where a board has its RAM, the program goes.
         let load = set.habit.literal(board.load.into(), set.address_bits);
         let is_bare = board_name.eq_ignore_ascii_case("bare");
-        let org = if set.two_widths { "org $200" } else { "org 100h" };
+        let org = if set.zero_page_forms { "org $200" } else { "org 100h" };
         (if is_bare { source } else { source.replace(org, &format!("org {load}")) }, cases)
     });
     let output = match set.cell_bits {

@@ -20,7 +20,7 @@ pub enum Stop {
     /// The address that the run was to go to.
     Until,
     /// The program went back to the firmware, which waits for the operator.
-    Back,
+    ToFirmware,
     /// A stop condition holds.
     Condition(String),
     /// The cycle limit.
@@ -62,7 +62,7 @@ impl Stop {
             Self::Endless => "endless",
             Self::Breakpoint => "breakpoint",
             Self::Until => "until",
-            Self::Back => "back",
+            Self::ToFirmware => "back",
             Self::Condition(_) => "condition",
             Self::Cycles => "cycles",
             Self::Undefined => "undefined",
@@ -82,7 +82,7 @@ impl Stop {
             Self::Endless => "the program jumps to itself for ever".to_string(),
             Self::Breakpoint => "a breakpoint stands here".to_string(),
             Self::Until => "this is where the run was to stop".to_string(),
-            Self::Back => "the program is over, and the firmware waits for the operator".to_string(),
+            Self::ToFirmware => "the program is over, and the firmware waits for the operator".to_string(),
             Self::Condition(text) => format!("the condition {text} holds"),
             Self::Cycles => format!("the limit of {} was reached", set.cycle_name),
             Self::Undefined => format!("the cell here is no instruction of the {}", set.name),
@@ -127,7 +127,7 @@ impl Stop {
 
     /// True where the program ended by its own doing: a halt, a jump to itself, a way back to the firmware.
     pub fn is_end(&self) -> bool {
-        self.is_halt() || matches!(self, Self::Endless | Self::Back | Self::Ended)
+        self.is_halt() || matches!(self, Self::Endless | Self::ToFirmware | Self::Ended)
     }
 }
 

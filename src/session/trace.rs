@@ -410,8 +410,11 @@ pub fn registers_card(machine: &Machine, columns: usize) -> Text {
     text.line().tone(Tone::Faint, "flags      ").put(flags_text(machine).replace(' ', "  "));
     if let Some(modes) = set.modes {
         let base = set.register("MB").map_or(0, |place| machine.register(place));
-        let addresses =
-            if modes.paged { format!(", addresses begin with {}", set.cell(base)) } else { String::new() };
+        let addresses = if modes.short_addresses {
+            format!(", addresses begin with {}", set.cell(base))
+        } else {
+            String::new()
+        };
         text.line().tone(Tone::Faint, "mode       ").put(format!("{}{addresses}", modes.name));
     }
     accumulators(machine, &mut text);

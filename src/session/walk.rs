@@ -113,7 +113,7 @@ impl Session {
         let pc = self.machine.pc();
         match self.stops.contains(pc) {
             false if limits.until == Some(pc) => Stop::Until,
-            false if self.way_back(limits) == Some(pc) => Stop::Back,
+            false if self.way_back(limits) == Some(pc) => Stop::ToFirmware,
             _ => Stop::Breakpoint,
         }
     }
@@ -292,7 +292,7 @@ impl Session {
             return false;
         }
         // To an address that the instruction itself does not name.
-        let jumps = matches!(flow, Some(Flow::Away | Flow::Jump));
+        let jumps = matches!(flow, Some(Flow::Indirect | Flow::Jump));
         let leaves =
             step.went_elsewhere && jumps && step.instruction.is_some_and(|one| one.goes_to().is_none());
         let is_call = |at: u32| self.instruction_at(at).0.is_some_and(|one| one.row.flow.is_call());

@@ -36,7 +36,7 @@ pub struct Mc6850 {
     /// What is being shifted in, and the cycle at whose end it is in.
     receiving: Option<(u8, u64)>,
     typed: VecDeque<u8>,
-    told: Vec<u8>,
+    sent: Vec<u8>,
     request: Request,
 }
 
@@ -51,7 +51,7 @@ impl Mc6850 {
             received: None,
             receiving: None,
             typed: VecDeque::new(),
-            told: Vec::new(),
+            sent: Vec::new(),
             request: Request::default(),
         }
     }
@@ -142,7 +142,7 @@ impl Chip for Mc6850 {
 
     fn advance(&mut self, now: u64) {
         while let Some((value, at)) = self.sending.filter(|&(_, at)| at <= now) {
-            self.told.push(value);
+            self.sent.push(value);
             self.sending = self.waiting.take().map(|next| (next, at + self.character()));
             self.look(at);
         }
@@ -183,7 +183,7 @@ impl Chip for Mc6850 {
     }
 
     fn take_received(&mut self) -> Vec<u8> {
-        std::mem::take(&mut self.told)
+        std::mem::take(&mut self.sent)
     }
 
     fn waiting(&self) -> usize {

@@ -104,9 +104,14 @@ static SUFFIXES_ADL: [Suffix; 4] = [
 ];
 
 static IN_Z80_MODE: Modes =
-    Modes { name: "z80", register: ("ADL", 0), other: &EZ80_ADL, suffixes: &SUFFIXES, paged: true };
-static IN_ADL_MODE: Modes =
-    Modes { name: "adl", register: ("ADL", 1), other: &EZ80, suffixes: &SUFFIXES_ADL, paged: false };
+    Modes { name: "z80", register: ("ADL", 0), other: &EZ80_ADL, suffixes: &SUFFIXES, short_addresses: true };
+static IN_ADL_MODE: Modes = Modes {
+    name: "adl",
+    register: ("ADL", 1),
+    other: &EZ80,
+    suffixes: &SUFFIXES_ADL,
+    short_addresses: false,
+};
 
 /// Zilog eZ80, in Z80 mode.
 pub static EZ80: InstructionSet =
@@ -140,7 +145,7 @@ const fn set(
         groups: &[],
         mnemonics: &MNEMONICS,
         operand_names: OPERAND_NAMES,
-        habit_names: &[("M", "(HL)"), ("PSW", "AF")],
+        register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
         registers: REGISTERS,
         flags: FLAGS,
         conditions: CONDITIONS,
@@ -152,7 +157,7 @@ const fn set(
         restarts: RESTARTS,
         pointers: &[],
         foreign: foreign::FOREIGN,
-        two_widths: false,
+        zero_page_forms: false,
         stack_users: &["PUSH", "POP", "PEA"],
         stack_page: 0,
         status: None,

@@ -181,7 +181,7 @@ pub const ROWS: &[Row] = &[
     flow(Flow::ReturnIf, row("RP",              &[],                           (0xFF, 0b11_110_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the result was plus")),
     flow(Flow::ReturnIf, row("RM",              &[],                           (0xFF, 0b11_111_000),           branch((5, 11), (6, 12)),   NONE,          "returns if the result was minus")),
     flow(Flow::Restart(8), row("RST",             &[VECTOR],                     (0b11_000_111, 0b11_000_111),   t(11, 12),                  NONE,          "calls the subroutine at 8 times n")),
-    flow(Flow::Away, row("PCHL",            &[],                           (0xFF, 0xE9),                   t(5, 6),                    NONE,          "goes to the address in HL")),
+    flow(Flow::Indirect, row("PCHL",            &[],                           (0xFF, 0xE9),                   t(5, 6),                    NONE,          "goes to the address in HL")),
     // Stack, ports and control
     row("PUSH",            &[STACK_PAIR],                 (0b11_00_1111, 0b11_00_0101),   t(11, 12),                  NONE,          "puts a register pair on the stack"),
     row("POP",             &[POP_PAIR],                   (0b11_00_1111, 0b11_00_0001),   t(10, 10),                  NONE,          "takes a register pair from the stack"),
@@ -202,7 +202,7 @@ pub const ROWS: &[Row] = &[
     undocumented(row("RDEL",   &[],                           (0xFF, 0x18),                   t(10, 10),                  CARRY,         "rotates DE left through the carry")),
     undocumented(row("LDHI",   &[Shape::Data8],               (0xFF, 0x28),                   t(10, 10),                  NONE,          "puts HL plus the number into DE")),
     undocumented(row("LDSI",   &[Shape::Data8],               (0xFF, 0x38),                   t(10, 10),                  NONE,          "puts SP plus the number into DE")),
-    undocumented(flow(Flow::Trap(0x40), row("RSTV",   &[],                           (0xFF, 0xCB),                   branch((6, 12), (6, 12)),   NONE,          "calls 0040h if there was a signed overflow"))),
+    undocumented(flow(Flow::RestartIf(0x40), row("RSTV",   &[],                           (0xFF, 0xCB),                   branch((6, 12), (6, 12)),   NONE,          "calls 0040h if there was a signed overflow"))),
     undocumented(row("SHLX",   &[],                           (0xFF, 0xD9),                   t(10, 10),                  NONE,          "stores L in the cell at DE and H in the next")),
     undocumented(row("LHLX",   &[],                           (0xFF, 0xED),                   t(10, 10),                  NONE,          "loads L from the cell at DE and H from the next")),
     undocumented(flow(Flow::Branch, row("JNX5",   &[Shape::Target],              (0xFF, 0xDD),                   branch((7, 10), (7, 10)),   NONE,          "goes to the label if flag X5 is 0"))),

@@ -5,7 +5,7 @@ use super::execute::states;
 use super::stretch::Stretch;
 use crate::processor::Bus;
 
-const STATES: [i64; 256] = states(0xCB, 2).0;
+pub(super) const STATES: [i64; 256] = states(0xCB, 2).0;
 
 /// Executes the opcode that follows. False where there is none: the shift that brings a 1 in is not in the maker's manual.
 ///
@@ -14,12 +14,12 @@ const STATES: [i64; 256] = states(0xCB, 2).0;
 pub(super) fn page<B: Bus<Cell = u8>>(l: &mut Stretch<'_, B>, undocumented: bool) -> bool {
     let opcode = l.byte();
     l.more_fetches = l.more_fetches.wrapping_add(1);
-    let bit = opcode >> 3 & 7;
-    if opcode < 0x40 && bit == 6 && !undocumented {
-        return false;
-    }
     l.tally.add(STATES[usize::from(opcode)]);
+    let bit = opcode >> 3 & 7;
     if opcode < 0x40 {
+        if bit == 6 && !undocumented {
+            return false;
+        }
         match opcode {
             0x00 => l.r.b = l.shift(0, l.r.b),
             0x01 => l.r.c = l.shift(0, l.r.c),

@@ -86,8 +86,6 @@ impl Engine {
             ($cells:expr) => {{
                 l.r.pc = l.r.pc.wrapping_sub($cells);
                 l.tally.undo(Tally::step(0));
-                // What was fetched behind the prefix counts for R only where something is executed.
-                l.more_fetches = l.more_fetches.wrapping_sub(1);
                 leave!(Left::Exit(Exit::Undefined));
             }};
         }

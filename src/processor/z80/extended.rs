@@ -7,7 +7,7 @@ use super::stretch::{Left, Stretch};
 use super::table::{ROWS, Z80};
 use crate::processor::{Bus, index_page};
 
-const STATES: [i64; 256] = states(0xED, 2).0;
+pub(super) const STATES: [i64; 256] = states(0xED, 2).0;
 const MORE: [i64; 256] = states(0xED, 2).1;
 const DOCUMENTED: [u16; 256] = index_page(ROWS, Z80, (0xED, 2), &[]);
 
@@ -32,10 +32,10 @@ pub(super) fn page<B: Bus<Cell = u8>>(
 ) -> Done {
     let opcode = l.byte();
     l.more_fetches = l.more_fetches.wrapping_add(1);
+    l.tally.add(STATES[usize::from(opcode)]);
     if !undocumented && DOCUMENTED[usize::from(opcode)] == 0 {
         return Done::Undefined;
     }
-    l.tally.add(STATES[usize::from(opcode)]);
     let more = MORE[usize::from(opcode)];
     macro_rules! into_register {
         ($register:ident) => {{

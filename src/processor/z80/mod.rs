@@ -161,7 +161,7 @@ pub static Z80: InstructionSet = InstructionSet {
         "A", "B", "C", "D", "E", "H", "L", "I", "R", "AF", "BC", "DE", "HL", "SP", "IX", "IY", "AF'", "NZ",
         "Z", "NC", "PO", "PE", "P", "M",
     ],
-    habit_names: &[("M", "(HL)"), ("PSW", "AF")],
+    register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
     registers: REGISTERS,
     flags: FLAGS,
     conditions: CONDITIONS,
@@ -173,7 +173,7 @@ pub static Z80: InstructionSet = InstructionSet {
     restarts: RESTARTS,
     pointers: &[],
     foreign: foreign::FOREIGN,
-    two_widths: false,
+    zero_page_forms: false,
     stack_users: &["PUSH", "POP"],
     stack_page: 0,
     status: None,
@@ -384,12 +384,31 @@ impl Engine {
                 Left::Enabled if bus.attention() => return Exit::Attention,
                 Left::Enabled => {}
                 Left::Exit(exit) => {
+                    if exit == Exit::Undefined {
+                        self.take_back(bus);
+                    }
                     self.shadow = shadow && exit.is_before();
                     return exit;
                 }
             }
         }
         Exit::Limit
+    }
+
+    /// Takes back what the opcode at the program counter, which does not exist, has added behind its prefix.
+    ///
+    /// PERF: here and not where it is found, since the run loop keeps its registers only as long as nothing is called with them.
+    #[cold]
+    fn take_back<B: Bus<Cell = u8>>(&mut self, bus: &mut B) {
+        let pc = self.registers.pc;
+        let [prefix, opcode] = [pc, pc.wrapping_add(1)].map(|at| bus.fetch(at.into()));
+        let states = match prefix {
+            0xCB => bits::STATES[usize::from(opcode)],
+            0xED => extended::STATES[usize::from(opcode)],
+            _ => 0,
+        };
+        self.now -= (states >> 32) as u64;
+        self.refresh = self.refresh.wrapping_sub(1);
     }
 
     fn register(&self, place: usize) -> u64 {

@@ -427,8 +427,8 @@ pub const ROWS: &[Row] = &[
     // Branches
     flow(Flow::Jump, row("JP",     &[TARGET],                            one(0xFF, 0xC3),                                t(10),          NONE,           "goes to the label")),
     flow(Flow::Branch, row("JP",     &[CONDITION, TARGET],                 one(0b11_000_111, 0b11_000_010),                t(10),          NONE,           "goes to the label if the condition holds")),
-    flow(Flow::Away, row("JP",     &[AT_HL],                             one(0xFF, 0xE9),                                t(4),           NONE,           "goes to the address in HL")),
-    flow(Flow::Away, row("JP",     &[AT_INDEX],                          index(0xFF, 0xE9),                              t(8),           NONE,           "goes to the address in an index register")),
+    flow(Flow::Indirect, row("JP",     &[AT_HL],                             one(0xFF, 0xE9),                                t(4),           NONE,           "goes to the address in HL")),
+    flow(Flow::Indirect, row("JP",     &[AT_INDEX],                          index(0xFF, 0xE9),                              t(8),           NONE,           "goes to the address in an index register")),
     flow(Flow::Jump, row("JR",     &[RELATIVE],                          one(0xFF, 0x18),                                t(12),          NONE,           "goes to the near label")),
     flow(Flow::Branch, row("JR",     &[NEAR_CONDITION, RELATIVE],          one(0b111_00_111, 0b001_00_000),                branch(7, 12),  NONE,           "goes to the near label if the condition holds")),
     flow(Flow::Branch, row("DJNZ",   &[RELATIVE],                          one(0xFF, 0x10),                                branch(8, 13),  NONE,           "subtracts 1 from B and goes to the near label if B is not 0")),
