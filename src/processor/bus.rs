@@ -156,10 +156,14 @@ pub trait Processor: Clone + Debug + Default + Send {
     fn restart(&mut self) {
         self.set_counters(0, 0);
     }
-    /// Does so many times more what it has done since `before`: one turn of a jump to itself.
-    fn repeat(&mut self, before: &Self, turns: u64) {
+    /// The part of [`repeat`](Self::repeat) that all processors have in common.
+    fn repeat_counters(&mut self, before: &Self, turns: u64) {
         let ((begin, count), (now, counted)) = (before.counters(), self.counters());
         self.set_counters(now + turns * (now - begin), counted + turns * (counted - count));
+    }
+    /// Does so many times more what it has done since `before`: one turn of a jump to itself.
+    fn repeat(&mut self, before: &Self, turns: u64) {
+        self.repeat_counters(before, turns);
     }
 }
 

@@ -41,7 +41,8 @@ impl Session {
         self.remember();
         // The instruction at a stop is executed when the run begins there.
         if stops.contains(self.machine.pc()) && self.machine.cycles() < end {
-            let step = step::step(&mut self.machine, end);
+            let first = end.min(self.machine.cycles().saturating_add(whole.max(1)));
+            let step = step::step(&mut self.machine, first);
             if let Some(stop) = step.stop {
                 return stop;
             }

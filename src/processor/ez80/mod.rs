@@ -289,8 +289,7 @@ impl Processor for Cpu {
     }
 
     fn repeat(&mut self, before: &Self, turns: u64) {
-        let ((begin, count), (now, counted)) = (before.counters(), self.counters());
-        self.set_counters(now + turns * (now - begin), counted + turns * (counted - count));
+        self.repeat_counters(before, turns);
         let (high, fetches) = (self.registers.r & 0x80, self.registers.r.wrapping_sub(before.registers.r));
         let r = self.registers.r.wrapping_add(fetches.wrapping_mul(turns as u8));
         self.registers.r = high | r & 0x7F;

@@ -528,8 +528,7 @@ impl<const UNDOCUMENTED: bool> Processor for Cpu<UNDOCUMENTED> {
     }
 
     fn repeat(&mut self, before: &Self, turns: u64) {
-        let ((begin, count), (now, counted)) = (before.counters(), self.counters());
-        self.set_counters(now + turns * (now - begin), counted + turns * (counted - count));
+        self.repeat_counters(before, turns);
         let fetches = self.engine.refresh.wrapping_sub(before.engine.refresh);
         self.engine.refresh = self.engine.refresh.wrapping_add(fetches.wrapping_mul(turns as u8));
     }
