@@ -85,7 +85,7 @@
 //! | [`link`] | the board's end of a debug link |
 //! | [`monitor`] | the machine monitor's words over a session |
 //! | [`panel`] | the operator's panel of a board, and its scripts |
-//! | [`report`] | [`report::chart`], disassembly, facts of images and boards, toned [`report::Text`] |
+//! | [`report`] | [`report::chart`], disassembly, facts of images and boards, toned [`text::Text`] |
 //! | [`machine`] | boards, memory, chips; what a session runs |
 //! | [`image`] | programs as files |
 //! | [`routines`] | routines to include: printing, numbers, dumps |
@@ -104,4 +104,5 @@ pub mod processor;
 pub mod report;
 pub mod routines;
 pub mod session;
+pub mod text;
 pub mod transfer;

@@ -4,7 +4,8 @@ mod common;
 
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::Event;
-use plain_byte::session::{Change, Limits, Session, Stop, Tracer, cases::Cases, final_card, find_board};
+use plain_byte::report::{Tracer, final_card};
+use plain_byte::session::{Change, Limits, Session, Stop, cases::Cases, find_board};
 
 /// A session with the program on the board, with or without RAM.
 fn on_puffin(source: &str, ram: bool) -> Session {

@@ -10,8 +10,9 @@ use plain_byte::number::{
 };
 use plain_byte::number::{clock_text, time_text};
 use plain_byte::processor::{ALL, foreign, i8080};
-use plain_byte::report::{Follow, Text, Tone, chart, disassemble, inspect, notations};
-use plain_byte::session::{Radix, memory_text};
+use plain_byte::report::{Follow, chart, disassemble, inspect, notations};
+use plain_byte::report::{Radix, memory_text};
+use plain_byte::text::{Text, Tone};
 use proptest::prelude::*;
 
 #[test]

@@ -7,7 +7,8 @@ use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::image::Image;
 use plain_byte::machine::Event;
 use plain_byte::processor::{ALL, Register, Role, find, i8080};
-use plain_byte::session::{Change, Limits, Session, SessionError, Step, Stop, Tracer, explain, final_card};
+use plain_byte::report::{Tracer, explain, final_card};
+use plain_byte::session::{Change, Limits, Session, SessionError, Step, Stop};
 use proptest::prelude::*;
 
 /// The changes of a step as a person reads them.
@@ -21,7 +22,7 @@ fn told(session: &Session, step: &Step) -> String {
 }
 
 fn step_text(session: &Session, step: &Step) -> String {
-    plain_byte::session::describe(session, step)
+    plain_byte::report::describe(session, step)
 }
 
 #[test]

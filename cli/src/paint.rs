@@ -3,7 +3,7 @@
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
 use anstyle::{Color, RgbColor, Style};
 use plain_byte::diagnostic::{Diagnostic, Severity, Sources, Span};
-use plain_byte::report::{Text, Tone};
+use plain_byte::text::{Text, Tone};
 use std::io::{self, IsTerminal, Write};
 
 /// Lamp amber, the one accent.

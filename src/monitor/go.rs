@@ -3,9 +3,10 @@
 use super::{Complaint, Done, Host, Monitor};
 use crate::assembler::Formula;
 use crate::number::digits;
-use crate::report::{Text, Tone};
-use crate::session::list_line;
-use crate::session::{Limits, Step, Stop, Tracer};
+use crate::report::Tracer;
+use crate::report::list_line;
+use crate::session::{Limits, Step, Stop};
+use crate::text::{Text, Tone};
 
 impl Monitor {
     /// The instruction at the program counter, and the watched values.

@@ -12,8 +12,8 @@ pub use words::{WORDS, Word};
 
 use crate::assembler::{Formula, Loader};
 use crate::diagnostic::{Diagnostic, nearest};
-use crate::report::{Text, Tone};
 use crate::session::Session;
+use crate::text::{Text, Tone};
 
 /// What the monitor needs from whoever runs it.
 pub trait Host: Loader {
@@ -151,7 +151,7 @@ impl Monitor {
         match find(first.split_whitespace().next().unwrap_or_default()).map(|word| word.name) {
             Ok("stop") => names.extend(["at".to_string(), "when".to_string()]),
             Ok("memory") => {
-                names.extend(crate::session::Radix::NAMES.iter().map(|(name, _)| (*name).to_string()));
+                names.extend(crate::report::Radix::NAMES.iter().map(|(name, _)| (*name).to_string()));
             }
             Ok("interrupt") => {
                 names = self.session.processor().inputs.iter().map(|name| (*name).to_string()).collect();

@@ -4,8 +4,10 @@ use super::{Complaint, Done, Host, Monitor};
 use crate::assembler::{Options, SymbolKind, Texts, assemble};
 use crate::diagnostic::Severity;
 use crate::image::{Format, Image, Segment, Settings, raw};
-use crate::report::{Text, Tone};
-use crate::session::{SessionError, explain, list_line};
+use crate::report::explain;
+use crate::report::list_line;
+use crate::session::SessionError;
+use crate::text::{Text, Tone};
 
 /// Instructions that `list` shows at once.
 const LINES: usize = 12;

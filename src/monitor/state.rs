@@ -4,8 +4,10 @@ use super::{Complaint, Done, Host, Monitor, sides, split_commas};
 use crate::machine::Event;
 use crate::number::Notations;
 use crate::number::time_text;
-use crate::report::{Text, Tone, chip_place, notations};
-use crate::session::{Radix, memory_text, registers_card};
+use crate::report::chip_place;
+use crate::report::notations;
+use crate::report::{Radix, memory_text, registers_card};
+use crate::text::{Text, Tone};
 
 /// More matches or differences than this are counted and not shown.
 const MOST_SHOWN: usize = 32;

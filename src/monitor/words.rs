@@ -1,7 +1,7 @@
 //! The words, with what they do and an example each.
 
 use super::{Complaint, Done, Host, Monitor};
-use crate::report::{Text, Tone};
+use crate::text::{Text, Tone};
 
 /// A word of the monitor.
 #[derive(Debug)]

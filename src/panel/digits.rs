@@ -1,6 +1,6 @@
 //! Seven-segment digits as characters, and drawn large.
 
-use crate::report::{Text, Tone};
+use crate::text::{Text, Tone};
 
 /// A segment counts as lit from this share of the brightness that it can have.
 const LIT: f32 = 0.25;

@@ -12,10 +12,9 @@ pub use lights::{Row, group};
 pub use script::{Files, NoFiles, Ran, Script};
 
 use crate::machine::chip::{COLOURS, COLUMNS, Picture};
-use crate::report::{Text, Tone};
-use crate::session::{
-    Limits, Session, StateError, Stop, instruction_at, list_line, registers_card, written_at,
-};
+use crate::report::{list_line, registers_card, written_at};
+use crate::session::{Limits, Session, StateError, Stop, instruction_at};
+use crate::text::{Text, Tone};
 
 /// For so long a key is held, and let go before the next one.
 const TAP_MS: u64 = 60;

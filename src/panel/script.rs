@@ -28,7 +28,7 @@ use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::machine::Event;
 use crate::machine::chip::{COLOURS, Picture};
 use crate::number::cycles_of;
-use crate::report::{Text, Tone};
+use crate::text::{Text, Tone};
 
 /// A script that was read.
 #[derive(Debug, Clone)]

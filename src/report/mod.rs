@@ -1,36 +1,17 @@
-//! What a person reads about a program or a processor: the opcode chart, disassembly, the facts of an image.
+//! What a person reads: about a program as it stands ([`chart`], [`disassemble`], [`inspect`], [`sizes`] and the like), and about one
+//! that runs (trace lines, cards, explanations).
 
-mod blocks;
-mod board_warnings;
-mod card;
-pub mod chart;
-mod disassembly;
-mod facts;
-pub mod flow;
-mod holes;
-mod inspection;
-mod map;
-mod notations;
-mod picture;
-mod policy;
-mod position;
-mod reach;
-mod sizes;
-mod text;
-mod warnings;
+pub(crate) mod live;
+pub(crate) mod program;
 
-pub use blocks::{Block, Exit, blocks, blocks_of};
-pub use card::{Card, CardRow, Grouping, TooLong, card};
-pub use disassembly::{DisassembledLine, Follow, disassemble, disassembly_source, source_lines};
-pub use facts::{board_facts, chip_place};
-pub use holes::holes;
-pub use inspection::{Inspection, RegionFacts, SegmentFacts, VectorFacts, inspect};
-pub use map::Content;
-pub use notations::notations;
-pub use picture::{Ground, escaped};
-pub use policy::{Policy, UnknownWarning, WARNINGS};
-pub use position::{Dependent, NotMoved, Position, Runs, position};
-pub use reach::{Lost, LostTo, Reach, reach, starts};
-pub use sizes::{LabelSize, LoopSize, NO_LABEL, PADDING, Sizes, sizes};
-pub use text::{Text, Tone};
-pub use warnings::warn;
+pub use live::{
+    Radix, Tracer, describe, explain, final_card, flags_text, list_line, memory_text, registers_card,
+    written_at,
+};
+pub use program::{
+    Block, Card, CardRow, Content, Dependent, DisassembledLine, Exit, Follow, Ground, Grouping, Inspection,
+    LabelSize, LoopSize, Lost, LostTo, NO_LABEL, NotMoved, PADDING, Policy, Position, Reach, RegionFacts,
+    Runs, SegmentFacts, Sizes, TooLong, UnknownWarning, VectorFacts, WARNINGS, blocks, blocks_of,
+    board_facts, card, chart, chip_place, disassemble, disassembly_source, escaped, flow, holes, inspect,
+    notations, position, reach, sizes, source_lines, starts, warn,
+};

@@ -16,24 +16,18 @@
 //! ```
 
 pub mod cases;
-mod explain;
 mod open;
 mod program;
 pub mod project;
 mod step;
 mod stop;
 mod time;
-mod trace;
 mod walk;
 
-pub use explain::explain;
 pub use open::{Found, OpenError, board_names, find_board, firmware_image};
 pub use program::{Program, SourceLine};
 pub use step::{Change, Step, instruction_at};
 pub use stop::{Limits, Stop};
-pub use trace::{
-    Radix, Tracer, describe, final_card, flags_text, list_line, memory_text, registers_card, written_at,
-};
 
 use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::image::{Cell, Image};

@@ -27,6 +27,11 @@ impl Session {
         step::step(&mut self.machine, limit)
     }
 
+    /// What [`step`](Self::step) would do now, tried on a copy of the machine.
+    pub fn preview(&self) -> Step {
+        step::step(&mut self.machine.clone(), self.machine.cycles() + self.machine.board().clock)
+    }
+
     /// Runs until something stops it.
     pub fn run(&mut self, limits: Limits) -> Stop {
         self.run_while(limits, &mut |_| true)

@@ -7,8 +7,9 @@ use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::machine::shipped;
-use plain_byte::report::{Text, Tone, board_facts};
+use plain_byte::report::board_facts;
 use plain_byte::session::board_names;
+use plain_byte::text::{Text, Tone};
 use std::io::Write;
 
 pub fn run(arguments: &BoardsArguments) -> Result<(), Failure> {

@@ -12,7 +12,8 @@ use plain_byte::assembler::{Assembly, ImageRequest, NoNames, Options, assemble, 
 use plain_byte::diagnostic::nearest;
 use plain_byte::image::{FORMATS, Format, Image, Segment, Settings, Written, sums};
 use plain_byte::number::{clock_text, thousands};
-use plain_byte::report::{Text, Tone, sizes};
+use plain_byte::report::sizes;
+use plain_byte::text::{Text, Tone};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::path::Path;

@@ -7,8 +7,8 @@ use crate::open;
 use crate::paint;
 use crate::project;
 use crate::say::Failure;
-use plain_byte::report::{Text, Tone};
 use plain_byte::session::cases::{Cases, Outcome};
+use plain_byte::text::{Text, Tone};
 use serde::Serialize;
 use std::path::Path;
 

@@ -5,7 +5,8 @@ use crate::arguments::ChartArguments;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::report::{Text, chart};
+use plain_byte::report::chart;
+use plain_byte::text::Text;
 use std::io::Write;
 
 pub fn run(arguments: &ChartArguments) -> Result<(), Failure> {

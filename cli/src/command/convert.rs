@@ -9,7 +9,7 @@ use crate::say::Failure;
 use plain_byte::assembler::translate;
 use plain_byte::image::{Format, Image, Settings, roms};
 use plain_byte::processor;
-use plain_byte::report::{Text, Tone};
+use plain_byte::text::{Text, Tone};
 use std::io::Write;
 
 pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {

@@ -12,9 +12,11 @@ use plain_byte::image::{Format, Settings, data_lines};
 use plain_byte::machine::disk::Volume;
 use plain_byte::panel::{Files, Panel, Script, screen_text};
 use plain_byte::report::flow::{SourceNames, flow_chart};
-use plain_byte::report::{Grouping, Text, Tone, card, chart, inspect, position, sizes, source_lines, starts};
+use plain_byte::report::{Grouping, card, chart, inspect, position, sizes, source_lines, starts};
+use plain_byte::report::{Tracer, final_card};
 use plain_byte::session::cases::Cases;
-use plain_byte::session::{Limits, Session, Stop, Tracer, final_card, find_board};
+use plain_byte::session::{Limits, Session, Stop, find_board};
+use plain_byte::text::{Text, Tone};
 use std::io::Write;
 
 /// A program of the tour.

@@ -8,7 +8,8 @@ use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Options};
 use plain_byte::image::Image;
 use plain_byte::processor::InstructionSet;
-use plain_byte::report::{Ground, Text, Tone};
+use plain_byte::report::Ground;
+use plain_byte::text::{Text, Tone};
 
 /// A program to be drawn.
 pub struct Program {

@@ -8,8 +8,8 @@ use crate::say::Failure;
 use plain_byte::machine::shipped::BOARDS;
 use plain_byte::processor::InstructionSet;
 use plain_byte::processor::i8080::I8085;
-use plain_byte::report::{Text, Tone};
 use plain_byte::session::project;
+use plain_byte::text::{Text, Tone};
 use std::path::Path;
 
 /// The board where none is named: the learner's trainer where it runs such programs, else the first with that processor, else

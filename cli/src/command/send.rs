@@ -11,7 +11,7 @@ use crate::paint;
 use crate::say::Failure;
 use indicatif::{ProgressBar, ProgressStyle};
 use plain_byte::image::{Image, Settings, hex};
-use plain_byte::report::{Text, Tone};
+use plain_byte::text::{Text, Tone};
 use plain_byte::transfer::{BlockSize, EchoSender, Sender, Step, XmodemSender, crc16};
 use serde::{Deserialize, Serialize};
 use std::time::Duration;

@@ -12,7 +12,8 @@ use crossterm::event::{
 };
 use plain_byte::machine::Event;
 use plain_byte::panel::{Action, Panel, View};
-use plain_byte::session::{Stop, Tracer};
+use plain_byte::report::Tracer;
+use plain_byte::session::Stop;
 use std::time::{Duration, Instant};
 
 /// How fast the machine runs.

@@ -7,7 +7,7 @@ use super::places::{Places, lower};
 use super::{front, lights, text_screen};
 use plain_byte::number::{clock_text, thousands, time_text};
 use plain_byte::panel::{Action, Panel, View, glyphs, processor_text};
-use plain_byte::report::{Text, Tone};
+use plain_byte::text::{Text, Tone};
 use ratatui::Frame;
 use ratatui::layout::{Constraint, Layout, Position, Rect};
 use ratatui::style::{Color, Modifier, Style};

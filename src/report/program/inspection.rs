@@ -2,11 +2,11 @@
 
 use super::map::{Content, contents, map};
 use super::reach::{reach, starts};
-use super::{Text, Tone};
 use crate::assembler::Region;
 use crate::image::{Cell, Image, Segment, Sums, sums};
 use crate::number::{Habit, thousands};
 use crate::processor::{InstructionSet, decode};
+use crate::text::{Text, Tone};
 use serde::Serialize;
 
 /// Cells shown at each end of a segment.

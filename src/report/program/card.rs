@@ -2,11 +2,12 @@
 //! fit, as the switches stand, and beside it the instruction; a sum every eight cells tells a slip.
 
 use super::picture::{Ground, Ink, Picture, cut, letter};
-use super::{DisassembledLine, Text, Tone};
 use crate::image::Cell;
 use crate::machine::Keying;
 use crate::number::digits;
 use crate::processor::InstructionSet;
+use crate::report::DisassembledLine;
+use crate::text::{Text, Tone};
 
 /// A check stands behind so many cells.
 const GROUP: usize = 8;

@@ -1,8 +1,8 @@
 //! The facts of a board: what its description says, for a person to read.
 
-use super::{Text, Tone};
 use crate::machine::{Board, ChipAt, Console, Unmapped, Wire, Wiring, chip};
 use crate::processor::InstructionSet;
+use crate::text::{Text, Tone};
 
 /// What a board has.
 pub fn board_facts(board: &Board) -> Text {

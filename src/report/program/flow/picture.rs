@@ -2,7 +2,7 @@
 
 use super::layout::{Part, Routine, Side};
 use super::{FlowChart, Node, Shape};
-use crate::report::picture::{Ground, Ink, Picture, cut, letter};
+use crate::report::program::picture::{Ground, Ink, Picture, cut, letter};
 
 const SIZE: f64 = 11.0;
 const LINE: f64 = 15.0;

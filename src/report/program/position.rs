@@ -1,8 +1,9 @@
 //! Whether a program can run elsewhere: it is assembled again at other addresses, and the cells are compared.
 
-use super::{DisassembledLine, Text, Tone, source_lines};
 use crate::assembler::{Assembly, Loader, Options, assemble};
 use crate::number::thousands;
+use crate::report::{DisassembledLine, source_lines};
+use crate::text::{Text, Tone};
 use serde::Serialize;
 
 /// An instruction or a piece of data that depends on where the program stands.

@@ -1,9 +1,9 @@
 //! A map of memory, to scale: what is code, data, text and fill, and where nothing is.
 
 use super::reach::Reach;
-use super::{Text, Tone};
 use crate::image::{Cell, Image};
 use crate::number::Habit;
+use crate::text::{Text, Tone};
 use serde::Serialize;
 
 /// What a cell holds.

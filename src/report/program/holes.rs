@@ -1,7 +1,7 @@
 //! A paper tape as it lies on the table: a column for each frame, channel 8 at the top, the feed holes between channels 4 and 3.
 
-use super::{Text, Tone};
 use crate::number::thousands;
+use crate::text::{Text, Tone};
 
 /// Frames beside each other.
 const ACROSS: usize = 64;

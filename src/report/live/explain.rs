@@ -1,7 +1,9 @@
 //! What the next instruction will do, in words, with the values as they stand.
 
-use super::{Session, Step, step, trace};
-use crate::report::{Text, Tone};
+use crate::session::{Session, Step};
+
+use super::trace;
+use crate::text::{Text, Tone};
 
 /// Explains the instruction at an address; where that is the program counter, what it will change now.
 pub fn explain(session: &Session, address: u32) -> Text {
@@ -35,7 +37,7 @@ pub fn explain(session: &Session, address: u32) -> Text {
     text.line().put(format!("  flags: {}", flag_words(set, decoded.row)));
     // What a board at the other end of a line would do, only it could say.
     if address == machine.pc() && !machine.is_linked() {
-        let step = step::step(&mut machine.clone(), machine.cycles() + machine.board().clock);
+        let step = session.preview();
         outcome(session, &step, &mut text);
     }
     text

@@ -1,7 +1,7 @@
 //! A value in every notation, as a small table.
 
-use super::{Text, Tone};
 use crate::number::{Notations, digits};
+use crate::text::{Text, Tone};
 
 /// The notations as text, a line each.
 pub fn notations(value: &Notations) -> Text {

@@ -1,8 +1,8 @@
 //! The opcode chart: everything the table knows about each opcode, in the notations people look it up in.
 
-use super::{Text, Tone};
 use crate::number::digits;
 use crate::processor::{Decoded, InstructionSet, Row, Shape, Suffix, decode};
+use crate::text::{Text, Tone};
 use serde::Serialize;
 use std::borrow::Cow;
 

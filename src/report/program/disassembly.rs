@@ -1,11 +1,11 @@
 //! Disassembly: cells to instructions and data, with labels where instructions go to.
 
 use super::reach::{reach, starts};
-use super::{Text, Tone};
 use crate::assembler::{Assembly, LineKind, statement};
 use crate::image::{Cell, Image};
 use crate::number::{character, push_blanks, push_digits};
 use crate::processor::{Decoded, InstructionSet, LONGEST, Usage, decode, encode};
+use crate::text::{Text, Tone};
 use serde::Serialize;
 use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};

@@ -4,7 +4,7 @@ use super::{Node, Way};
 
 /// The side of the boxes a line runs on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Side {
+pub(super) enum Side {
     /// Straight to the next box.
     Down,
     /// Back, on the left.
@@ -15,7 +15,7 @@ pub(crate) enum Side {
 
 /// A line of the chart.
 #[derive(Debug, Clone, Copy)]
-pub(crate) struct Line {
+pub(super) struct Line {
     pub from: usize,
     pub to: usize,
     pub words: &'static str,
@@ -24,7 +24,7 @@ pub(crate) struct Line {
 
 /// A routine with its boxes from top to bottom and its lines.
 #[derive(Debug)]
-pub(crate) struct Routine {
+pub(super) struct Routine {
     pub nodes: Vec<Node>,
     pub lines: Vec<Line>,
     pub left: usize,
@@ -64,7 +64,7 @@ impl Routine {
 
 /// Where a line was cut because the routine goes on in the next column.
 #[derive(Debug, Clone)]
-pub(crate) struct Stub {
+pub(super) struct Stub {
     pub node: usize,
     /// The letter that is the same at both ends.
     pub letter: char,
@@ -75,7 +75,7 @@ pub(crate) struct Stub {
 
 /// A routine, or a piece of one that goes on in the next column.
 #[derive(Debug)]
-pub(crate) struct Part {
+pub(super) struct Part {
     pub routine: Routine,
     pub stubs: Vec<Stub>,
 }

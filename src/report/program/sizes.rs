@@ -2,10 +2,11 @@
 
 use super::blocks::{Block, Exit, blocks_of};
 use super::reach::reach;
-use super::{Text, Tone, starts};
 use crate::assembler::{Assembly, LineKind, SymbolKind};
 use crate::number::{thousands, time_text};
 use crate::processor::InstructionSet;
+use crate::report::starts;
+use crate::text::{Text, Tone};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 

@@ -1,10 +1,10 @@
 //! Steps and states as text: the trace line, the final card.
 
-use super::{Change, Session, Step, Stop, instruction_at};
 use crate::machine::Machine;
 use crate::number::{character, clock_text, digits, thousands, time_text};
 use crate::processor::{Flag, InstructionSet, Role};
-use crate::report::{Text, Tone};
+use crate::session::{Change, Session, Step, Stop, instruction_at};
+use crate::text::{Text, Tone};
 
 /// Lays out the lines of a trace: one an instruction, with only what changed.
 #[derive(Debug, Clone, Default)]

@@ -2,8 +2,8 @@
 
 use super::layout::{Routine, Side};
 use super::{FlowChart, Node, Shape};
-use crate::report::picture::cut;
-use crate::report::{Text, Tone};
+use crate::report::program::picture::cut;
+use crate::text::{Text, Tone};
 
 /// The most letters of a line in a box.
 const WIDEST: usize = 46;

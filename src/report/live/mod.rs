@@ -1,0 +1,9 @@
+//! What a person reads about a program that runs.
+
+mod explain;
+mod trace;
+
+pub use explain::explain;
+pub use trace::{
+    Radix, Tracer, describe, final_card, flags_text, list_line, memory_text, registers_card, written_at,
+};
