@@ -5,7 +5,7 @@ mod common;
 
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::Event;
-use plain_byte::machine::disk::{CALLS, DiskFault, FileChange, FileName, Volume};
+use plain_byte::machine::services::transient::{CALLS, DiskFault, FileChange, FileName, Volume};
 use plain_byte::session::{Limits, OpenError, Program, Session, Stop, find_board};
 use proptest::prelude::*;
 

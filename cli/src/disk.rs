@@ -5,7 +5,7 @@ use crate::arguments::DiskArguments;
 use crate::files;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::machine::disk::{FileChange, FileName, Volume};
+use plain_byte::machine::services::transient::{FileChange, FileName, Volume};
 use plain_byte::session::Session;
 use std::path::Path;
 

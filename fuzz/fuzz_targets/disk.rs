@@ -4,7 +4,7 @@
 use libfuzzer_sys::fuzz_target;
 use plain_byte::assembler::{Texts, translate};
 use plain_byte::image::Image;
-use plain_byte::machine::disk::{FileChange, Volume};
+use plain_byte::machine::services::transient::{FileChange, Volume};
 use plain_byte::processor::find;
 use plain_byte::session::{Limits, Program, Session, find_board};
 use plain_byte::transfer::{BlockSize, EchoSender, Sender, XmodemSender};

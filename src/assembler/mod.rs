@@ -4,46 +4,28 @@
 //! patched at the end. Only where the layout itself depends on such a symbol is the walk repeated (see `settle`). A wrong line is reported and takes its cells all the same, so that one mistake brings one
 //! message. Nothing here knows an executor: the tables of [`processor`] are all that is read.
 
-mod block;
-mod data;
-mod directive;
-mod effective;
-mod emit;
-mod expand;
-mod expression;
-mod formula;
-mod instruction;
-pub mod lexer;
-mod listing;
-mod mode;
-mod names;
-mod operations;
-mod pages;
-mod parser;
-mod quoted;
-mod region;
-mod settle;
-mod space;
-mod symbols;
-mod template;
-mod translate;
-mod width;
+mod layout;
+mod notation;
+mod output;
+mod read;
+mod value;
 
-pub use data::ImageRequest;
-pub use expression::CodeRange;
-pub use formula::{Environment, Formula, NoNames};
-pub use listing::{ListingOptions, kind_name, line_map, segment_totals};
-pub use pages::PoolCell;
-pub use parser::{Line, LineKind};
-pub use region::Region;
-pub use symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
-pub use translate::{Translation, translate};
+pub use layout::region::Region;
+pub use notation::pdp8::PoolCell;
+pub use notation::translate::{Translation, translate};
+pub use output::listing::{ListingOptions, kind_name, line_map, segment_totals};
+pub use read::data::ImageRequest;
+pub use read::expression::CodeRange;
+pub use read::lexer;
+pub use read::parser::{Line, LineKind};
+pub use value::formula::{Environment, Formula, NoNames};
+pub use value::symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
 
 use crate::diagnostic::{Diagnostic, Severity, Sources, Span};
 use crate::image::{Image, Overlap};
 use crate::processor::{self, InstructionSet, UnknownProcessor};
 use std::collections::HashMap;
-use symbols::SymbolKind as Kind;
+use value::symbols::SymbolKind as Kind;
 
 /// A text that a [`Loader`] found.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -188,8 +170,8 @@ impl Assembly {
 pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assembly {
     let mut before = None;
     for walk in 1.. {
-        let mut parser = parser::Parser::new(loader);
-        parser.settling = settle::Settling::new(walk, before.take(), options.moved.clone());
+        let mut parser = read::parser::Parser::new(loader);
+        parser.settling = layout::settle::Settling::new(walk, before.take(), options.moved.clone());
         if let Some(set) = options.set {
             parser.choose(set);
             // A choice in the source comes before this one when the program is named.
@@ -211,7 +193,7 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
     unreachable!("the last walk is always taken")
 }
 
-fn finished(mut parser: parser::Parser<'_>, options: &Options) -> Assembly {
+fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly {
     let set = parser.first_set.or(options.set);
     let mut modes = std::mem::take(&mut parser.modes);
     modes.sort_by_key(|range| range.first);
@@ -221,13 +203,14 @@ fn finished(mut parser: parser::Parser<'_>, options: &Options) -> Assembly {
     for overlap in overlaps {
         parser.report(overlap_error(set, &overlap, &spans));
     }
-    let mut image = region::fill(image, &parser.regions.list);
+    let mut image = layout::region::fill(image, &parser.regions.list);
     image.modes = modes;
     image.entry = entry.and_then(|entry| u32::try_from(entry).ok());
     // The reset leads into a ROM where its pointer says.
     image.entry = image.entry.or_else(|| set.and_then(|set| image.reset_for(set)));
-    let parser::Parser { symbols, lines, settings, sources, images, mut diagnostics, more_errors, .. } =
-        parser;
+    let read::parser::Parser {
+        symbols, lines, settings, sources, images, mut diagnostics, more_errors, ..
+    } = parser;
     diagnostics.sort_by_key(|one| (one.span.source, one.span.start));
     let (regions, places) = (parser.regions.list, parser.settling.places);
     let pool = parser.pages.pool;

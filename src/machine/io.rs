@@ -1,8 +1,8 @@
 //! Ports, lines and what was seen on them.
 
 use super::board::{ChipAt, ChipPlace, Unmapped};
-use super::bus::{Access, Missing};
 use super::chip::Chip;
+use super::cores::bus::{Access, Missing};
 use super::line::SerialLine;
 use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper};
 use crate::image::Cell;

@@ -4,36 +4,31 @@
 //! clock of its own, prints nothing and never sleeps.
 
 pub(crate) mod board;
-mod bus;
 pub mod chip;
-mod core;
-pub mod disk;
+mod cores;
 mod event;
 mod io;
 mod line;
-mod linked;
-mod memory;
 mod part;
 mod run;
+pub mod services;
 pub mod shipped;
 mod snapshot;
-mod watching;
-mod words;
 
 pub use board::{
     Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, Key, KeyboardPlace, Keying,
     KeypadPlace, LightRow, Shows, Unmapped, VERSION, Wiring,
 };
-pub use bus::{Access, Missing, Noted};
-pub use core::Core;
+pub use cores::bus::{Access, Missing, Noted};
+pub use cores::bytes::Core;
 pub use event::Event;
 pub use io::{Fitted, PortWrite};
 
+pub use cores::linked::{LINK_VERSION, Link, MOST_CELLS as MOST_LINK_CELLS};
+pub use cores::memory::{Area, MemoryKind};
+pub use cores::observe::{Callback, Seen, SeenRow, StopMap, Watching};
 pub use line::SerialLine;
-pub use linked::{LINK_VERSION, Link, MOST_CELLS as MOST_LINK_CELLS};
-pub use memory::{Area, MemoryKind};
 pub use snapshot::Snapshot;
-pub use watching::{Callback, Seen, SeenRow, StopMap, Watching};
 
 pub use run::Stopped;
 
@@ -41,8 +36,8 @@ pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
 
 use crate::image::Image;
 use crate::processor::{InstructionSet, Role};
-use disk::{Disk, Volume};
 use io::Io;
+use services::transient::{Disk, Volume};
 use std::collections::VecDeque;
 
 /// A program that does not fit the board's memory.
@@ -129,7 +124,7 @@ impl Machine {
             Keyboard::new(keypad, shift, makes, board.clock)
         });
         io.stepper = board.stepper;
-        let core = core::make(board.set, board.memory.clone(), &io.spaces())?;
+        let core = cores::bytes::make(board.set, board.memory.clone(), &io.spaces())?;
         Some(Self { io, ..Self::with_core(board, core) })
     }
 
@@ -318,7 +313,7 @@ impl Machine {
 
     /// What is at an address; `None` where no memory is.
     pub fn kind(&self, address: u32) -> Option<MemoryKind> {
-        memory::kind(self.core.areas(), address)
+        cores::memory::kind(self.core.areas(), address)
     }
 
     /// What was written to ports, in order.

@@ -1,8 +1,8 @@
 //! Runs and steps: the processor in stretches from one thing that comes from outside to the next.
 
-use super::bus::{Missing, Noted};
-use super::disk::{self, DiskFault};
-use super::watching::Watching;
+use super::cores::bus::{Missing, Noted};
+use super::cores::observe::Watching;
+use super::services::transient::{self, DiskFault};
 use super::{Console, Machine};
 use crate::processor::Exit;
 use serde::Serialize;
@@ -167,8 +167,8 @@ impl Machine {
         let asked = self.io.disk_call.take()?;
         let disk = self.disk.as_mut()?;
         match asked {
-            disk::LINK_CALL => disk.call(self.core.as_mut()).err().map(Stopped::Disk),
-            disk::LINK_END => {
+            transient::LINK_CALL => disk.call(self.core.as_mut()).err().map(Stopped::Disk),
+            transient::LINK_END => {
                 self.let_devices_finish();
                 Some(Stopped::Ended)
             }

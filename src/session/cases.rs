@@ -15,7 +15,7 @@
 use super::{Limits, Session, StateError, Stop};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::Cell;
-use crate::machine::disk::{FileName, Volume};
+use crate::machine::services::transient::{FileName, Volume};
 use crate::machine::{Event, board::toml_error};
 use crate::processor::Named;
 use serde::{Deserialize, Serialize};

@@ -4,7 +4,7 @@ use super::{Program, Session};
 use crate::assembler::{Assembly, Loaded, Loader, Options, assemble};
 use crate::diagnostic::{Diagnostic, Sources, nearest};
 use crate::image::Image;
-use crate::machine::disk::{self, Volume};
+use crate::machine::services::transient::{self, Volume};
 use crate::machine::{Board, Machine, shipped};
 use crate::processor::InstructionSet;
 
@@ -214,7 +214,7 @@ impl Session {
         let segments = program.image.segments();
         let (first, end) =
             (segments.first().map_or(0, |one| one.start), segments.last().map_or(0, |one| one.end()));
-        if first != disk::PROGRAM {
+        if first != transient::PROGRAM {
             return Err(OpenError::Transient(format!(
                 "a program for the disk system begins at 0100h, this one at {first:04X}h"
             )));
@@ -223,14 +223,14 @@ impl Session {
             return Err(OpenError::Transient(format!(
                 "the program has {} bytes, and the transient area of the board {board} has {}",
                 end - u64::from(first),
-                top - disk::PROGRAM
+                top - transient::PROGRAM
             )));
         }
         self.machine.load(&services.image).map_err(|error| problem(&error.to_string()))?;
         self.load_program(program).map_err(|error| problem(&error.to_string()))?;
         let set = self.processor();
         self.machine.set_register(set.register("PC").unwrap_or(0), start.into());
-        let start = run_to(&mut self.machine, disk::PROGRAM);
+        let start = run_to(&mut self.machine, transient::PROGRAM);
         start.map_err(|at| {
             problem(&format!("its disk services do not reach the program; they stand at {at}"))
         })?;
@@ -243,7 +243,7 @@ impl Session {
     /// where it looks for that.
     pub fn insert_disk(&mut self, volume: Volume, words: &[String]) {
         self.machine.insert_disk(volume);
-        for (address, cells) in disk::command_line(words) {
+        for (address, cells) in transient::command_line(words) {
             for (at, cell) in cells.into_iter().enumerate() {
                 self.machine.put(address + at as u32, cell.into());
             }

@@ -1,6 +1,6 @@
 //! Why a run stopped, and how far one may go.
 
-use crate::machine::disk::{self, DiskFault};
+use crate::machine::services::transient::{self, DiskFault};
 use crate::machine::{Access, Missing, Stopped};
 use crate::processor::InstructionSet;
 use serde::Serialize;
@@ -107,11 +107,11 @@ impl Stop {
             }
             Self::Ended => "the program has ended".to_string(),
             Self::Disk(DiskFault::NotCovered(number)) => {
-                format!("the disk system has no call {number} ({}) here", disk::call_name(*number))
+                format!("the disk system has no call {number} ({}) here", transient::call_name(*number))
             }
             Self::Disk(DiskFault::ReadOnly(number)) => format!(
                 "call {number} ({}) changes the disk, which may only be read; --writable allows it",
-                disk::call_name(*number)
+                transient::call_name(*number)
             ),
             Self::Disk(DiskFault::Direct) => {
                 "the program goes for the disk drive itself; only the file calls are here".to_string()

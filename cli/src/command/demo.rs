@@ -9,7 +9,7 @@ use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Options, Texts, assemble};
 use plain_byte::diagnostic::Diagnostic;
 use plain_byte::image::{Format, Settings, data_lines};
-use plain_byte::machine::disk::Volume;
+use plain_byte::machine::services::transient::Volume;
 use plain_byte::panel::{Files, Panel, Script, screen_text};
 use plain_byte::report::flow::{SourceNames, flow_chart};
 use plain_byte::report::{Grouping, card, chart, inspect, position, sizes, source_lines, starts};

@@ -6,7 +6,7 @@ use super::description::{
 use super::{Bank, Board, ChipAt, ChipPlace, Firmware, Input, Service, VERSION, set_hex, span_of};
 use crate::diagnostic::Diagnostic;
 use crate::machine::chip::{self, Needs, PARTS, Part};
-use crate::machine::memory::Area;
+use crate::machine::cores::memory::Area;
 use crate::machine::part::Wire;
 use crate::processor::{self, InstructionSet};
 use std::ops::Range;

@@ -1,7 +1,7 @@
 //! The fields of a board description as they are written; unknown ones are refused.
 
 use super::{Unmapped, Wiring};
-use crate::machine::memory::MemoryKind;
+use crate::machine::cores::memory::MemoryKind;
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use toml::Spanned;

@@ -4,7 +4,7 @@ mod check;
 mod description;
 mod wiring;
 
-use super::memory::{Area, MemoryKind};
+use super::cores::memory::{Area, MemoryKind};
 use super::part::{Stepper, Wire};
 use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::processor::InstructionSet;

@@ -1,7 +1,7 @@
 //! What the devices of a 36-bit machine have in common: conditions with a priority channel, and flags that ask for interrupts.
 
-use super::port::Request;
 use crate::image::Cell;
+use crate::machine::chip::request::Request;
 use crate::processor::channel_bit;
 
 /// The channel and the request of a device. Its flags are its own.

@@ -2,40 +2,30 @@
 //!
 //! To add a chip: a file here and a row in [`PARTS`].
 
-mod byte_tape;
 mod device36;
 mod disk_link;
-mod i8212;
-mod mc6850;
-mod mos6522;
-mod mos6532;
-mod ns16550;
 mod port;
-mod roll;
+mod request;
+mod screen;
+mod serial;
 mod tape;
-mod tape36;
-mod teleprinter;
-mod teleprinter36;
-mod teletype;
-mod text_screen;
-mod z8430;
-mod z8440;
+mod timer;
 
-pub use byte_tape::ByteTape;
 pub use disk_link::DiskLink;
-pub use i8212::I8212;
-pub use mc6850::Mc6850;
-pub use mos6522::Mos6522;
-pub use mos6532::Mos6532;
-pub use ns16550::Ns16550;
-pub use roll::Roll;
-pub use tape::Tape;
-pub use tape36::Tape36;
-pub use teleprinter::Teleprinter;
-pub use teleprinter36::Teleprinter36;
-pub use text_screen::{COLOURS, COLUMNS, Glyph, Picture, ROWS, Raster, TextScreen};
-pub use z8430::Z8430;
-pub use z8440::Z8440;
+pub use port::i8212::I8212;
+pub use port::mos6522::Mos6522;
+pub use port::mos6532::Mos6532;
+pub use screen::text_screen::{COLOURS, COLUMNS, Glyph, Picture, ROWS, Raster, TextScreen};
+pub use serial::mc6850::Mc6850;
+pub use serial::ns16550::Ns16550;
+pub use serial::teleprinter::Teleprinter;
+pub use serial::teleprinter36::Teleprinter36;
+pub use serial::z8440::Z8440;
+pub use tape::byte_tape::ByteTape;
+pub use tape::paper_tape::Tape;
+pub use tape::roll::Roll;
+pub use tape::tape36::Tape36;
+pub use timer::z8430::Z8430;
 
 use super::board::ChipPlace;
 use crate::image::Cell;

@@ -1,0 +1,98 @@
+//! Processors with two widths of word: the mode that the source chooses, and suffixes that give one instruction another.
+
+use super::instruction::rows_of;
+use crate::assembler::Assembly;
+use crate::assembler::layout::emit::Field;
+use crate::assembler::read::lexer::Token;
+use crate::assembler::read::parser::LineKind;
+use crate::assembler::read::parser::{Cursor, Parser};
+use crate::diagnostic::{Diagnostic, Span};
+use crate::image::ModeRange;
+use crate::processor::{InstructionSet, LONGEST, Shape, Timing, decode};
+
+impl Parser<'_> {
+    /// `mode adl` or `mode z80`.
+    pub(in crate::assembler) fn mode(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
+        let word = cursor.text(cursor.token);
+        let Some(set) = self.need_set(span) else { return cursor.skip_line() };
+        let Some(modes) = set.modes else {
+            let message = format!("the {} has no modes to choose from", set.name);
+            let help = "`mode` is for the ez80; write `cpu ez80` if the machine has one";
+            self.report(Diagnostic::error("mode", span, message, help));
+            return cursor.skip_line();
+        };
+        let other = modes.other.modes.map_or("", |modes| modes.name);
+        if word.eq_ignore_ascii_case(other) {
+            self.set = Some(modes.other);
+        } else if !word.eq_ignore_ascii_case(modes.name) {
+            let help = "`mode adl` has words and addresses of 24 bits, `mode z80` of 16";
+            self.report(Diagnostic::error("mode", cursor.span(), "`mode` wants `adl` or `z80`", help));
+            return cursor.skip_line();
+        }
+        cursor.next();
+        self.record_mode(span.source, line);
+    }
+
+    /// Notes the mode that the set has, for the listing.
+    pub(in crate::assembler) fn record_mode(&mut self, source: u32, line: u32) {
+        if let Some(modes) = self.set.and_then(|set| set.modes) {
+            self.record(source, line, self.location, LineKind::Mode(modes.name));
+        }
+    }
+
+    /// An instruction with a suffix behind its mnemonic, `ld.lil`. False where it is none.
+    #[cold]
+    pub(in crate::assembler) fn suffixed(&mut self, cursor: &mut Cursor<'_>, name: Token, line: u32) -> bool {
+        let text = cursor.text(name);
+        let Some(set) = self.set.filter(|set| set.modes.is_some()) else { return false };
+        let Some((mnemonic, _)) = text.split_once('.') else { return false };
+        let Some(suffix) = set.suffix_named(&text[mnemonic.len()..]) else { return false };
+        let Some(rows) = rows_of(suffix.set, mnemonic) else { return false };
+        self.set = Some(suffix.set);
+        self.suffix = Some((suffix.cell, set));
+        self.instruction(cursor, suffix.set, rows, name, line);
+        self.suffix = None;
+        self.set = Some(set);
+        true
+    }
+
+    /// Notes the mode of the instruction that was put out since the location was `before`.
+    #[inline]
+    pub(in crate::assembler) fn note_mode(&mut self, before: u64) {
+        if let Some(set) = self.set
+            && let Some(modes) = self.suffix.map_or(set, |(_, set)| set).modes
+        {
+            let (first, end, long) = (before as u32, self.location as u32, !modes.short_addresses);
+            match self.modes.last_mut() {
+                Some(range) if range.end == first && range.long == long => range.end = end,
+                _ => self.modes.push(ModeRange { first, end, long }),
+            }
+        }
+    }
+
+    /// An address as a word of 16 bits holds it, where the program stands in the same 64K.
+    pub(in crate::assembler) fn own_page(&self, value: i64, at: u64, field: Field) -> i64 {
+        let paged = matches!(field, Field::Operand(Shape::Address | Shape::Target | Shape::Data16))
+            && self.set.is_some_and(|set| set.modes.is_some());
+        if paged && value > 0xFFFF && value >> 16 == at as i64 >> 16 { value & 0xFFFF } else { value }
+    }
+}
+
+impl Assembly {
+    /// The time of the instruction at an address, of the row that its line tells, plus one: that of the row, or what a suffix makes
+    /// of it. `None` where the line tells of none.
+    pub fn timing_at(&self, address: u32, row: u16) -> Option<Timing> {
+        let set = self.set_at(address)?;
+        let row = &set.rows[usize::from(row.checked_sub(1)?)];
+        let decoded =
+            set.modes.and_then(|_| decode(set, self.image.cells_at(address, LONGEST), address).ok()?);
+        let suffixed = decoded.filter(|decoded| decoded.suffix.is_some());
+        Some(suffixed.map_or_else(|| set.timing(row), |decoded| decoded.timing()))
+    }
+
+    /// The set of the instruction at an address: that of its mode, where the processor has several.
+    pub fn set_at(&self, address: u32) -> Option<&'static InstructionSet> {
+        let set = self.set?;
+        Some(self.image.long_mode_at(address).map_or(set, |long| set.in_mode(long)))
+    }
+}

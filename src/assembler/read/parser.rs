@@ -1,0 +1,573 @@
+//! The walk over the source: lines, labels, conditions, includes. Cells are emitted as they come; values that wait for
+//! symbols further down are patched at the end.
+
+use super::directive;
+use super::expression::{Code, Expression, Value};
+use super::lexer::{Kind, Lexer, Token};
+use super::template::Template;
+use crate::assembler::Loaded;
+use crate::assembler::Loader;
+use crate::assembler::layout::emit::{Fixup, Output};
+use crate::assembler::layout::region::Regions;
+use crate::assembler::layout::settle::Settling;
+use crate::assembler::notation::block::Block;
+use crate::assembler::value::symbols::{SymbolId, SymbolKind, Symbols};
+use crate::diagnostic::{Diagnostic, Severity, Sources, Span};
+use crate::processor::{self, InstructionSet};
+use std::sync::Arc;
+
+/// More errors than this are counted and not kept.
+pub(in crate::assembler) const MOST_DIAGNOSTICS: usize = 500;
+/// A source has a symbol in so many bytes, more or less.
+const BYTES_A_SYMBOL: usize = 100;
+/// A source has a line that does something in so many bytes.
+const BYTES_A_LINE: usize = 30;
+/// Includes nested deeper than this are refused.
+const DEEPEST_INCLUDE: usize = 64;
+/// More included text than this is refused: a file that includes another many times over would never end.
+const MOST_INCLUDES: usize = 10_000;
+
+/// The lexer with one token of look-ahead.
+#[derive(Clone)]
+pub(crate) struct Cursor<'a> {
+    text: &'a str,
+    lexer: Lexer<'a>,
+    pub(in crate::assembler) source: u32,
+    /// The token to be read next.
+    pub token: Token,
+    /// Where the token before it ended.
+    pub last_end: u32,
+}
+
+impl<'a> Cursor<'a> {
+    pub fn new(text: &'a str, source: u32) -> Self {
+        let mut lexer = Lexer::new(text);
+        let token = lexer.token();
+        Self { text, lexer, source, token, last_end: 0 }
+    }
+
+    #[inline]
+    pub fn next(&mut self) {
+        self.last_end = self.token.end;
+        self.token = self.lexer.token();
+    }
+
+    #[inline]
+    pub fn text(&self, token: Token) -> &'a str {
+        self.text.get(token.start as usize..token.end as usize).unwrap_or_default()
+    }
+
+    /// The whole line that a token stands in.
+    pub fn line_of(&self, token: Token) -> &'a str {
+        let (before, behind) = self.text.split_at(token.start as usize);
+        let start = before.rfind('\n').map_or(0, |at| at + 1);
+        let end = behind.find('\n').map_or(self.text.len(), |at| before.len() + at);
+        &self.text[start..end]
+    }
+
+    #[inline]
+    pub fn span_of(&self, token: Token) -> Span {
+        Span { source: self.source, start: token.start, end: token.end }
+    }
+
+    /// The span of the token to be read next.
+    #[inline]
+    pub fn span(&self) -> Span {
+        self.span_of(self.token)
+    }
+
+    #[inline]
+    pub fn at_line_end(&self) -> bool {
+        matches!(self.token.kind, Kind::Line | Kind::End)
+    }
+
+    /// True where nothing stands behind the token on its line.
+    pub fn is_last(&self) -> bool {
+        matches!(self.lexer.clone().token().kind, Kind::Line | Kind::End)
+    }
+
+    /// Takes so many bytes of the token as one of their own and reads on behind them.
+    pub fn split(&mut self, bytes: u32) {
+        self.last_end = self.token.start + bytes;
+        self.lexer.go_to(self.last_end);
+        self.token = self.lexer.token();
+    }
+
+    /// Goes to the end of the line.
+    pub fn skip_line(&mut self) {
+        if !self.at_line_end() {
+            self.last_end = self.token.end;
+            self.lexer.skip_line();
+            self.token = self.lexer.token();
+        }
+    }
+}
+
+/// An open `if`.
+struct Condition {
+    span: Span,
+    /// Lines are being read.
+    active: bool,
+    /// A branch was taken already, or the whole lies in a part that is not read.
+    done: bool,
+    otherwise: bool,
+}
+
+/// What stands in a source line, for the listing and for source-level watching.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum LineKind {
+    /// Cells: how many, and the table row plus one for an instruction.
+    Cells {
+        /// How many.
+        count: u32,
+        /// The instruction's row plus one; 0 for data.
+        row: u16,
+    },
+    /// So many cells that fill up to a place.
+    Padding(u32),
+    /// Reserved cells.
+    Reserved(u32),
+    /// A symbol's value.
+    Value(SymbolId),
+    /// A variable's new value, by its number in [`Assembly::settings`](crate::assembler::Assembly::settings).
+    Setting(u32),
+    /// The mode from here on, by the maker's name.
+    Mode(&'static str),
+    /// A location: a label alone, `org`.
+    Location,
+    /// Another text is read here.
+    Include(u32),
+    /// A macro or a repetition was written out here, as this text.
+    Expansion(u32),
+    /// Cells that the line stands for, of an instruction it does not show: how many, and the row plus one.
+    Generated {
+        /// How many.
+        count: u32,
+        /// The instruction's row plus one.
+        row: u16,
+    },
+}
+
+impl LineKind {
+    /// The cells the line made and the table row plus one, 0 for data.
+    pub fn cells(self) -> Option<(u32, u16)> {
+        match self {
+            LineKind::Cells { count, row } | LineKind::Generated { count, row } if count > 0 => {
+                Some((count, row))
+            }
+            LineKind::Padding(count) if count > 0 => Some((count, 0)),
+            _ => None,
+        }
+    }
+}
+
+/// A line of source that did something.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Line {
+    /// The text.
+    pub source: u32,
+    /// Where the line starts in it.
+    pub start: u32,
+    /// The location before the line.
+    pub address: u32,
+    /// What it did.
+    pub kind: LineKind,
+}
+
+impl Line {
+    /// The beginning of the line in its text.
+    pub fn span(&self) -> Span {
+        Span { source: self.source, start: self.start, end: self.start }
+    }
+}
+
+/// Everything known while assembling.
+pub(crate) struct Parser<'l> {
+    pub loader: &'l mut dyn Loader,
+    pub sources: Sources,
+    pub set: Option<&'static InstructionSet>,
+    /// The first set chosen; the program's.
+    pub first_set: Option<&'static InstructionSet>,
+    pub radix: u32,
+    /// A single expression is read, not a source: names wait for the machine that is asked.
+    pub formula: bool,
+    pub location: u64,
+    pub symbols: Symbols,
+    /// Postfix code of values that wait.
+    pub code: Vec<Code>,
+    pub fixups: Vec<Fixup>,
+    pub output: Output,
+    pub lines: Vec<Line>,
+    /// The values that variables were given.
+    pub settings: Vec<i64>,
+    pub diagnostics: Vec<Diagnostic>,
+    /// Diagnostics that were not kept.
+    pub more_errors: usize,
+    pub entry: Option<(Expression, Span)>,
+    pub demands: Vec<directive::Demand>,
+    conditions: Vec<Condition>,
+    /// Open `cycle`, `when` and `space`.
+    pub(in crate::assembler) blocks: Vec<Block>,
+    /// Conditions and blocks that belong to the texts around the one being read.
+    pub(in crate::assembler) floor: (usize, usize),
+    pub(in crate::assembler) templates: Vec<Arc<Template>>,
+    /// How deep macros are in macros now, how much was written out, and how many got names of their own.
+    pub(in crate::assembler) expanding: super::expand::Expanding,
+    pub(in crate::assembler) regions: Regions,
+    pub(in crate::assembler) settling: Settling,
+    /// The suffix in front of the instruction that is being read, and the set of the mode around it.
+    pub(in crate::assembler) suffix: Option<(u64, &'static InstructionSet)>,
+    /// The modes of the instructions so far.
+    pub(in crate::assembler) modes: Vec<crate::image::ModeRange>,
+    pub(in crate::assembler) pages: crate::assembler::notation::pdp8::Pages,
+    /// The spaces around the line, with points behind: `lamp.`.
+    pub(in crate::assembler) prefix: String,
+    /// Images that the source asks for.
+    pub(in crate::assembler) images: Vec<crate::assembler::ImageRequest>,
+    /// The global label that local labels belong to.
+    pub(in crate::assembler) scope: Option<SymbolId>,
+    /// The name of a local label, put together.
+    pub(in crate::assembler) scratch: String,
+    including: Vec<String>,
+}
+
+impl<'l> Parser<'l> {
+    pub fn new(loader: &'l mut dyn Loader) -> Self {
+        Self {
+            loader,
+            sources: Sources::default(),
+            set: None,
+            first_set: None,
+            radix: 10,
+            formula: false,
+            location: 0,
+            symbols: Symbols::default(),
+            code: Vec::new(),
+            fixups: Vec::new(),
+            output: Output::default(),
+            lines: Vec::new(),
+            settings: Vec::new(),
+            diagnostics: Vec::new(),
+            more_errors: 0,
+            entry: None,
+            demands: Vec::new(),
+            conditions: Vec::new(),
+            blocks: Vec::new(),
+            floor: (0, 0),
+            templates: Vec::new(),
+            expanding: super::expand::Expanding::default(),
+            regions: Regions::default(),
+            settling: Settling::default(),
+            suffix: None,
+            modes: Vec::new(),
+            pages: crate::assembler::notation::pdp8::Pages::default(),
+            prefix: String::new(),
+            images: Vec::new(),
+            scope: None,
+            scratch: String::new(),
+            including: Vec::new(),
+        }
+    }
+
+    #[cold]
+    pub fn report(&mut self, diagnostic: Diagnostic) {
+        if self.diagnostics.len() < MOST_DIAGNOSTICS {
+            self.diagnostics.push(self.sources.outside(diagnostic));
+        } else if diagnostic.severity == Severity::Error {
+            self.more_errors += 1;
+        }
+    }
+
+    pub fn choose(&mut self, set: &'static InstructionSet) {
+        self.set = Some(set);
+        self.first_set.get_or_insert(set);
+        self.radix = set.habit.default_radix();
+        self.update_limit();
+    }
+
+    /// Reads a file and everything it includes.
+    pub fn file(&mut self, name: &str, from: Option<Span>) {
+        let origin = from.and_then(|span| self.sources.get(span.source)).map(|source| source.name.clone());
+        let remembered = self.settling.text(name, origin.as_deref());
+        // A routine that travels with the library steps in where there is no file of its name.
+        let carried = |problem: String| match crate::routines::find(name) {
+            Some(text) => Ok(Loaded { name: name.to_string(), bytes: text.into() }),
+            None => Err(problem),
+        };
+        let load = || self.loader.load(name, origin.as_deref()).or_else(carried);
+        let loaded = match remembered.map_or_else(load, Ok) {
+            Ok(loaded) => loaded,
+            Err(problem) => {
+                let span = from.unwrap_or_default();
+                let message = format!("`{name}` cannot be read: {problem}");
+                self.report(Diagnostic::error("file", span, message, "check the name and the folder"));
+                return;
+            }
+        };
+        let (text, bad_byte) = match String::from_utf8(loaded.bytes) {
+            Ok(text) => (text, None),
+            Err(error) => {
+                let at = error.utf8_error().valid_up_to();
+                let bytes = error.into_bytes();
+                let byte = bytes[at];
+                (String::from_utf8_lossy(&bytes).into_owned(), Some((at, byte)))
+            }
+        };
+        if u32::try_from(text.len()).is_err() {
+            let message = format!("`{name}` is larger than 4 GiB");
+            let span = from.unwrap_or_default();
+            self.report(Diagnostic::error("file", span, message, "split it into several files"));
+            return;
+        }
+        // A guess at how much there will be, kept low: growing costs little, room that is never used is only reserved.
+        self.symbols.expect(text.len() / BYTES_A_SYMBOL);
+        self.lines.reserve(text.len() / BYTES_A_LINE);
+        let source = self.sources.add(&loaded.name, text, from);
+        self.settling.texts.push((name.to_string(), origin.clone(), source));
+        if let Some((at, byte)) = bad_byte {
+            let span = Span { source, start: at as u32, end: at as u32 + 3 };
+            let message = format!("the byte {byte:02X}h is not UTF-8 text");
+            self.report(Diagnostic::error("not-utf8", span, message, "save the file as UTF-8 or ASCII"));
+        }
+        let resolved = self.loader.resolve(name, origin.as_deref());
+        self.including.push(resolved);
+        self.text(source);
+        self.including.pop();
+    }
+
+    pub fn include(&mut self, name: &str, span: Span) {
+        let origin = self.sources.get(span.source).map(|source| source.name.clone());
+        let resolved = self.loader.resolve(name, origin.as_deref());
+        let problem = if self.including.contains(&resolved) {
+            format!("`{name}` includes itself")
+        } else if self.including.len() >= DEEPEST_INCLUDE {
+            format!("includes are nested more than {DEEPEST_INCLUDE} deep")
+        } else if self.sources.iter().count() >= MOST_INCLUDES {
+            format!("there are more than {MOST_INCLUDES} includes")
+        } else {
+            self.file(name, Some(span));
+            return;
+        };
+        self.report(Diagnostic::error("include", span, problem, "remove one of the includes"));
+    }
+
+    pub(in crate::assembler) fn text(&mut self, source: u32) {
+        let Some(text) = self.sources.get(source).map(|source| Arc::clone(&source.text)) else { return };
+        let mut cursor = Cursor::new(&text, source);
+        let open = self.conditions.len();
+        let floor = std::mem::replace(&mut self.floor, (open, self.blocks.len()));
+        while cursor.token.kind != Kind::End {
+            self.line(&mut cursor);
+            if !cursor.at_line_end() {
+                self.extra(&mut cursor);
+            }
+            if cursor.token.kind == Kind::Line {
+                cursor.next();
+            }
+        }
+        for condition in self.conditions.split_off(open.min(self.conditions.len())) {
+            let help = "add `endif` where the condition ends";
+            self.report(Diagnostic::error("open-if", condition.span, "this `if` is never closed", help));
+        }
+        self.close_blocks();
+        self.floor = floor;
+    }
+
+    /// Something is left on the line.
+    #[cold]
+    pub fn extra(&mut self, cursor: &mut Cursor<'_>) {
+        let text = cursor.text(cursor.token);
+        let (message, help) = match cursor.token.kind {
+            Kind::Number | Kind::Name | Kind::Text | Kind::Here | Kind::Open => (
+                format!("`{text}` stands where the line should end"),
+                "put a comma between operands, or `;` before a comment",
+            ),
+            Kind::Equal => (
+                format!("`{text}` stands where the line should end"),
+                "compare with `==`; a constant gets its value by `equ`",
+            ),
+            Kind::Bad => (
+                format!("the character {} does not belong here", super::expression::shown(text)),
+                "put `;` before a comment",
+            ),
+            _ => (format!("`{text}` stands where the line should end"), "put `;` before a comment"),
+        };
+        self.report(Diagnostic::error("line-end", cursor.span(), message, help));
+        cursor.skip_line();
+    }
+
+    fn reading(&self) -> bool {
+        self.conditions.last().is_none_or(|condition| condition.active)
+    }
+
+    fn line(&mut self, cursor: &mut Cursor<'_>) {
+        if !self.conditions.is_empty() && !self.reading() {
+            return self.passed_over(cursor);
+        }
+        let line_start = cursor.token.start;
+        let mut labelled = false;
+        loop {
+            let first = cursor.token;
+            match first.kind {
+                Kind::Line | Kind::End => break,
+                Kind::Name => {}
+                _ => {
+                    let text = cursor.text(first);
+                    let message = format!("a line cannot begin with {}", super::expression::shown(text));
+                    let help = "begin with a label, an instruction, a directive or `;`";
+                    self.report(Diagnostic::error("line-start", cursor.span(), message, help));
+                    return cursor.skip_line();
+                }
+            }
+            cursor.next();
+            let name = cursor.text(first);
+            if cursor.token.kind == Kind::Colon {
+                cursor.next();
+                self.label(cursor, first, line_start);
+                labelled = true;
+                continue;
+            }
+            let before = (self.location, self.lines.len());
+            self.statement(cursor, first, name, line_start);
+            // Where cells came or the location moved, that line's own record shows the label's address.
+            labelled &= (self.location, self.lines.len()) == before;
+            break;
+        }
+        if labelled {
+            self.record(cursor.source, line_start, self.location, LineKind::Location);
+        }
+    }
+
+    /// What stands behind the labels: an instruction, a directive or a definition, the most frequent first.
+    #[inline]
+    fn statement(&mut self, cursor: &mut Cursor<'_>, first: Token, name: &str, line_start: u32) {
+        let packed = processor::pack(name);
+        let rows = match (self.set, packed) {
+            (Some(set), Some(packed)) => crate::assembler::notation::instruction::packed_rows(set, packed),
+            _ => None,
+        };
+        if let (Some(set), Some(rows)) = (self.set, rows) {
+            if !self.definition(cursor, first, line_start) {
+                self.instruction(cursor, set, rows, first, line_start);
+            }
+        } else if let Some(directive) = packed.and_then(directive::find_packed) {
+            // `db equ 1` is a name that cannot be used, not data.
+            if !self.definition(cursor, first, line_start) {
+                self.directive(cursor, directive, first, line_start);
+            }
+        } else if !self.definition(cursor, first, line_start) {
+            self.other_statement(cursor, first, name, line_start);
+        }
+    }
+
+    /// Neither an instruction nor a directive with a short name: a macro, or a mistake.
+    fn other_statement(&mut self, cursor: &mut Cursor<'_>, first: Token, name: &str, line_start: u32) {
+        if let Some(symbol) = self.visible(name)
+            && let SymbolKind::Macro(template) = self.symbols.get(symbol).kind
+        {
+            self.note_use(symbol, cursor.source, first);
+            return self.call(cursor, template, first, line_start);
+        }
+        match directive::find(name) {
+            Some(directive) => self.directive(cursor, directive, first, line_start),
+            None if name.eq_ignore_ascii_case("mode") => self.mode(cursor, cursor.span_of(first), line_start),
+            None if self.suffixed(cursor, first, line_start) => {}
+            None => self.no_instruction(cursor, first),
+        }
+    }
+
+    /// A line that a condition leaves out: only `if`, `else` and `endif` matter.
+    fn passed_over(&mut self, cursor: &mut Cursor<'_>) {
+        if cursor.token.kind == Kind::Name {
+            let first = cursor.token;
+            let text = cursor.text(first);
+            if text.eq_ignore_ascii_case("if") {
+                self.conditions.push(Condition {
+                    span: cursor.span(),
+                    active: false,
+                    done: true,
+                    otherwise: false,
+                });
+            } else if text.eq_ignore_ascii_case("else") {
+                cursor.next();
+                return self.otherwise(cursor.span_of(first));
+            } else if text.eq_ignore_ascii_case("endif") {
+                cursor.next();
+                return self.end_condition(cursor.span_of(first));
+            }
+        }
+        cursor.skip_line();
+    }
+
+    pub fn condition(&mut self, holds: bool, span: Span) {
+        self.conditions.push(Condition { span, active: holds, done: holds, otherwise: false });
+    }
+
+    pub fn otherwise(&mut self, span: Span) {
+        let floor = self.floor.0;
+        match self.conditions.get_mut(floor..).and_then(<[_]>::last_mut) {
+            Some(condition) if !condition.otherwise => {
+                condition.otherwise = true;
+                condition.active = !condition.done;
+                condition.done = true;
+            }
+            Some(condition) => {
+                let first = condition.span;
+                self.report(
+                    Diagnostic::error("else", span, "a second `else`", "an `if` has one `else`; remove one")
+                        .with_label(first, "the `if`"),
+                );
+            }
+            None => {
+                self.report(Diagnostic::error(
+                    "else",
+                    span,
+                    "`else` without `if`",
+                    "add the `if` or remove this",
+                ));
+            }
+        }
+    }
+
+    pub fn end_condition(&mut self, span: Span) {
+        if self.conditions.len() > self.floor.0 {
+            self.conditions.pop();
+        } else {
+            self.report(Diagnostic::error(
+                "endif",
+                span,
+                "`endif` without `if`",
+                "add the `if` or remove this",
+            ));
+        }
+    }
+
+    /// Notes what a line did.
+    #[inline]
+    pub fn record(&mut self, source: u32, start: u32, address: u64, kind: LineKind) {
+        self.lines.push(Line { source, start, address: address as u32, kind });
+    }
+
+    /// The value of an expression that the layout depends on; see [`crate::assembler::layout::settle`].
+    pub fn known(&mut self, expression: Expression, what: &str) -> Option<i64> {
+        match expression.value {
+            Value::Known(value) => Some(value),
+            Value::Later(range) => self.assume(range, expression.span, what),
+            Value::Broken => None,
+        }
+    }
+
+    /// The instruction set, or an error once.
+    pub fn need_set(&mut self, span: Span) -> Option<&'static InstructionSet> {
+        if self.set.is_none() && !self.diagnostics.iter().any(|one| one.code == "no-processor") {
+            let names: Vec<_> = processor::ALL.iter().map(|set| set.name).collect();
+            let message = "no processor is chosen for this instruction";
+            let help = format!(
+                "write `cpu NAME` in the first line or give --cpu NAME; there are {}",
+                names.join(", ")
+            );
+            self.report(Diagnostic::error("no-processor", span, message, help));
+        }
+        self.set
+    }
+}

@@ -1,0 +1,6 @@
+//! Ports with pins.
+
+pub(super) mod eight;
+pub(super) mod i8212;
+pub(super) mod mos6522;
+pub(super) mod mos6532;

@@ -1,0 +1,3 @@
+//! Screens.
+
+pub(super) mod text_screen;

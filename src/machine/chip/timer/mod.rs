@@ -1,0 +1,3 @@
+//! Counters and timers.
+
+pub(super) mod z8430;

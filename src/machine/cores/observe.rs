@@ -1,0 +1,284 @@
+//! What is watched while a machine runs: addresses to stop at, every instruction, or nothing.
+
+use super::bus::Noted;
+use crate::processor::{Tally, Watch};
+
+/// An instruction that was run.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Seen {
+    /// Its address.
+    pub address: u32,
+    /// The cycle it began at.
+    pub cycle: u64,
+}
+
+/// Instructions that were run one after the other.
+#[derive(Debug, Clone, Copy)]
+pub struct SeenRow<'a> {
+    addresses: &'a [u32],
+    /// When they began, as the run loop keeps the time.
+    times: &'a [i64],
+    begin: Tally,
+}
+
+impl SeenRow<'_> {
+    /// How many they are.
+    pub fn len(&self) -> usize {
+        self.addresses.len()
+    }
+
+    /// True where there is none.
+    pub fn is_empty(&self) -> bool {
+        self.addresses.is_empty()
+    }
+
+    /// One after the other.
+    pub fn iter(&self) -> impl ExactSizeIterator<Item = Seen> {
+        let begin = self.begin;
+        let both = self.addresses.iter().zip(self.times);
+        both.map(move |(&address, &time)| Seen { address, cycle: begin.at(time) })
+    }
+}
+
+impl Seen {
+    /// Tells it alone.
+    pub(in crate::machine) fn tell(self, callback: &mut dyn FnMut(SeenRow<'_>)) {
+        let begin = Tally::new(self.cycle, self.cycle);
+        callback(SeenRow { addresses: &[self.address], times: &[begin.raw()], begin });
+    }
+}
+
+/// Sees each instruction, many in a row with a call.
+pub type Callback<'a> = &'a mut dyn FnMut(SeenRow<'_>);
+
+/// Addresses to stop at, and a mark for each, below 256K its own.
+///
+/// PERF: bytes are a load and a compare an instruction, bits three instructions more.
+#[derive(Clone, Default)]
+pub struct StopMap {
+    /// Made with the first address.
+    marks: Option<Box<Marks>>,
+    addresses: Vec<u32>,
+}
+
+pub(in crate::machine) type Marks = [bool; MARKS];
+
+/// As many as the largest of the word machines has cells. Where there are more addresses several share a mark.
+///
+/// PERF: a map is made for every run, and more marks would have to be cleared.
+pub(in crate::machine) const MARKS: usize = 1 << 18;
+
+impl std::fmt::Debug for StopMap {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_set().entries(&self.addresses).finish()
+    }
+}
+
+impl StopMap {
+    /// Adds an address. False where it was there already.
+    pub fn insert(&mut self, address: u32) -> bool {
+        let new = !self.addresses.contains(&address);
+        if new {
+            self.addresses.push(address);
+            self.addresses.sort_unstable();
+            let marks = self.marks.get_or_insert_with(no_marks);
+            marks[address as usize & (MARKS - 1)] = true;
+        }
+        new
+    }
+
+    /// Takes an address away. False where it was not there.
+    pub fn remove(&mut self, address: u32) -> bool {
+        let kept: Vec<u32> = self.addresses.iter().copied().filter(|&other| other != address).collect();
+        let had = kept.len() != self.addresses.len();
+        *self = kept.into_iter().collect();
+        had
+    }
+
+    /// The addresses in order.
+    pub fn addresses(&self) -> &[u32] {
+        &self.addresses
+    }
+
+    /// The marks, where there is an address.
+    pub(in crate::machine) fn marks(&self) -> Option<&Marks> {
+        self.marks.as_deref()
+    }
+
+    /// True where the run stops at the address.
+    pub fn contains(&self, address: u32) -> bool {
+        self.addresses.binary_search(&address).is_ok()
+    }
+}
+
+/// PERF: zeroed pages come from the system only where they are touched.
+fn no_marks() -> Box<Marks> {
+    let marks: Box<[bool]> = vec![false; MARKS].into();
+    let Ok(marks) = marks.try_into() else { unreachable!("there are so many marks") };
+    marks
+}
+
+impl FromIterator<u32> for StopMap {
+    fn from_iter<I: IntoIterator<Item = u32>>(addresses: I) -> Self {
+        let mut map = Self::default();
+        for address in addresses {
+            map.insert(address);
+        }
+        map
+    }
+}
+
+/// What is watched during a slice.
+pub enum Watching<'a> {
+    /// Nothing.
+    Nothing,
+    /// The program counter.
+    Stops(&'a StopMap),
+    /// Every instruction.
+    Each(Callback<'a>),
+    /// A single instruction whose accesses are noted.
+    Step(&'a mut Vec<Noted>),
+}
+
+impl<'a> Watching<'a> {
+    /// The marks of the addresses to stop at.
+    pub(in crate::machine) fn marks(&self) -> Option<&'a Marks> {
+        match self {
+            Watching::Stops(stops) => stops.marks(),
+            _ => None,
+        }
+    }
+}
+
+pub(in crate::machine) struct AtStops<'a>(pub(super) &'a Marks);
+
+impl Watch for AtStops<'_> {
+    type Local<'l>
+        = &'l Marks
+    where
+        Self: 'l;
+
+    fn local(&mut self, _: Tally) -> Self::Local<'_> {
+        self.0
+    }
+
+    #[inline(always)]
+    fn before<'l>(marks: &mut &'l Marks, pc: u32, _: Tally) -> bool
+    where
+        Self: 'l,
+    {
+        marks[pc as usize & (MARKS - 1)]
+    }
+}
+
+/// How many instructions are noted before they are told.
+const NOTED: usize = 256;
+
+/// Room for what is noted of instructions.
+#[derive(Clone)]
+pub(in crate::machine) struct Notes {
+    addresses: [u32; NOTED],
+    /// As the run loop keeps the time, which is negative up to its limit; 0 where nothing is noted.
+    times: [i64; NOTED],
+}
+
+impl std::fmt::Debug for Notes {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Notes")
+    }
+}
+
+impl Notes {
+    pub(in crate::machine) fn boxed() -> Box<Self> {
+        Box::new(Self { addresses: [0; NOTED], times: [0; NOTED] })
+    }
+
+    /// Drops empty slots: executed words have no address. Returns how many stay.
+    #[cold]
+    fn close_up(&mut self, count: usize) -> usize {
+        let mut kept = 0;
+        for at in 0..count {
+            if self.times[at] < 0 {
+                (self.addresses[kept], self.times[kept]) = (self.addresses[at], self.times[at]);
+                kept += 1;
+            }
+        }
+        kept
+    }
+}
+
+/// Notes each instruction; the loop is left where the notes are full.
+///
+/// PERF: a call out of the loop costs ten stores and as many loads an instruction around it, more than the instruction
+/// itself; noted and told in a row they cost a fraction. The place of a note is the count of instructions that the loop keeps anyway:
+/// a pointer and an end of its own took two registers, and the Z80's program counter stood in memory instead. What cycle that was is
+/// worked out by whoever is told. Whoever wants registers and cells steps.
+pub(in crate::machine) struct EachInstruction<'a> {
+    notes: &'a mut Notes,
+    callback: Callback<'a>,
+    /// The beginning of the stretch that is being noted, and how many instructions it had.
+    begin: Tally,
+    count: usize,
+}
+
+impl<'a> EachInstruction<'a> {
+    pub(in crate::machine) fn new(notes: &'a mut Notes, callback: Callback<'a>) -> Self {
+        Self { notes, callback, begin: Tally::new(0, 0), count: 0 }
+    }
+
+    /// Tells the notes of the stretch that is over.
+    fn tell(&mut self) {
+        let count = std::mem::take(&mut self.count);
+        let all = self.notes.times[..count].iter().fold(i64::MIN, |all, time| all & time);
+        let kept = if all < 0 { count } else { self.notes.close_up(count) };
+        if kept > 0 {
+            let Notes { addresses, times } = &*self.notes;
+            (self.callback)(SeenRow {
+                addresses: &addresses[..kept],
+                times: &times[..kept],
+                begin: self.begin,
+            });
+        }
+        self.notes.times[..count].fill(0);
+    }
+}
+
+impl Drop for EachInstruction<'_> {
+    fn drop(&mut self) {
+        self.tell();
+    }
+}
+
+impl Watch for EachInstruction<'_> {
+    type Local<'l>
+        = (&'l mut Notes, &'l mut usize)
+    where
+        Self: 'l;
+
+    fn local(&mut self, begin: Tally) -> Self::Local<'_> {
+        self.tell();
+        self.begin = begin;
+        (self.notes, &mut self.count)
+    }
+
+    #[inline(always)]
+    fn before<'l>((notes, _): &mut Self::Local<'l>, pc: u32, tally: Tally) -> bool
+    where
+        Self: 'l,
+    {
+        let count = tally.count() as usize;
+        if count >= NOTED {
+            return true;
+        }
+        notes.addresses[count] = pc;
+        notes.times[count] = tally.raw();
+        false
+    }
+
+    fn after<'l>((_, count): Self::Local<'l>, tally: Tally)
+    where
+        Self: 'l,
+    {
+        *count = (tally.count() as usize).min(NOTED);
+    }
+}

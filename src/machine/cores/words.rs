@@ -1,0 +1,260 @@
+//! Word machines: a cell is a whole number, and devices are reached by transfers, not by addresses.
+
+use super::bus::{Access, CHECKED, Noted, PLAIN, RECORDED};
+use super::bytes::{Core, of_its_processor};
+use super::memory::{self, Area, HOLES, MemoryKind};
+use super::observe::{AtStops, EachInstruction, Notes, Watching};
+use crate::machine::board::Unmapped;
+use crate::machine::io::Io;
+use crate::processor::{Bus, Exit, InstructionSet, NoWatch, Processor, Role};
+use std::fmt::Debug;
+
+/// What a cell is kept in.
+pub(in crate::machine) trait Word:
+    Copy + Default + Debug + Send + Into<u64> + 'static
+{
+    /// The lower bits of a number.
+    fn of(value: u64) -> Self;
+}
+
+impl Word for u16 {
+    fn of(value: u64) -> Self {
+        value as u16
+    }
+}
+
+/// A processor with `N` cells, a power of two.
+#[derive(Clone)]
+pub(in crate::machine) struct Words<P: Processor, const N: usize> {
+    processor: P,
+    cells: Box<[P::Cell; N]>,
+    /// The attribute of each page of 256 cells.
+    pages: Vec<u8>,
+    areas: Vec<Area>,
+    notes: Box<Notes>,
+}
+
+impl<P: Processor, const N: usize> Debug for Words<P, N> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let Self { processor, areas, .. } = self;
+        f.debug_struct("Words").field("processor", processor).field("areas", areas).finish_non_exhaustive()
+    }
+}
+
+impl Word for u64 {
+    fn of(value: u64) -> Self {
+        value
+    }
+}
+
+impl<P, const N: usize> Words<P, N>
+where
+    P: Processor + 'static,
+    P::Cell: Word,
+{
+    pub(in crate::machine) fn boxed(areas: Vec<Area>, _: &[(u32, u32)]) -> Box<dyn Core> {
+        let cells: Box<[P::Cell]> = vec![P::Cell::default(); N].into();
+        let Ok(cells) = cells.try_into() else { unreachable!("it has N cells") };
+        let pages = memory::attributes(&areas, &[], N >> 8);
+        Box::new(Self { processor: P::default(), cells, pages, areas, notes: Notes::boxed() })
+    }
+}
+
+/// The bus of a word machine, in the same modes as that of bytes.
+struct WordBus<'a, T, const N: usize, const MODE: u8> {
+    cells: &'a mut [T; N],
+    pages: &'a [u8],
+    areas: &'a [Area],
+    io: &'a mut Io,
+    notes: &'a mut Vec<Noted>,
+}
+
+impl<T: Word, const N: usize, const MODE: u8> WordBus<'_, T, N, MODE> {
+    #[inline(always)]
+    fn look(&mut self, address: u32, access: Access) -> T {
+        if MODE >= CHECKED && self.pages[(address as usize & (N - 1)) >> 8] & HOLES != 0 {
+            return self.look_elsewhere(address, access);
+        }
+        self.cells[address as usize & (N - 1)]
+    }
+
+    /// Cells that do not exist read as 0.
+    #[cold]
+    #[inline(never)]
+    fn look_elsewhere(&mut self, address: u32, access: Access) -> T {
+        if memory::kind(self.areas, address).is_none() {
+            self.io.miss(access, address);
+            return T::default();
+        }
+        self.cells[address as usize & (N - 1)]
+    }
+
+    #[cold]
+    #[inline(never)]
+    fn write_elsewhere(&mut self, address: u32, value: T) -> bool {
+        let kind = memory::kind(self.areas, address);
+        let writable = kind.is_some_and(MemoryKind::is_writable);
+        if writable {
+            self.cells[address as usize & (N - 1)] = value;
+        } else if kind.is_none() {
+            self.io.miss(Access::Write, address);
+        }
+        writable
+    }
+
+    fn note(&mut self, access: Access, address: u32, (before, value): (T, T), took_effect: bool) {
+        if MODE == RECORDED {
+            let (before, value) = (before.into(), value.into());
+            self.notes.push(Noted { access, address, before, value, took_effect });
+        }
+    }
+}
+
+impl<T: Word, const N: usize, const MODE: u8> Bus for WordBus<'_, T, N, MODE> {
+    type Cell = T;
+    const WATCHED: bool = MODE != PLAIN;
+    const MAPPED: bool = false;
+
+    #[inline(always)]
+    fn fetch(&mut self, address: u32) -> T {
+        let value = self.look(address, Access::Fetch);
+        self.note(Access::Fetch, address, (value, value), true);
+        value
+    }
+
+    #[inline(always)]
+    fn read(&mut self, address: u32, _: u64) -> T {
+        let value = self.look(address, Access::Read);
+        self.note(Access::Read, address, (value, value), true);
+        value
+    }
+
+    #[inline(always)]
+    fn write(&mut self, address: u32, value: T, _: u64) {
+        let at = address as usize & (N - 1);
+        let before = if MODE == RECORDED { self.cells[at] } else { value };
+        let took_effect = if MODE == PLAIN || memory::is_ram(self.pages[at >> 8]) {
+            self.cells[at] = value;
+            true
+        } else {
+            self.write_elsewhere(address, value)
+        };
+        self.note(Access::Write, address, (before, value), took_effect);
+    }
+
+    fn transfer(&mut self, device: u32, function: u32, value: T, now: u64) -> (T, bool) {
+        let before: u64 = value.into();
+        let (after, skips) = self.io.transfer(device, function, before, now);
+        let access = if after == before { Access::Out } else { Access::In };
+        self.note(access, device, (value, T::of(after)), true);
+        (T::of(after), skips)
+    }
+
+    fn input(&mut self, port: u32, now: u64) -> T {
+        let value = T::of(self.io.input(port, now).unwrap_or(0));
+        self.note(Access::In, port, (value, value), true);
+        value
+    }
+
+    fn output(&mut self, port: u32, value: T, now: u64) {
+        let took_effect = self.io.output(port, value.into(), now);
+        self.note(Access::Out, port, (T::default(), value), took_effect);
+    }
+
+    #[inline(always)]
+    fn register(&self, number: u32) -> T {
+        self.cells[number as usize & 0o17]
+    }
+
+    #[inline(always)]
+    fn set_register(&mut self, number: u32, value: T) {
+        self.cells[number as usize & 0o17] = value;
+    }
+
+    fn clear_devices(&mut self, now: u64) {
+        self.io.reset_chips(now);
+    }
+
+    #[inline(always)]
+    fn attention(&self) -> bool {
+        self.io.attention
+    }
+}
+
+impl<P, const N: usize> Core for Words<P, N>
+where
+    P: Processor + 'static,
+    P::Cell: Word,
+{
+    of_its_processor!();
+
+    fn register(&self, place: usize) -> u64 {
+        match P::set().registers[place].role {
+            Role::Cell => self.cells[place].into(),
+            _ => self.processor.register(place),
+        }
+    }
+
+    fn set_register(&mut self, place: usize, value: u64) {
+        match P::set().registers[place].role {
+            Role::Cell => self.cells[place] = P::Cell::of(value & P::set().last_cell()),
+            _ => self.processor.set_register(place, value),
+        }
+    }
+
+    fn reset(&mut self) {
+        let Self { processor, cells, .. } = self;
+        processor.reset(|address| cells[address as usize & (N - 1)]);
+    }
+
+    fn cell(&self, address: u32) -> u64 {
+        self.cells.get(address as usize).map_or(0, |&cell| cell.into())
+    }
+
+    fn areas(&self) -> &[Area] {
+        &self.areas
+    }
+
+    fn put(&mut self, address: u32, value: u64) -> bool {
+        let exists = memory::kind(&self.areas, address).is_some();
+        if let Some(cell) = self.cells.get_mut(address as usize).filter(|_| exists) {
+            *cell = P::Cell::of(value & P::set().last_cell());
+        }
+        exists
+    }
+
+    fn run(&mut self, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {
+        let plain = self.pages.iter().all(|&page| memory::is_ram(page));
+        let checked = !plain || io.unmapped == Unmapped::Stop;
+        let Self { processor, cells, pages, areas, notes: room } = self;
+        let notes = &mut Vec::new();
+        macro_rules! run {
+            ($mode:ident, $notes:expr, $watch:expr) => {{
+                let bus = &mut WordBus::<P::Cell, N, $mode> { cells, pages, areas, io, notes: $notes };
+                processor.run(bus, $watch, limit)
+            }};
+        }
+        let marks = watching.marks();
+        match (&mut *watching, marks) {
+            (Watching::Step(notes), _) => run!(RECORDED, notes, &mut NoWatch),
+            (Watching::Each(callback), _) => loop {
+                let watch = &mut EachInstruction::new(room, callback);
+                let exit = match checked {
+                    true => run!(CHECKED, notes, watch),
+                    false => run!(PLAIN, notes, watch),
+                };
+                if exit != Exit::Watched {
+                    break exit;
+                }
+            },
+            (_, None) if checked => run!(CHECKED, notes, &mut NoWatch),
+            (_, None) => run!(PLAIN, notes, &mut NoWatch),
+            (_, Some(marks)) if checked => run!(CHECKED, notes, &mut AtStops(marks)),
+            (_, Some(marks)) => run!(PLAIN, notes, &mut AtStops(marks)),
+        }
+    }
+
+    fn copy(&self) -> Box<dyn Core> {
+        Box::new(self.clone())
+    }
+}
