@@ -1,0 +1,10 @@
+//! The command at a terminal, in a pipe, with wrong arguments.
+
+#[path = "../common/mod.rs"]
+mod common;
+
+mod boards;
+mod command;
+mod disk;
+mod tools;
+mod words;

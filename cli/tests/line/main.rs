@@ -1,0 +1,8 @@
+//! The command on a line: links, senders, serial ports.
+
+#[path = "../common/mod.rs"]
+mod common;
+
+mod link;
+mod send;
+mod serial;

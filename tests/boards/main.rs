@@ -1,0 +1,15 @@
+//! The shipped boards with their firmware, panels, monitors and programs.
+
+#[path = "../common/mod.rs"]
+mod common;
+
+mod board;
+mod curlew;
+mod fulmar;
+mod heron;
+mod monitor;
+mod osprey;
+mod panel;
+mod programs;
+mod puffin;
+mod tern;

@@ -1,0 +1,13 @@
+//! Machines and sessions: chips, steps, stops, going back, lines.
+
+#[path = "../common/mod.rs"]
+mod common;
+
+mod back;
+mod chips;
+mod link;
+mod machine;
+mod over;
+mod session;
+mod transfer;
+mod watchers;

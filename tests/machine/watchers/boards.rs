@@ -1,0 +1,132 @@
+//! The boards that are tried: the shipped ones, and boards with any chips in any places.
+
+use super::dialects::Dialect;
+use super::plan::Plan;
+use plain_byte::machine::chip::{self, Needs, Part};
+use plain_byte::processor;
+use std::fmt::Write;
+
+/// The parts that go with bytes, and with words of 12 and 36 bits.
+const BYTE_PARTS: &[&str] =
+    &["6522", "6532", "6850", "16550", "Z8430", "Z8440", "text-screen", "tape", "8212", "disk-link"];
+
+/// A shipped board, a processor for it, and what leads its interrupts to the program.
+pub type Shipped = (&'static str, &'static str, &'static str);
+
+/// The shipped boards that have chips, each with what leads its interrupts to `handler`, and where the program's handler and start
+/// find room.
+pub const SHIPPED: &[Shipped] = &[
+    (
+        "plover",
+        "8085",
+        "        org 0FFDCh\n        jmp handler\n        org 0FFE4h\n        jmp handler\n        jmp handler\n        jmp handler\n        org 4000h\n",
+    ),
+    ("gannet", "8080", "        org 38h\n        jmp handler\n        org 300h\n"),
+    (
+        "curlew",
+        "z80",
+        "        org 38h\n        jp handler\n        org 66h\n        jp nmi\n        org 300h\n",
+    ),
+    (
+        "dunlin",
+        "ez80",
+        "        org 38h\n        jp handler\n        org 66h\n        jp nmi\n        org 300h\n",
+    ),
+    ("puffin", "65c02", "        org 0FFFAh\n        dw nmi, start, handler\n        org 8000h\n"),
+    ("puffin", "6502", "        org 0FFFAh\n        dw nmi, start, handler\n        org 8000h\n"),
+    ("tern", "6502", "        org 300h\n"),
+    ("fulmar", "6502", "        org 200h\n        dw handler, nmi\n        org 1000h\n"),
+    ("heron", "pdp8", ""),
+    ("osprey", "pdp10", ""),
+];
+
+/// The memory of a board of one's own: chips come between the two stretches.
+fn memory(address_bits: u8) -> &'static [(u32, u32)] {
+    match address_bits {
+        12..=15 => &[(0, 0o77777)],
+        16 => &[(0, 0xEFFF), (0xF800, 0xFFFF)],
+        18 => &[(0, 0o777777)],
+        _ => &[(0, 0xEFFF), (0xF800, 0x0F_FFFF)],
+    }
+}
+
+/// Where a chip goes that is the `at`th of its board, in a description.
+fn place(cpu: &str, part: &Part, at: usize, among_memory: bool) -> String {
+    match cpu {
+        "pdp8" => format!("port = {}", 0o10 + 4 * at),
+        "pdp10" => format!("port = {}", 0o200 + 0o10 * at),
+        // A chip with as many registers as there are ports has no room among them.
+        _ if among_memory || part.registers > 32 => format!("first = {}", 0xF000 + 0x100 * at),
+        _ => format!("port = {}", 0x10 + 0x20 * at),
+    }
+}
+
+impl Plan {
+    /// The description of a board with the plan's chips, a lamp and a button on every port of theirs.
+    pub fn description(&self, cpu: &str) -> String {
+        let set = processor::find(cpu).expect("a processor");
+        let dialect = Dialect::of(cpu);
+        let bytes = set.cell_bits == 8;
+        let unmapped = if bytes { ["float", "hold", "stop"][self.unmapped % 3] } else { "float" };
+        let clock = if bytes { 1_000_000 } else { 200_000 };
+        let mut text = format!(
+            "version = 1\nname = \"tried\"\ntitle = \"tried\"\nprocessor = \"{cpu}\"\nclock = {clock}\nunmapped = \"{unmapped}\"\n"
+        );
+        for (first, last) in memory(set.address_bits) {
+            let _ = writeln!(text, "[[memory]]\nkind = \"ram\"\nfirst = {first}\nlast = {last}");
+        }
+        let parts: &[&str] = match cpu {
+            "pdp8" => &["teleprinter", "paper-tape"],
+            "pdp10" => &["teleprinter-36", "tape-36"],
+            _ => BYTE_PARTS,
+        };
+        let mut console = None;
+        for (at, &(which, how)) in self.parts.iter().enumerate() {
+            let part = chip::part(parts[which % parts.len()]).expect("a part");
+            let among_memory = dialect.port.is_none() || dialect.memory.is_some() && how & 1 == 0;
+            let _ = writeln!(
+                text,
+                "[[chip]]\npart = \"{}\"\nname = \"chip{at}\"\n{}",
+                part.name,
+                place(cpu, part, at, among_memory)
+            );
+            match part.needs {
+                Needs::Wiring => {
+                    let _ = writeln!(text, "wiring = \"{}\"", ["switches", "lamps"][how >> 1 & 1]);
+                }
+                // So that a character takes some hundred cycles.
+                Needs::Clock => {
+                    let clock =
+                        if part.name == "16550" { 16_000_000 } else { [9600, 1_000_000][usize::from(bytes)] };
+                    let _ = writeln!(text, "clock = {clock}");
+                }
+                Needs::Nothing => {}
+            }
+            if part.console {
+                console = Some(at);
+            }
+            let how = if at == 0 && self.focus.is_some() { 0 } else { how >> 2 };
+            if let Some(level) = set.level_input.filter(|_| how % 4 != 3) {
+                let inputs: Vec<&str> = set.inputs.iter().copied().filter(|one| one.len() > 1).collect();
+                let input = if how & 1 == 0 { level } else { inputs[(how >> 3) % inputs.len()] };
+                let _ = writeln!(text, "interrupt = \"{input}\"");
+            }
+            for port in part.ports {
+                let button = if *port == "TRG" { 1 } else { 6 };
+                let _ = writeln!(
+                    text,
+                    "[[button]]\nname = \"button{at}{port}\"\npin = \"chip{at}.{port}{button}\""
+                );
+                if *port != "TRG" {
+                    let _ = writeln!(text, "[[lamp]]\nname = \"lamp{at}{port}\"\npin = \"chip{at}.{port}7\"");
+                }
+            }
+        }
+        match console {
+            Some(at) => text.push_str(&format!("[console]\nline = \"chip{at}\"\n")),
+            None if cpu.starts_with("8085") => text.push_str("[console]\nline = \"sid-sod\"\nbaud = 9600\n"),
+            None => {}
+        }
+        text
+    }
+}

@@ -1,0 +1,10 @@
+//! What a person reads, and programs as files.
+
+#[path = "../common/mod.rs"]
+mod common;
+
+mod analysis;
+mod formats;
+mod image;
+mod report;
+mod warnings;
