@@ -23,11 +23,7 @@ fn board(bench: &Bench, console: &str) -> (Child, String) {
 #[test]
 fn images_go_to_a_board_and_are_read_back() {
     let bench = Bench::new();
-    for (console, arguments) in [
-        ("tcp:0", "--verify"),
-        ("pty", "--baud 38400 --by xmodem --verify"),
-        ("tcp:0", "--by xmodem --blocks 1024 --verify --go"),
-    ] {
+    let sent = |(console, arguments): (&str, &str)| {
         let (mut child, place) = board(&bench, console);
         // A path may have blanks in the harness's own notation.
         let ran = bench.run(&format!("send entries --to {} {arguments}", place.replace('_', " ")));
@@ -35,7 +31,18 @@ fn images_go_to_a_board_and_are_read_back() {
         let _ = child.wait();
         let told = "entries.asm: 166 bytes sent, 0100..01A5, and read back the same\n";
         assert_eq!((ran.status, ran.out.as_str()), (0, told), "{arguments}: {}", ran.all());
-    }
+    };
+    // Each board takes as long as its line does.
+    std::thread::scope(|scope| {
+        for way in [
+            ("tcp:0", "--verify"),
+            ("pty", "--baud 38400 --by xmodem --verify"),
+            ("tcp:0", "--by xmodem --blocks 1024 --verify --go"),
+        ] {
+            let sent = &sent;
+            scope.spawn(move || sent(way));
+        }
+    });
 }
 
 /// A far side of our own: it says each of these in turn, whenever something has come, and then goes away.
