@@ -64,7 +64,7 @@ fn machine(cpu: &str, program: &str) -> Machine {
     };
     let set = processor::find(of_board).expect("a known processor");
     let known = PROGRAMS.iter().find(|known| known.name == program).expect("a known program");
-    let family = match set.name {
+    let family = match set.name() {
         "8080" | "8085" => "80",
         "65c02" => "6502",
         // In Z80 mode it runs the Z80's programs.

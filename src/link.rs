@@ -174,7 +174,7 @@ fn hello(session: &Session, rest: &str) -> Result<String, String> {
         return Err(format!("version {rest} is not spoken here, {LINK_VERSION} is"));
     }
     let board = session.machine().board();
-    Ok(format!("link={LINK_VERSION} board={} cpu={} clock={}", board.name, board.set.name, board.clock))
+    Ok(format!("link={LINK_VERSION} board={} cpu={} clock={}", board.name, board.set.name(), board.clock))
 }
 
 fn map(session: &Session) -> String {
@@ -187,7 +187,7 @@ fn map(session: &Session) -> String {
 fn registers(session: &Session) -> String {
     let machine = session.machine();
     let mut text = String::new();
-    for (place, register) in machine.set().registers.iter().enumerate() {
+    for (place, register) in machine.set().registers().iter().enumerate() {
         let _ = write!(text, "{}={:X} ", register.name, machine.register(place));
     }
     let _ = write!(text, "cycles={:X} instructions={:X}", machine.cycles(), machine.instructions());
@@ -208,7 +208,7 @@ fn read(session: &Session, rest: &str) -> Result<String, String> {
     if count == 0 || count > room.min(MOST_LINK_CELLS as u64) {
         return Err(format!("a count goes from 1 to {:X}", room.min(MOST_LINK_CELLS as u64)));
     }
-    let width = usize::from(set.cell_bits.div_ceil(4));
+    let width = usize::from(set.cell_bits().div_ceil(4));
     let mut text = String::with_capacity(width * count as usize);
     for at in 0..count as u32 {
         let _ = write!(text, "{:0width$X}", session.cell(first + at));
@@ -219,7 +219,7 @@ fn read(session: &Session, rest: &str) -> Result<String, String> {
 fn write(session: &mut Session, rest: &str) -> Result<String, String> {
     let (first, digits) = rest.split_once(' ').ok_or("write `write ADDRESS CELLS`")?;
     let first = address(session, first)?;
-    let width = usize::from(session.processor().cell_bits.div_ceil(4));
+    let width = usize::from(session.processor().cell_bits().div_ceil(4));
     let digits = digits.trim();
     if digits.is_empty() || !digits.len().is_multiple_of(width) || !digits.is_ascii() {
         return Err(format!("a cell has {width} digits"));
@@ -229,7 +229,7 @@ fn write(session: &mut Session, rest: &str) -> Result<String, String> {
         .map(|at| number(&digits[at..at + width]))
         .collect::<Result<_, _>>()?;
     if cells.iter().any(|&cell| cell > session.processor().last_cell()) {
-        return Err(format!("a cell has {} bits", session.processor().cell_bits));
+        return Err(format!("a cell has {} bits", session.processor().cell_bits()));
     }
     session.put(first, &cells).map(|()| String::new()).map_err(|error| error.to_string())
 }

@@ -23,7 +23,7 @@ pub const IMAGE_ENDINGS: &[&str] = &["hex", "bin", "srec", "com", "bas", "pfx"];
 /// The processor by its name.
 pub fn cpu(name: &str) -> Result<&'static InstructionSet, Failure> {
     processor::find(name).map_err(|error| {
-        let near = plain_byte::diagnostic::nearest(name, processor::ALL.iter().map(|set| set.name));
+        let near = plain_byte::diagnostic::nearest(name, processor::ALL.iter().map(|set| set.name()));
         Failure::usage(
             error.to_string(),
             near.map(|near| format!("did you mean `{near}`?")).unwrap_or_default(),
@@ -57,7 +57,7 @@ pub fn address(
     let value = number(what, text, Some(set), names)?;
     let last = set.last_address();
     u32::try_from(value).ok().filter(|&value| value <= last).ok_or_else(|| {
-        let help = format!("addresses go from 0 to {}", set.habit.literal(last.into(), set.address_bits));
+        let help = format!("addresses go from 0 to {}", set.habit().literal(last.into(), set.address_bits()));
         Failure::usage(format!("{what} {text}: {value} is no address"), help)
     })
 }
@@ -400,7 +400,9 @@ fn fit(found: &mut Found, asked: &'static InstructionSet) -> Result<(), Failure>
     if !project::fits(own, asked) {
         let message = format!(
             "the board {} has the {}, and the {} does not fit its socket",
-            found.board.name, own.name, asked.name
+            found.board.name,
+            own.name(),
+            asked.name()
         );
         return Err(Failure::usage(message, "leave --cpu out, or choose another board"));
     }

@@ -199,7 +199,7 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
     modes.sort_by_key(|range| range.first);
     let entry = parser.entry.take().and_then(|(entry, _)| parser.settled(entry));
     let (pieces, spans) = parser.take_pieces();
-    let (image, overlaps) = Image::joined(set.map_or(8, |set| set.cell_bits), pieces);
+    let (image, overlaps) = Image::joined(set.map_or(8, |set| set.cell_bits()), pieces);
     for overlap in overlaps {
         parser.report(overlap_error(set, &overlap, &spans));
     }

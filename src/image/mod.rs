@@ -236,9 +236,10 @@ impl Image {
 
     /// Where a reset leads, where the image has the pointer to that, as a ROM does, and the cell that it points to.
     pub fn reset_for(&self, set: &InstructionSet) -> Option<u32> {
-        let (_, at) = set.pointers.iter().find(|(name, _)| *name == "RESET")?;
+        let (_, at) = set.interrupts.pointers.iter().find(|(name, _)| *name == "RESET")?;
         // One that was not written leads among the pointers themselves, as cells of an empty ROM do.
-        let is_pointer = |address: u32| set.pointers.iter().any(|(_, at)| (*at..=at + 1).contains(&address));
+        let is_pointer =
+            |address: u32| set.interrupts.pointers.iter().any(|(_, at)| (*at..=at + 1).contains(&address));
         self.pointer_at(*at).filter(|&address| self.cell(address).is_some() && !is_pointer(address))
     }
 

@@ -33,7 +33,8 @@ impl Machine {
                 None => self.takes_typing(),
             },
             Event::Port(port, values) => {
-                *port <= self.board.set.last_port.max(0xFF) && values.iter().all(|&value| self.holds(value))
+                *port <= self.board.set.cells.last_port.max(0xFF)
+                    && values.iter().all(|&value| self.holds(value))
             }
             Event::Tape(_) => self.tape_left().is_some(),
         };
@@ -67,7 +68,7 @@ impl Machine {
     fn pressed(&self, name: &str) -> Option<Option<String>> {
         let key = self.board.keys.iter().find(|key| key.name.eq_ignore_ascii_case(name));
         let plain = name.to_uppercase().replace(' ', "");
-        let input = || self.set().inputs.contains(&plain.as_str()).then_some(Some(plain.clone()));
+        let input = || self.set().interrupts.inputs.contains(&plain.as_str()).then_some(Some(plain.clone()));
         key.map(|key| key.input.clone()).or_else(input)
     }
 

@@ -95,7 +95,7 @@ impl Machine {
         Self {
             board: board.clone(),
             core,
-            io: Io::new(board.unmapped, board.set.last_port),
+            io: Io::new(board.unmapped, board.set.cells.last_port),
             events: VecDeque::new(),
             output: Vec::new(),
             disk: None,
@@ -104,7 +104,7 @@ impl Machine {
 
     /// The machine with all its parts, not switched on.
     fn with_io(board: &Board) -> Option<Self> {
-        let mut io = Io::new(board.unmapped, board.set.last_port);
+        let mut io = Io::new(board.unmapped, board.set.cells.last_port);
         for place in &board.chips {
             io.fit(place, chip::make(place, board.clock)?);
         }
@@ -177,8 +177,8 @@ impl Machine {
     /// As [`load`](Self::load).
     pub fn can_hold(&self, image: &Image) -> Result<(), LoadError> {
         let set = self.set();
-        if image.cell_bits() != set.cell_bits {
-            let (program, machine, board) = (image.cell_bits(), set.cell_bits, self.board.name.clone());
+        if image.cell_bits() != set.cell_bits() {
+            let (program, machine, board) = (image.cell_bits(), set.cell_bits(), self.board.name.clone());
             return Err(LoadError::CellBits { program, machine, board });
         }
         for segment in image.segments() {
@@ -203,7 +203,7 @@ impl Machine {
     pub fn reset(&mut self) {
         self.core.reset();
         if let Some(start) = self.board.start {
-            let program = self.set().registers.iter().position(|register| register.role == Role::Program);
+            let program = self.set().registers().iter().position(|register| register.role == Role::Program);
             self.core.set_register(program.unwrap_or(0), start.into());
         }
         self.io.reset_chips(self.core.now());
@@ -217,7 +217,7 @@ impl Machine {
                 self.core.fill(area.first, area.last, self.board.power_on);
             }
         }
-        for (place, register) in self.set().registers.iter().enumerate() {
+        for (place, register) in self.set().registers().iter().enumerate() {
             if register.role != Role::Line {
                 self.core.set_register(place, 0);
             }
@@ -283,11 +283,11 @@ impl Machine {
 
     /// The stack pointer, as an address.
     pub fn sp(&self) -> u32 {
-        self.by_role(Role::Stack) + self.set().stack_page
+        self.by_role(Role::Stack) + self.set().registers.stack_page
     }
 
     fn by_role(&self, role: Role) -> u32 {
-        let place = self.set().registers.iter().position(|register| register.role == role);
+        let place = self.set().registers().iter().position(|register| register.role == role);
         place.map_or(0, |place| self.core.register(place) as u32)
     }
 

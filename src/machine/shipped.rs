@@ -2,8 +2,6 @@
 //!
 //! To add a board: its description and firmware in `boards/`, and a row in [`BOARDS`].
 
-use crate::processor::InstructionSet;
-
 /// A shipped text.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Shipped {
@@ -15,23 +13,6 @@ pub struct Shipped {
     pub sources: &'static [(&'static str, &'static str)],
     /// The program and the case table of a new project, with `{name}`, `{board}` and `{processor}` to be filled in.
     pub starter: (&'static str, &'static str),
-}
-
-/// The same for `bare` and for boards of one's own.
-pub fn bare_starter(set: &InstructionSet) -> (&'static str, &'static str) {
-    let cases = include_str!("../../boards/bare.start.cases.toml");
-    match (set.level_input, set.is_word_machine()) {
-        (Some("IRQ"), _) => (include_str!("../../boards/bare.6502.start.asm"), cases),
-        (Some("PI"), _) => (
-            include_str!("../../boards/pdp10.start.asm"),
-            include_str!("../../boards/pdp10.start.cases.toml"),
-        ),
-        (Some("INT"), true) => {
-            (include_str!("../../boards/pdp8.start.asm"), include_str!("../../boards/pdp8.start.cases.toml"))
-        }
-        (Some("INT"), false) => (include_str!("../../boards/bare.z80.start.asm"), cases),
-        _ => (include_str!("../../boards/bare.start.asm"), cases),
-    }
 }
 
 /// What the disk systems of all boards have in common.

@@ -19,9 +19,9 @@ impl Monitor {
             let shown = match watch.value(&self.session) {
                 Ok(value) => {
                     let small = (0..=set.last_cell() as i64).contains(&value);
-                    let bits = if small { set.cell_bits } else { set.address_bits };
+                    let bits = if small { set.cell_bits() } else { set.address_bits() };
                     let cut = value as u64 & ((1 << bits) - 1);
-                    format!("{}  {value}", digits(cut, set.habit.table_radix(), bits))
+                    format!("{}  {value}", digits(cut, set.habit().table_radix(), bits))
                 }
                 Err(wrong) => wrong.message,
             };

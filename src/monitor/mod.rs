@@ -106,7 +106,7 @@ impl Monitor {
         let clock = crate::number::clock_text(board.clock);
         let mut text = Text::new();
         text.line().tone(Tone::Strong, board.name.clone());
-        text.put(format!(": {} at {clock}. `help` lists the words.", board.set.title));
+        text.put(format!(": {} at {clock}. `help` lists the words.", board.set.title()));
         text.append(self.here());
         text
     }
@@ -154,7 +154,14 @@ impl Monitor {
                 names.extend(crate::report::Radix::NAMES.iter().map(|(name, _)| (*name).to_string()));
             }
             Ok("interrupt") => {
-                names = self.session.processor().inputs.iter().map(|name| (*name).to_string()).collect();
+                names = self
+                    .session
+                    .processor()
+                    .interrupts
+                    .inputs
+                    .iter()
+                    .map(|name| (*name).to_string())
+                    .collect();
             }
             Ok("set") => {
                 names.extend(self.session.machine().chips().iter().map(|fitted| fitted.place.name.clone()));
@@ -201,7 +208,7 @@ impl Monitor {
 
     /// Cells: expressions and texts with commas between.
     fn cells_of(&self, text: &str) -> Result<Vec<u64>, Complaint> {
-        let bits = self.session.processor().cell_bits;
+        let bits = self.session.processor().cell_bits();
         let mut cells = Vec::new();
         for part in split_commas(text) {
             let part = part.trim();

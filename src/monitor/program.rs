@@ -157,7 +157,7 @@ impl Monitor {
             return Err(Complaint::new(format!("the ending of {name} names no format"), help));
         };
         let cells: Vec<u64> = (first..=last).map(|at| self.session.cell(at)).collect();
-        let bits = self.session.processor().cell_bits;
+        let bits = self.session.processor().cell_bits();
         let (image, _) = Image::joined(bits, vec![Segment { start: first, cells }]);
         let files = format
             .write(&image, &Settings::default())

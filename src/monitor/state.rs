@@ -33,7 +33,7 @@ impl Monitor {
         let cycles = machine.cycles();
         text.line().tone(Tone::Faint, "time       ").put(format!(
             "{cycles} {}, {}",
-            machine.set().cycle_name,
+            machine.set().identity.cycle_name,
             time_text(cycles, machine.board().clock)
         ));
         Ok(text)
@@ -76,7 +76,7 @@ impl Monitor {
         let set = self.session.processor();
         let last = set.last_address();
         // Eight lines, and sixteen of four words.
-        let shown = if set.cell_bits == 36 { 63 } else { 127 };
+        let shown = if set.cell_bits() == 36 { 63 } else { 127 };
         let mut rest = rest.trim();
         let mut radix = Radix::Habit;
         let word = rest.rsplit(char::is_whitespace).next().unwrap_or_default().to_lowercase();
@@ -180,7 +180,7 @@ impl Monitor {
     pub(super) fn value(&mut self, rest: &str, _: &mut dyn Host) -> Done {
         let value = self.value_of(rest)?;
         let set = self.session.processor();
-        let word = Notations::of_word(value, set.cell_bits).filter(|_| set.is_word_machine());
+        let word = Notations::of_word(value, set.cell_bits()).filter(|_| set.is_word_machine());
         Ok(notations(&word.unwrap_or_else(|| Notations::of(value))))
     }
 

@@ -119,7 +119,7 @@ impl Panel {
     /// As many as a word has bits, or an address where cells are narrower.
     fn switch_count(&self) -> u8 {
         let set = self.session.processor();
-        if set.is_word_machine() { set.cell_bits } else { set.address_bits }
+        if set.is_word_machine() { set.cell_bits() } else { set.address_bits() }
     }
 
     /// Sets the switches. False where there is no front panel, or the value has more bits than there are switches.
@@ -210,7 +210,7 @@ impl Panel {
             }
             Action::LoadFields => {
                 if set.register("DF").is_none() {
-                    return Err(format!("the {} has no memory fields", set.name));
+                    return Err(format!("the {} has no memory fields", set.name()));
                 }
                 let (field, data) = (front.switches >> 3 & 7, front.switches & 7);
                 front.address = front.address & within | (field as u32) << 12;

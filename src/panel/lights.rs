@@ -129,12 +129,12 @@ impl Panel {
         let set = machine.set();
         let address = self.shown_address();
         let value = |row: &LightRow| match row.shows {
-            Shows::Address => (address.into(), set.address_bits),
-            Shows::Data => (machine.cell(address), set.cell_bits),
-            Shows::Register(place) => (machine.register(place), set.registers[place].bits),
+            Shows::Address => (address.into(), set.address_bits()),
+            Shows::Data => (machine.cell(address), set.cell_bits()),
+            Shows::Register(place) => (machine.register(place), set.registers()[place].bits),
             Shows::Flag(place) => {
                 let flags = set.flags_register().map_or(0, |place| machine.register(place));
-                ((flags & set.flags[place].mask != 0).into(), 1)
+                ((flags & set.flags()[place].mask != 0).into(), 1)
             }
             Shows::Status(bit) => (u64::from(status >> bit & 1), 1),
             Shows::Lamps(chip) => (machine.chips()[chip].chip.lamps().unwrap_or(0), 8),
@@ -147,7 +147,7 @@ impl Panel {
     pub(super) fn rows(&self) -> (Vec<Row>, bool) {
         let looks = self.lights.looks;
         let still = looks == 0 || !self.is_running();
-        let radix = self.session.processor().habit.table_radix();
+        let radix = self.session.processor().habit().table_radix();
         let rows = self.values(0).into_iter().zip(&self.lights.lit).map(|((value, bits), lit)| {
             let bright = |bit: u8| match still {
                 true => (value >> bit & 1) as f32,

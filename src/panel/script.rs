@@ -406,7 +406,7 @@ fn program_switches(panel: &mut Panel, text: &str, span: Span) -> Result<(), Box
     let name = name.trim();
     let names: Vec<String> = panel.program_switches().into_iter().map(|row| row.0).collect();
     let set = panel.session().processor();
-    let problem = match crate::number::parse_digits(value, set.habit.table_radix()) {
+    let problem = match crate::number::parse_digits(value, set.habit().table_radix()) {
         _ if !names.iter().any(|known| known == name) => format!("the board has no switches `{name}`"),
         Ok(value) if value <= 0xFF => {
             let event = Event::Switches(name.to_string(), value);
@@ -421,7 +421,7 @@ fn program_switches(panel: &mut Panel, text: &str, span: Span) -> Result<(), Box
     let help = match names.as_slice() {
         [] if !panel.has_front() => "look at its keys".to_string(),
         [] => "write `switches VALUE` for those of the panel".to_string(),
-        [one] => format!("`{one}` are eight: give 0 to {}", set.habit.literal(0xFF, 8)),
+        [one] => format!("`{one}` are eight: give 0 to {}", set.habit().literal(0xFF, 8)),
         several => format!("there are eight of each: {}", several.join(", ")),
     };
     Err(Box::new(wrong(span, problem, help)))
@@ -433,9 +433,9 @@ fn value_of(panel: &Panel, text: &str, span: Span) -> Result<(u64, String), Box<
         return Err(Box::new(wrong(span, "the board has no front panel", "look at its keys")));
     };
     let set = panel.session().processor();
-    let most = set.habit.literal((1 << count) - 1, count);
+    let most = set.habit().literal((1 << count) - 1, count);
     let help = format!("there are {count} of them: give 0 to {most}");
-    let radix = set.habit.table_radix();
+    let radix = set.habit().table_radix();
     match crate::number::parse_digits(text, radix) {
         Ok(value) => Ok((value, help)),
         Err(error) => {
@@ -461,9 +461,9 @@ fn see_row(
     };
     let set = panel.session().processor();
     let value = row.lights.iter().fold(0, |value, &bright| value << 1 | u64::from(bright >= 0.5));
-    let shown = crate::number::digits(value, set.habit.table_radix(), row.lights.len() as u8);
+    let shown = crate::number::digits(value, set.habit().table_radix(), row.lights.len() as u8);
     let same =
-        crate::number::parse_digits(wanted, set.habit.table_radix()).is_ok_and(|wanted| wanted == value);
+        crate::number::parse_digits(wanted, set.habit().table_radix()).is_ok_and(|wanted| wanted == value);
     compare(ran, if same { &shown } else { wanted }, &shown);
     Ok(())
 }

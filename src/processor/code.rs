@@ -173,13 +173,13 @@ fn push_effective(
         None if index != 0 && address == 0 => {}
         None if index != 0 && address >= 0o400000 => {
             text.push('-');
-            text.push_str(&set.habit.literal(0o1000000 - value, 1));
+            text.push_str(&set.habit().literal(0o1000000 - value, 1));
         }
-        None => text.push_str(&set.habit.literal(value, 1)),
+        None => text.push_str(&set.habit().literal(value, 1)),
     }
     if index != 0 {
         text.push('(');
-        text.push_str(&set.habit.literal(index.into(), 1));
+        text.push_str(&set.habit().literal(index.into(), 1));
         text.push(')');
     }
 }
@@ -217,8 +217,8 @@ impl Decoded {
         let marked = self.row.flow.is_call() || self.returns_by_mark();
         let column = match self.row.flow {
             // What is put on the stack is an address of the mode it comes from.
-            Flow::Call | Flow::CallIf | Flow::Restart(_) => self.set.column,
-            _ => suffix.set.column,
+            Flow::Call | Flow::CallIf | Flow::Restart(_) => self.set.table.column,
+            _ => suffix.set.table.column,
         };
         let own = self.row.timing[column];
         // All turns but the last do without the fetches.
@@ -276,24 +276,24 @@ impl Decoded {
                     text.push(if distance < 0 { '-' } else { '+' });
                     push_decimal(&mut text, distance.unsigned_abs().into(), 0);
                 }
-                Shape::Vector => text.push_str(&set.habit.literal(value, 8)),
+                Shape::Vector => text.push_str(&set.habit().literal(value, 8)),
                 Shape::Device(names) => match names.iter().find(|row| u64::from(row.1) == value) {
                     Some((name, _)) => lower(&mut text, name),
-                    None => text.push_str(&set.habit.literal(value, 1)),
+                    None => text.push_str(&set.habit().literal(value, 1)),
                 },
                 Shape::Effective(reach) => push_effective(&mut text, set, reach, value, name_of),
                 Shape::OptionalDigit { .. } | Shape::NonZeroDigit { .. } => {
-                    text.push_str(&set.habit.literal(value, 1))
+                    text.push_str(&set.habit().literal(value, 1))
                 }
-                Shape::Digit { .. } if set.habit.default_radix() == 8 => {
-                    text.push_str(&set.habit.literal(value, 1));
+                Shape::Digit { .. } if set.habit().default_radix() == 8 => {
+                    text.push_str(&set.habit().literal(value, 1));
                 }
                 Shape::Digit { .. } => push_decimal(&mut text, value, 0),
-                Shape::Data8 | Shape::Port => text.push_str(&set.habit.literal(value, 8)),
-                Shape::Data16 => text.push_str(&set.habit.literal(value, 16)),
-                Shape::Data24 => text.push_str(&set.habit.literal(value, 24)),
+                Shape::Data8 | Shape::Port => text.push_str(&set.habit().literal(value, 8)),
+                Shape::Data16 => text.push_str(&set.habit().literal(value, 16)),
+                Shape::Data24 => text.push_str(&set.habit().literal(value, 24)),
                 Shape::Address24 | Shape::Target24 => {
-                    text.push_str(&name_of(value).unwrap_or_else(|| set.habit.literal(value, 24)));
+                    text.push_str(&name_of(value).unwrap_or_else(|| set.habit().literal(value, 24)));
                 }
                 Shape::Address | Shape::ZeroPage | Shape::Target | Shape::Relative => {
                     if value <= 0xFF && inner == Shape::Address && self.has_shorter(set, at) {
@@ -301,15 +301,15 @@ impl Decoded {
                     }
                     let far = value > 0xFFFF || self.set.modes.is_some_and(|modes| !modes.short_addresses);
                     let bits = if inner == Shape::ZeroPage { 8 } else { 16 + 8 * u8::from(far) };
-                    text.push_str(&name_of(value).unwrap_or_else(|| set.habit.literal(value, bits)));
+                    text.push_str(&name_of(value).unwrap_or_else(|| set.habit().literal(value, bits)));
                 }
                 Shape::Page | Shape::Address12 => {
                     text.push_str(
-                        &name_of(value).unwrap_or_else(|| set.habit.literal(value, set.address_bits)),
+                        &name_of(value).unwrap_or_else(|| set.habit().literal(value, set.address_bits())),
                     );
                 }
-                Shape::Data12 => text.push_str(&set.habit.literal(value, 12)),
-                Shape::Bits(_) => text.push_str(&set.habit.literal(value, 6)),
+                Shape::Data12 => text.push_str(&set.habit().literal(value, 12)),
+                Shape::Bits(_) => text.push_str(&set.habit().literal(value, 6)),
                 Shape::Micro(group) => {
                     let operations = group.in_word(self.row.value | value).unwrap_or_default();
                     for (at, one) in operations.iter().enumerate() {
@@ -328,10 +328,10 @@ impl Decoded {
 
     /// True where the assembler would choose a shorter form for an operand in page zero.
     fn has_shorter(&self, set: &InstructionSet, at: usize) -> bool {
-        let rows = super::pack(self.row.mnemonic).and_then(|packed| set.mnemonics.rows(packed));
+        let rows = super::pack(self.row.mnemonic).and_then(|packed| set.table.mnemonics.rows(packed));
         rows.is_some_and(|(rows, _)| {
-            set.rows[rows].iter().any(|row| {
-                row.models & set.model != 0
+            set.rows()[rows].iter().any(|row| {
+                row.models & set.table.model != 0
                     && row.operands.len() == self.row.operands.len()
                     && row.operands.get(at) == Some(&Shape::ZeroPage)
                     && row.operands[at + 1..] == self.row.operands[at + 1..]

@@ -8,12 +8,10 @@
 mod bus;
 mod code;
 pub mod ez80;
-mod foreign;
 pub mod i8080;
 pub mod micro;
 mod mnemonics;
 pub mod mos6502;
-mod named;
 pub mod pdp10;
 pub mod pdp8;
 mod row;
@@ -24,14 +22,13 @@ pub mod z80;
 
 pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, Requests, Watch};
 pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, PAGE, decode, encode, page_address, page_field};
-pub use foreign::{Foreign, foreign};
 pub use mnemonics::{Mnemonics, pack};
-pub use named::Named;
 pub(crate) use pdp10::channel_bit;
 pub use row::{Flow, Row, Timing, Usage};
 pub use set::{
-    Condition, Flag, InstructionSet, Modes, Opcode, Opcodes, PREFIX, Page, Register, Role, Status, Suffix,
-    index_page, index_rows, index_words,
+    Cells, Condition, Flag, Foreign, Hints, Identity, InstructionSet, InterruptInputs, Mistake, MistakeKind,
+    Modes, Named, Opcode, Opcodes, PREFIX, Page, Register, RegisterFile, Role, Starter, Status, Suffix,
+    Table, foreign, index_page, index_rows, index_words, no_advice,
 };
 pub use shape::{Effective, Names, Reach, Shape, Within};
 pub use tally::Tally;
@@ -58,9 +55,9 @@ pub static ALL: &[&InstructionSet] = &[
 /// # Errors
 /// [`UnknownProcessor`] with the nearest name.
 pub fn find(name: &str) -> Result<&'static InstructionSet, UnknownProcessor> {
-    ALL.iter().copied().find(|set| set.name.eq_ignore_ascii_case(name)).ok_or_else(|| UnknownProcessor {
+    ALL.iter().copied().find(|set| set.name().eq_ignore_ascii_case(name)).ok_or_else(|| UnknownProcessor {
         name: name.to_string(),
-        known: ALL.iter().map(|set| set.name).collect::<Vec<_>>().join(", "),
+        known: ALL.iter().map(|set| set.name()).collect::<Vec<_>>().join(", "),
     })
 }
 

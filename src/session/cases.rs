@@ -270,7 +270,7 @@ fn cells(session: &Session, value: &Value, range: &Range<usize>) -> Result<Vec<C
         }
         value => vec![number(session, value, range)?],
     };
-    let bits = session.processor().cell_bits;
+    let bits = session.processor().cell_bits();
     values
         .into_iter()
         .map(|value| {
@@ -373,7 +373,7 @@ impl Expected {
         for (name, value) in &self.registers {
             let wanted = number(session, value.get_ref(), &value.span())?;
             let Some(is) = session.get(name) else {
-                let message = format!("the {} has no register or flag `{name}`", set.name);
+                let message = format!("the {} has no register or flag `{name}`", set.name());
                 return Err(wrong_at(
                     &value.span(),
                     message,
@@ -381,7 +381,7 @@ impl Expected {
                 ));
             };
             let bits = match set.named(name) {
-                Some(Named::Register(place)) => set.registers[place].bits,
+                Some(Named::Register(place)) => set.registers()[place].bits,
                 _ => 1,
             };
             if is != wanted as u64 & ((1 << bits) - 1) {
@@ -450,7 +450,7 @@ impl Expected {
             }
         }
         let cycles = session.machine().cycles();
-        let name = session.processor().cycle_name;
+        let name = session.processor().identity.cycle_name;
         if let Some(wanted) = self.cycles.filter(|&wanted| wanted != cycles) {
             differences.push(format!("it took {cycles} {name}, wanted {wanted}"));
         }

@@ -163,7 +163,7 @@ impl Session {
             && !own.runs(set)
         {
             let board = self.machine.board().name.clone();
-            return Err(SessionError::Processor { program: set.name, board, processor: own.name });
+            return Err(SessionError::Processor { program: set.name(), board, processor: own.name() });
         }
         Ok(Program::from_assembly(assembly))
     }
@@ -249,9 +249,9 @@ impl Session {
         let range = |name: String, bits: u8| StateError::Range { name, value, bits };
         match set.named(name) {
             Some(Named::Register(place)) => {
-                let bits = set.registers[place].bits;
+                let bits = set.registers()[place].bits;
                 if value < -(1i64 << (bits - 1)) || value >= 1i64 << bits {
-                    return Err(range(set.registers[place].name.to_string(), bits));
+                    return Err(range(set.registers()[place].name.to_string(), bits));
                 }
                 self.set_register(place, value as u64 & ((1 << bits) - 1));
             }
@@ -268,7 +268,7 @@ impl Session {
                 let known: Vec<_> = set.state_names().collect();
                 return Err(StateError::Unknown {
                     name: name.to_string(),
-                    processor: set.name,
+                    processor: set.name(),
                     known: known.join(", "),
                 });
             }
@@ -304,7 +304,7 @@ impl Session {
     /// # Errors
     /// [`StateError::Value`].
     pub fn cell_of(&self, value: i64) -> Result<Cell, StateError> {
-        let bits = self.processor().cell_bits;
+        let bits = self.processor().cell_bits();
         if value < -(1 << (bits - 1)) {
             return Err(StateError::Range { name: "a cell".to_string(), value, bits });
         }
@@ -316,7 +316,7 @@ impl Session {
     fn fit(&self, values: &[Cell]) -> Result<(), StateError> {
         let set = self.processor();
         let wide = values.iter().find(|&&value| value > set.last_cell());
-        wide.map_or(Ok(()), |&value| Err(StateError::Value { value, bits: set.cell_bits }))
+        wide.map_or(Ok(()), |&value| Err(StateError::Value { value, bits: set.cell_bits() }))
     }
 
     /// Lets something happen to the machine: a key, switches, typed characters, values at a port.
@@ -341,7 +341,8 @@ impl Session {
         let problem = match &event {
             Event::Interrupt(name) => {
                 let keys = self.machine.board().keys.iter().map(|key| key.name.as_str());
-                let keys: Vec<&str> = keys.chain(self.processor().inputs.iter().copied()).collect();
+                let keys: Vec<&str> =
+                    keys.chain(self.processor().interrupts.inputs.iter().copied()).collect();
                 format!(
                     "the board {board} has no key or interrupt input `{name}`; it has {}",
                     keys.join(", ")
@@ -382,7 +383,7 @@ impl Session {
 
     /// Where the next instruction stands.
     pub fn set_pc(&mut self, address: u32) {
-        let program = self.processor().registers.iter().position(|one| one.role == Role::Program);
+        let program = self.processor().registers().iter().position(|one| one.role == Role::Program);
         if let Some(place) = program {
             self.set_register(place, address.into());
         }

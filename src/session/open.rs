@@ -145,7 +145,7 @@ impl Session {
         let board = &found.board;
         let start_error = |problem: String| OpenError::Start { board: board.name.clone(), problem };
         let mut machine = Machine::new(board)
-            .ok_or_else(|| start_error(format!("the processor {} cannot be run yet", board.set.name)))?;
+            .ok_or_else(|| start_error(format!("the processor {} cannot be run yet", board.set.name())))?;
         let firmware = match &board.firmware {
             None => None,
             Some(firmware) => {

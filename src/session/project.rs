@@ -96,29 +96,26 @@ pub fn starter(
     set: &'static InstructionSet,
 ) -> Vec<(String, String)> {
     let fill = |text: &str| {
-        text.replace("{name}", name).replace("{board}", board_name).replace("{processor}", set.name)
+        text.replace("{name}", name).replace("{board}", board_name).replace("{processor}", set.name())
     };
+    let starter = set.hints.starter;
     // The board's own program where the processor has its instructions, else the one that any board can run.
     let own = shipped::find(board_name).filter(|_| fits(board.set, set)).map(|shipped| shipped.starter);
     let own = own.map(|(source, cases)| (fill(source), cases)).filter(|(source, _)| assembles(source));
     let (source, cases) = own.unwrap_or_else(|| {
-        let (source, cases) = shipped::bare_starter(set);
-        let source = fill(source);
+        let source = fill(starter.program);
         // Where a board has its RAM, the program goes.
-        let load = set.habit.literal(board.load.into(), set.address_bits);
+        let load = set.habit().literal(board.load.into(), set.address_bits());
         let is_bare = board_name.eq_ignore_ascii_case("bare");
-        let org = if set.zero_page_forms { "org $200" } else { "org 100h" };
-        (if is_bare { source } else { source.replace(org, &format!("org {load}")) }, cases)
+        let moved = source.replace(starter.origin, &format!("org {load}"));
+        (if is_bare { source } else { moved }, starter.cases)
     });
-    let output = match set.cell_bits {
-        8 => format!("hex:{name}.hex"),
-        12 => format!("ptape:{name}.ptape"),
-        _ => format!("block-tape:{name}.tape"),
-    };
+    let (kind, ending) = starter.output;
+    let output = format!("{kind}:{name}.{ending}");
     // What stands in the socket is told where it is not what the board comes with.
     let processor = match board.set.runs(set) || is_other_mode(board.set, set) {
         true => String::new(),
-        false => format!("processor = \"{}\"\n", set.name),
+        false => format!("processor = \"{}\"\n", set.name()),
     };
     let board_line = format!("board = \"{board_name}\"\n");
     let cases = fill(cases).replace(&board_line, &format!("{processor}{board_line}"));
@@ -130,7 +127,7 @@ pub fn starter(
 
 /// True where a processor fits the socket of a board that comes with another one: it is of the same family.
 pub fn fits(own: &'static InstructionSet, other: &'static InstructionSet) -> bool {
-    std::ptr::eq(own.rows, other.rows) || is_other_mode(own, other)
+    std::ptr::eq(own.rows(), other.rows()) || is_other_mode(own, other)
 }
 
 fn is_other_mode(own: &'static InstructionSet, other: &'static InstructionSet) -> bool {

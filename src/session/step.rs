@@ -152,7 +152,7 @@ fn is_told(role: Role) -> bool {
 
 impl Seen {
     pub fn of(machine: &Machine) -> Self {
-        let count = machine.set().registers.len();
+        let count = machine.set().registers().len();
         Self {
             registers: (0..count).map(|place| machine.register(place)).collect(),
             output: machine.output().len(),
@@ -162,7 +162,7 @@ impl Seen {
     pub fn changes(&self, machine: &Machine, set: &InstructionSet, notes: &[Noted]) -> Vec<Change> {
         let mut changes = Vec::new();
         let mut flags = Vec::new();
-        for (place, register) in set.registers.iter().enumerate() {
+        for (place, register) in set.registers().iter().enumerate() {
             let (before, after) = (self.registers[place], machine.register(place));
             if before == after {
                 continue;
@@ -170,7 +170,7 @@ impl Seen {
             if is_told(register.role) {
                 changes.push(Change::Register { name: register.name, bits: register.bits, before, after });
             } else if register.role == Role::Flags {
-                let changed = set.flags.iter().filter(|flag| (before ^ after) & flag.mask != 0);
+                let changed = set.flags().iter().filter(|flag| (before ^ after) & flag.mask != 0);
                 flags.extend(
                     changed.map(|flag| Change::Flag { name: flag.name, after: after & flag.mask != 0 }),
                 );
@@ -179,7 +179,7 @@ impl Seen {
         changes.append(&mut flags);
         // A register that is a cell is told as a register.
         let is_register = |note: &&Noted| {
-            let register = set.registers.get(note.address as usize);
+            let register = set.registers().get(note.address as usize);
             note.access == Access::Write && register.is_some_and(|one| one.role == Role::Cell)
         };
         changes.extend(notes.iter().filter(|note| !is_register(note)).filter_map(|note| match note.access {

@@ -84,8 +84,8 @@ impl Stop {
             Self::Until => "this is where the run was to stop".to_string(),
             Self::ToFirmware => "the program is over, and the firmware waits for the operator".to_string(),
             Self::Condition(text) => format!("the condition {text} holds"),
-            Self::Cycles => format!("the limit of {} was reached", set.cycle_name),
-            Self::Undefined => format!("the cell here is no instruction of the {}", set.name),
+            Self::Cycles => format!("the limit of {} was reached", set.identity.cycle_name),
+            Self::Undefined => format!("the cell here is no instruction of the {}", set.name()),
             Self::Chain => {
                 "the cells that lead on from the instruction here come round again without end".to_string()
             }

@@ -258,7 +258,7 @@ impl Session {
 
     /// The stack pointer, where the processor has one.
     fn stack(&self) -> Option<u32> {
-        let has = self.processor().registers.iter().any(|one| one.role == Role::Stack);
+        let has = self.processor().registers().iter().any(|one| one.role == Role::Stack);
         has.then(|| self.machine.sp())
     }
 
@@ -280,8 +280,12 @@ impl Session {
 
     /// True where the stack is shorter than it was.
     fn is_above(&self, stack: u32) -> bool {
-        let bits =
-            self.processor().registers.iter().find(|one| one.role == Role::Stack).map_or(16, |one| one.bits);
+        let bits = self
+            .processor()
+            .registers()
+            .iter()
+            .find(|one| one.role == Role::Stack)
+            .map_or(16, |one| one.bits);
         let pulled = self.machine.sp().wrapping_sub(stack) & ((1 << bits) - 1);
         (1..1 << (bits - 1)).contains(&pulled)
     }

@@ -548,7 +548,7 @@ fn operand(shape: &Shape, number: u16) -> String {
 
 /// One of the suffixes behind the mnemonic, in some of the instructions of a set that has any.
 fn with_suffix(set: &'static InstructionSet, row: &Row, text: &str, number: u16) -> String {
-    let same_words = |suffix: &&Suffix| std::ptr::eq(suffix.set.rows, set.rows);
+    let same_words = |suffix: &&Suffix| std::ptr::eq(suffix.set.rows(), set.rows());
     let suffixes: Vec<_> = set.modes.iter().flat_map(|modes| modes.suffixes).filter(same_words).collect();
     match suffixes.get(usize::from(number) % 8) {
         Some(suffix) => text.replacen(row.mnemonic, &format!("{}{}", row.mnemonic, suffix.names[0]), 1),
@@ -566,7 +566,7 @@ fn instruction(set: &'static InstructionSet) -> impl Strategy<Value = String> {
                 row.operands.iter().zip(numbers).map(|(shape, number)| operand(shape, number)).collect();
             let text = format!("{} {}", row.mnemonic, operands.join(", "));
             let text = with_suffix(set, row, &text, numbers[0]);
-            let has_short = set.address_bits == 16 && set.register("X").is_some();
+            let has_short = set.address_bits() == 16 && set.register("X").is_some();
             let text = if has_short { text } else { text.replace("absolute ", "") };
             if capitals { text } else { text.to_lowercase() }
         },
@@ -583,7 +583,7 @@ proptest! {
     /// Source to image to disassembly to the same image.
     #[test]
     fn disassemblies_assemble_to_the_same_cells((set, lines) in program(), origin in 0u32..0xF000) {
-        let source = lines.iter().fold(format!("        cpu {}\n        org {}.\n", set.name, origin & (set.last_address() >> 1)), |text, line| format!("{text}        {line}\n"));
+        let source = lines.iter().fold(format!("        cpu {}\n        org {}.\n", set.name(), origin & (set.last_address() >> 1)), |text, line| format!("{text}        {line}\n"));
         let assembly = assembled(&source);
         prop_assert!(assembly.succeeded(), "{}", told(&assembly));
         for follow in [Follow::All, Follow::From(&[])] {
@@ -608,7 +608,7 @@ proptest! {
             // A word machine's cells have more bits, and texts in them all the same.
             let wide = |cell: u64| if set.is_word_machine() && cell < 0x40 { cell * 0o101 } else { cell };
             let cells = std::iter::repeat_n(cells[0], long).chain(cells.iter().copied()).map(wide).take(room).collect();
-            let image = plain_byte::image::Image::from_cells(set.cell_bits, start, cells).expect("it fits");
+            let image = plain_byte::image::Image::from_cells(set.cell_bits(), start, cells).expect("it fits");
             let entries: Vec<u32> = entries.iter().map(|entry| start + entry).collect();
             let follow = if entered { Follow::From(&entries) } else { Follow::All };
             let lines = disassemble(set, &image, follow, &|_| None);

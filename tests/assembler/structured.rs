@@ -326,7 +326,7 @@ fn runs(program: &[Statement], set: &'static InstructionSet, source: &str) -> Re
             i64::from(*expected),
             "counter {} on the {} of\n{}",
             counter,
-            set.name,
+            set.name(),
             source
         );
     }

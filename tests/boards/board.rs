@@ -54,7 +54,7 @@ fn told(text: &str) -> String {
 fn a_description_is_read_whole() {
     let board = Board::parse(GOOD).expect("it is right");
     assert_eq!(
-        (board.name.as_str(), board.set.name, board.clock, board.load),
+        (board.name.as_str(), board.set.name(), board.clock, board.load),
         ("skua", "8080", 2_000_000, 0x100)
     );
     assert_eq!(

@@ -74,7 +74,7 @@ fn lights_of_a_machine_that_stands_still_are_its_registers() {
             for name in registers {
                 assert_eq!(row(&view, name).value, panel.session().get(name), "{name}");
             }
-            for flag in machine.set().flags {
+            for flag in machine.set().flags() {
                 let lit = f32::from(u8::from(flags & flag.mask != 0));
                 assert_eq!(row(&view, flag.name).lights, [lit], "{}", flag.name);
             }

@@ -17,7 +17,7 @@ again:  in 11h\n        out 10h\n        lxi h, 5000h\n        inr m\n        mo
 /// Everything that a step can change.
 fn state(session: &Session) -> (Vec<u64>, Vec<u64>, [u64; 2], usize) {
     let machine = session.machine();
-    let registers = (0..machine.set().registers.len()).map(|place| machine.register(place)).collect();
+    let registers = (0..machine.set().registers().len()).map(|place| machine.register(place)).collect();
     let cells = (0x5000..0x5010).chain(0x7E00..0x7F10).map(|at| machine.cell(at)).collect();
     let counts = [machine.cycles(), machine.instructions()];
     (registers, cells, counts, machine.port_writes().len() + machine.input_waiting())

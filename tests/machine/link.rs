@@ -213,7 +213,7 @@ fn a_session_over_a_link_is_the_session_on_the_board() {
     }
     assert!(steps > 20);
     let registers = |session: &Session| -> Vec<u64> {
-        (0..session.processor().registers.len()).map(|place| session.machine().register(place)).collect()
+        (0..session.processor().registers().len()).map(|place| session.machine().register(place)).collect()
     };
     assert_eq!(registers(&near), registers(&far));
     assert_eq!(near.get("HL"), Some(5 * 0x010203));
@@ -252,7 +252,7 @@ fn every_board_has_a_link() {
         let wire = wire(name);
         let own = Session::shipped(name).expect("a board");
         let mut far = Session::linked(Box::new(wire.clone())).unwrap_or_else(|why| panic!("{name}: {why}"));
-        let places = 0..own.processor().registers.len();
+        let places = 0..own.processor().registers().len();
         let values = |session: &Session| -> Vec<u64> {
             places.clone().map(|place| session.machine().register(place)).collect()
         };

@@ -73,7 +73,7 @@ const PROGRAMS: &[(&str, &str)] = &[
 
 fn state(session: &Session) -> (Vec<u64>, Vec<u64>) {
     let machine = session.machine();
-    let registers = (0..machine.set().registers.len()).map(|place| machine.register(place)).collect();
+    let registers = (0..machine.set().registers().len()).map(|place| machine.register(place)).collect();
     (
         registers,
         (0..0x300).map(|at| machine.cell(at)).chain([machine.cycles(), machine.instructions()]).collect(),

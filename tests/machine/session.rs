@@ -62,7 +62,7 @@ fn a_step_tells_exactly_what_changed() {
 fn any_state_can_be_set_and_read_back_by_name() {
     for set in ALL {
         let mut session = Session::bare(set).expect("it opens");
-        for (at, register) in set.registers.iter().enumerate() {
+        for (at, register) in set.registers().iter().enumerate() {
             let value = (0x5AA5_u64 >> (at % 3)) & ((1 << register.bits) - 1);
             session.set(&register.name.to_lowercase(), value as i64).expect(register.name);
             let is = session.get(register.name).expect(register.name);
@@ -73,12 +73,12 @@ fn any_state_can_be_set_and_read_back_by_name() {
                 "FLAGS" => 0o17403,
                 _ => u64::MAX,
             };
-            assert_eq!(is & real, value & real, "{} of the {}", register.name, set.name);
+            assert_eq!(is & real, value & real, "{} of the {}", register.name, set.name());
         }
-        for flag in set.flags {
+        for flag in set.flags() {
             for value in [1, 0, 1] {
                 session.set(flag.name, value).expect(flag.name);
-                assert_eq!(session.get(flag.name), Some(value as u64), "{} of the {}", flag.name, set.name);
+                assert_eq!(session.get(flag.name), Some(value as u64), "{} of the {}", flag.name, set.name());
             }
         }
         session.put(set.last_address(), &[set.last_cell() - 8]).expect("the last cell");
@@ -466,7 +466,7 @@ proptest! {
             }
         }
         let told = |one: &&Register| one.name != "PC" && one.role != Role::Internal;
-        for register in session.processor().registers.iter().filter(told) {
+        for register in session.processor().registers().iter().filter(told) {
             prop_assert_eq!(session.get(register.name), replayed.get(register.name), "{}", register.name);
         }
         for address in 0..=0xFFFF {
@@ -763,7 +763,7 @@ fn the_state_of_interrupts_and_lines_can_be_told_and_set() {
     for (cpu, cells, settings, cycles, expected) in cases {
         let set = find(cpu).expect("a processor");
         let mut session = Session::bare(set).expect("it opens");
-        let image = Image::from_cells(set.cell_bits, 0x100, cells.to_vec()).expect("it fits");
+        let image = Image::from_cells(set.cell_bits(), 0x100, cells.to_vec()).expect("it fits");
         session.load(image).expect("it fits");
         settings.iter().for_each(|&(name, value)| session.set(name, value).expect(name));
         session.run(Limits::none().cycles(*cycles));
@@ -787,7 +787,7 @@ fn the_state_of_interrupts_and_lines_can_be_told_and_set() {
             session.set("IE", 1).expect("it has one");
         }
         session
-            .happen(Event::Interrupt(session.processor().level_input.expect("one").into()))
+            .happen(Event::Interrupt(session.processor().interrupts.level_input.expect("one").into()))
             .expect("an input");
         let step = session.step();
         assert!(step.interrupt && session.get("PC") == Some(target), "{cpu}: {:X?}", session.get("PC"));
@@ -801,7 +801,7 @@ fn a_halt_for_the_operator_is_no_wait_for_an_interrupt() {
         let set = find(cpu).expect("a processor");
         let mut session = Session::bare(set).expect("it opens");
         session
-            .load(Image::from_cells(set.cell_bits, 0x100, vec![cells]).expect("it fits"))
+            .load(Image::from_cells(set.cell_bits(), 0x100, vec![cells]).expect("it fits"))
             .expect("it fits");
         let stop = session.run(Limits::none());
         ends.push((stop.reason(), stop.is_halt() && stop.is_end(), stop));

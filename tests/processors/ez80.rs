@@ -141,7 +141,7 @@ fn compare(model: &mut Model, context: &dyn Fn() -> String) -> bool {
     let Some((decoded, taken)) = done else { return false };
     let form = || format!("{} {}", decoded.row.form(), context());
     // Only F is read back from memory with bits that have no name.
-    let names = || places().map(|place| EZ80.registers[place].name);
+    let names = || places().map(|place| EZ80.registers()[place].name);
     let told = |values: Vec<u64>| -> Vec<String> {
         names().zip(values).map(|(name, value)| format!("{name}={value:X}")).collect()
     };

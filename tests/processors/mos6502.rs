@@ -115,18 +115,24 @@ fn against_table(chip: Chip, set: &'static InstructionSet) {
             model.memory[..0x100].fill_with(|| random.number(8) as u8);
             let before = model.p();
             let known = model.step();
-            assert_eq!(known, row.is_some(), "opcode {opcode:02X} on the {}", set.name);
+            assert_eq!(known, row.is_some(), "opcode {opcode:02X} on the {}", set.name());
             let Some(row) = row else { continue };
             let went_on = model.pc == pc + row.cells() as u16;
             times[usize::from(went_on)].insert(model.cycles);
             let wrong = crate::model::flat::wrong_flags(set, row, before.into(), model.p().into());
-            assert_eq!(wrong, Vec::<&str>::new(), "{} ({opcode:02X}) on the {}", row.form(), set.name);
+            assert_eq!(wrong, Vec::<&str>::new(), "{} ({opcode:02X}) on the {}", row.form(), set.name());
         }
         let Some(row) = row else { continue };
         let timing = set.timing(row);
         for (times, (least, most)) in times.iter().zip([timing.going_away(), timing.going_on()]) {
             if let (Some(&first), Some(&last)) = (times.first(), times.last()) {
-                assert_eq!((first, last), (least, most), "{} ({opcode:02X}) on the {}", row.form(), set.name);
+                assert_eq!(
+                    (first, last),
+                    (least, most),
+                    "{} ({opcode:02X}) on the {}",
+                    row.form(),
+                    set.name()
+                );
             }
         }
         let goes = ["JMP", "JSR", "RTS", "RTI", "BRK", "BRA"].contains(&row.mnemonic);

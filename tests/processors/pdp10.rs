@@ -167,7 +167,7 @@ fn the_table_tells_which_flags_an_operation_changes() {
             }
             cpu.run(&mut core, &mut NoWatch, 1);
             let after = cpu.register(16);
-            for (mark, flag) in row.flags[0].chars().zip(PDP10.flags) {
+            for (mark, flag) in row.flags[0].chars().zip(PDP10.flags()) {
                 let (was, is) = (before & flag.mask != 0, after & flag.mask != 0);
                 let right = match mark {
                     '-' => was == is,

@@ -143,11 +143,11 @@ fn against_table<const CHIP: u8>(set: &'static InstructionSet) {
             times.insert(cpu.now);
             lengths.insert(cpu.registers.pc);
             let wrong = crate::model::flat::wrong_flags(set, row, before, cpu.register(1));
-            assert_eq!(wrong, Vec::<&str>::new(), "{} ({opcode:02X}) on the {}", row.form(), set.name);
+            assert_eq!(wrong, Vec::<&str>::new(), "{} ({opcode:02X}) on the {}", row.form(), set.name());
         }
         let timing = set.timing(row);
         let expected = [u64::from(timing.base), u64::from(timing.taken)].into();
-        assert_eq!(times, expected, "times of {} ({opcode:02X}) on the {}", row.form(), set.name);
+        assert_eq!(times, expected, "times of {} ({opcode:02X}) on the {}", row.form(), set.name());
         let falls_through = lengths.contains(&(0x2000 + row.cells() as u16));
         let always_goes = ["JMP", "CALL", "RET", "RST", "PCHL"].contains(&row.mnemonic);
         assert!(falls_through != always_goes, "length of {} ({opcode:02X})", row.form());
@@ -167,9 +167,9 @@ fn every_pattern_decodes_encodes_and_reads_back() {
         for found in set.every_opcode() {
             let row = found.row;
             let mut cells = set.opcode_cells(found.value);
-            if set.opcodes.shift > 0 {
+            if set.table.opcodes.shift > 0 {
                 // Bits that the index does without are those of an address.
-                cells[0] |= (found.value * 0o4321) & ((1 << set.opcodes.shift) - 1);
+                cells[0] |= (found.value * 0o4321) & ((1 << set.table.opcodes.shift) - 1);
             }
             let opcode_cells = cells.len();
             cells.extend([0xA5, 0x3C, 0x5A]);
@@ -217,7 +217,7 @@ fn every_pattern_decodes_encodes_and_reads_back() {
         let by_fields: u64 = found.filter(|row| row.usage != Usage::Found).map(opcodes).sum();
         let by_opcodes = set.every_opcode().filter(|one| one.row.usage != Usage::Found).count() as u64;
         let prefixes = set.own_rows().filter(|row| row.mnemonic == "PREFIX").count() as u64;
-        assert_eq!(by_fields - prefixes, by_opcodes, "{}", set.name);
+        assert_eq!(by_fields - prefixes, by_opcodes, "{}", set.name());
     }
 }
 
@@ -243,14 +243,14 @@ fn the_rows_of_a_mnemonic_stand_together_and_belong_to_the_same_processors() {
     for set in ALL {
         for row in set.own_rows().filter(|row| !matches!(row.usage, Usage::Found | Usage::Combined)) {
             let packed = plain_byte::processor::pack(row.mnemonic).expect("a short mnemonic");
-            let (range, own) = set.mnemonics.rows(packed).expect("it is found");
-            let mut rows = set.rows[range].iter().enumerate();
+            let (range, own) = set.table.mnemonics.rows(packed).expect("it is found");
+            let mut rows = set.rows()[range].iter().enumerate();
             assert!(rows.any(|(at, other)| other == row && own >> at & 1 == 1), "{}", row.form());
             // The undocumented flags of the 8085 and of the Z80 have no column.
-            let documented = match set.name {
+            let documented = match set.name() {
                 "8085u" => 5,
                 "z80u" => 6,
-                _ => set.flags.len(),
+                _ => set.flags().len(),
             };
             assert_eq!(set.flag_effect(row).len(), documented, "{}", row.form());
         }
@@ -328,7 +328,7 @@ fn what_is_no_instruction_changes_nothing() {
     for set in ALL {
         let mut machine = Machine::new(&Board::bare(set)).expect("it runs");
         let program = set.register("PC").expect("it has one");
-        let starts: Vec<Vec<u64>> = match set.cell_bits {
+        let starts: Vec<Vec<u64>> = match set.cell_bits() {
             8 => (0..0x1_0000u64).map(|two| vec![two >> 8, two & 0xFF, 0x05, 0x31]).collect(),
             bits => (0..0x1000u64).map(|high| vec![high << (bits - 12) | high & 0o777]).collect(),
         };
@@ -342,18 +342,18 @@ fn what_is_no_instruction_changes_nothing() {
             cells.iter().zip(0x100..).for_each(|(&cell, at)| _ = machine.put(at, cell));
             machine.set_register(program, 0x100);
             let state = |machine: &Machine| -> (Vec<u64>, u64, u64) {
-                let registers = (0..set.registers.len()).map(|place| machine.register(place)).collect();
+                let registers = (0..set.registers().len()).map(|place| machine.register(place)).collect();
                 (registers, machine.cycles(), machine.instructions())
             };
             let before = state(&machine);
             let stopped = machine.run(before.1 + 1, Watching::Nothing);
             if stopped == Stopped::Undefined {
-                assert_eq!(state(&machine), before, "{cells:X?} of the {}", set.name);
+                assert_eq!(state(&machine), before, "{cells:X?} of the {}", set.name());
                 tried += 1;
             }
         }
         // Some do something with every code.
-        let has_all = matches!(set.name, "8085u" | "6502u" | "65c02" | "z80u");
-        assert_eq!(tried == 0, has_all, "{tried} of the {}", set.name);
+        let has_all = matches!(set.name(), "8085u" | "6502u" | "65c02" | "z80u");
+        assert_eq!(tried == 0, has_all, "{tried} of the {}", set.name());
     }
 }

@@ -88,7 +88,7 @@ fn step_both<const U: bool>(model: &mut Model, bus: &mut Flat, context: &dyn Fn(
         return;
     }
     let found: Vec<u64> = (0..22).map(|place| cpu.register(place)).collect();
-    let names = || Z80U.registers.iter().map(|one| one.name);
+    let names = || Z80U.registers().iter().map(|one| one.name);
     let told = |values: &[u64]| -> Vec<String> {
         names().zip(values).map(|(name, value)| format!("{name}={value:X}")).collect()
     };
@@ -216,7 +216,7 @@ fn against_table<const U: bool>(set: &'static InstructionSet) {
         }
         let timing = set.timing(row);
         let expected = [u64::from(timing.base), u64::from(timing.taken)].into();
-        assert_eq!(times, expected, "times of {} ({:X}) on the {}", row.form(), found.value, set.name);
+        assert_eq!(times, expected, "times of {} ({:X}) on the {}", row.form(), found.value, set.name());
         let goes_away =
             matches!(row.flow, Flow::Jump | Flow::Call | Flow::Return | Flow::Indirect | Flow::Restart(_));
         assert!(ends.contains(&(0x2000 + row.cells() as u64)) != goes_away, "length of {}", row.form());

@@ -15,7 +15,7 @@ use proptest::prelude::*;
 
 #[test]
 fn the_chart_has_every_opcode_with_every_column() {
-    let counts: Vec<_> = ALL.iter().map(|set| (set.name, chart::entries(set).len())).collect();
+    let counts: Vec<_> = ALL.iter().map(|set| (set.name(), chart::entries(set).len())).collect();
     assert_eq!(
         counts,
         [
@@ -50,7 +50,7 @@ fn the_chart_has_every_opcode_with_every_column() {
                 .split('/')
                 .map(|time| time.parse().expect("a number"))
                 .collect();
-            let range = match set.cycle_name {
+            let range = match set.identity.cycle_name {
                 "T-states" => 4..=23,
                 "ticks" => 12..=174,
                 _ => 1..=8,

@@ -34,7 +34,7 @@ pub fn run(arguments: &BoardsArguments) -> Result<(), Failure> {
     let found = open::board(name, None)?;
     if arguments.json {
         return print_json(&serde_json::json!({
-            "name": found.board.name, "title": found.board.title, "processor": found.board.set.name,
+            "name": found.board.name, "title": found.board.title, "processor": found.board.set.name(),
             "clock": found.board.clock, "load": found.board.load,
         }));
     }
@@ -49,7 +49,7 @@ fn list(json: bool) -> Result<(), Failure> {
             ("any".to_string(), "all memory is RAM, no chips".to_string())
         } else {
             let board = open::board(name, None)?.board;
-            (board.set.name.to_string(), board.title)
+            (board.set.name().to_string(), board.title)
         };
         text.line().tone(Tone::Strong, format!("{name:8} ")).put(format!("{processor:6} {title}"));
         names.push(serde_json::json!({ "name": name, "processor": processor, "title": title }));

@@ -14,13 +14,13 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
         Some(assembly) => source_lines(assembly),
         None => disassemble(program.set, &program.image, Follow::From(&[]), &|_| None),
     };
-    let octal = arguments.octal || program.set.habit.table_radix() == 8;
+    let octal = arguments.octal || program.set.habit().table_radix() == 8;
     let grouping = if octal { Grouping::Threes } else { Grouping::Fours };
     let card = card(&program.name, program.set, &lines, program.image.start_for(program.set), grouping);
     if let Some(board) = &arguments.board {
         let found = open::board(board, Some(program.set))?.board;
-        if found.set.cell_bits != program.set.cell_bits {
-            let (own, other) = (program.set.name, found.set.name);
+        if found.set.cell_bits() != program.set.cell_bits() {
+            let (own, other) = (program.set.name(), found.set.name());
             let message =
                 format!("the program is for the {own}, and the board {} has the {other}", found.name);
             return Err(Failure::usage(message, "name a board of that processor"));

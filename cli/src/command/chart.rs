@@ -14,7 +14,7 @@ pub fn run(arguments: &ChartArguments) -> Result<(), Failure> {
     let mut entries = Vec::new();
     for what in &arguments.what {
         let found = chart::select(set, what).map_err(|problem| {
-            Failure::usage(problem, format!("`plainbyte chart {}` shows them all", set.name))
+            Failure::usage(problem, format!("`plainbyte chart {}` shows them all", set.name()))
         })?;
         entries.extend(found);
     }
@@ -30,10 +30,10 @@ pub fn run(arguments: &ChartArguments) -> Result<(), Failure> {
     }
     if arguments.map && set.is_word_machine() {
         let problem =
-            format!("a map shows 256 opcodes, and the {} has words of {} bits", set.name, set.cell_bits);
+            format!("a map shows 256 opcodes, and the {} has words of {} bits", set.name(), set.cell_bits());
         return Err(Failure::usage(
             problem,
-            format!("`plainbyte chart {}` shows its instructions", set.name),
+            format!("`plainbyte chart {}` shows its instructions", set.name()),
         ));
     }
     let text: Text = if arguments.map { chart::map(set) } else { chart::table(set, &entries) };

@@ -44,10 +44,10 @@ pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
 /// rewritten is told, and nothing is written then.
 fn mnemonics(arguments: &ConvertArguments, processor: &str) -> Result<(), Failure> {
     let to = open::cpu(processor)?;
-    let from = to.ancestors.first().map(|name| open::cpu(name)).transpose()?;
+    let from = to.identity.ancestors.first().map(|name| open::cpu(name)).transpose()?;
     let Some(from) = from else {
         let help = "z80 takes the programs of the 8080 and 8085";
-        return Err(Failure::usage(format!("nothing can be rewritten for the {}", to.name), help));
+        return Err(Failure::usage(format!("nothing can be rewritten for the {}", to.name()), help));
     };
     let ([name], [] | [_]) = (arguments.image.as_slice(), arguments.output.as_slice()) else {
         return Err(Failure::usage("--mnemonics rewrites one source into one file", "name them one by one"));
@@ -65,7 +65,7 @@ fn mnemonics(arguments: &ConvertArguments, processor: &str) -> Result<(), Failur
         return Err(Failure::Said(1));
     }
     for (old, new) in &translation.renamed {
-        paint::warn(&format!("`{old}` is a word of the {}; the symbol is now `{new}`", to.name));
+        paint::warn(&format!("`{old}` is a word of the {}; the symbol is now `{new}`", to.name()));
     }
     match arguments.output.first() {
         Some(file) => {

@@ -293,7 +293,7 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     } else {
         heading(
             &mut text,
-            &format!("the listing: address, cells, {}, source", session.processor().cycle_name),
+            &format!("the listing: address, cells, {}, source", session.processor().identity.cycle_name),
         );
         part(&mut text, &assembly.listing(), "", chapter.listed);
     }

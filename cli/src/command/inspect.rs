@@ -44,7 +44,7 @@ pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
         let image = open::image(&name, at, 0)?;
         // A word has the width of one processor's cells.
         let by_width =
-            || ALL.iter().copied().find(|set| set.cell_bits > 8 && set.cell_bits == image.cell_bits());
+            || ALL.iter().copied().find(|set| set.cell_bits() > 8 && set.cell_bits() == image.cell_bits());
         let set = asked.or_else(by_width);
         (inspect(&image, set, &[]), set)
     };

@@ -36,10 +36,11 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
     let found = open::board(&chosen, asked.or(Some(&I8085)))?;
     let set = asked.unwrap_or(found.board.set);
     if !found.board.set.runs(set) && !project::fits(found.board.set, set) {
-        let own = found.board.set.name;
+        let own = found.board.set.name();
         let message =
-            format!("the board {chosen} has the {own}, which does not run programs for the {}", set.name);
-        let help = format!("choose one of its boards with --board: {}", open::boards_of(set.name).join(", "));
+            format!("the board {chosen} has the {own}, which does not run programs for the {}", set.name());
+        let help =
+            format!("choose one of its boards with --board: {}", open::boards_of(set.name()).join(", "));
         return Err(Failure::usage(message, help));
     }
     // A description of one's own is named as the project's folder sees it.

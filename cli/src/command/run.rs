@@ -261,13 +261,13 @@ fn cells(session: &Session, option: &str, text: &str) -> Result<Vec<Cell>, Failu
     text.split(',')
         .map(|part| {
             let value = open::number(option, part, Some(set), session)?;
-            if value < -(1i64 << (set.cell_bits - 1)) || value > set.last_cell() as i64 {
+            if value < -(1i64 << (set.cell_bits() - 1)) || value > set.last_cell() as i64 {
                 let bytes = if set.is_word_machine() {
                     ""
                 } else {
                     "; write the low byte and the high byte with a comma"
                 };
-                let help = format!("a cell has {} bits{bytes}", set.cell_bits);
+                let help = format!("a cell has {} bits{bytes}", set.cell_bits());
                 return Err(Failure::usage(format!("{option}: {value} does not fit in a cell"), help));
             }
             Ok(value as u64 & set.last_cell())
@@ -311,7 +311,7 @@ fn verdict(session: &Session, stop: &Stop, arguments: &RunArguments) -> Result<(
     match stop {
         Stop::Undefined | Stop::Unmapped(_) | Stop::Disk(_) => Err(Failure::Said(1)),
         Stop::Cycles if arguments.cycles.is_none() => {
-            let name = session.processor().cycle_name;
+            let name = session.processor().identity.cycle_name;
             let message = format!("the program did not end within {} {name}", thousands(DEFAULT_CYCLES));
             Err(Failure::input(message, "give --until or --cycles, or look at its loops with --trace"))
         }
@@ -350,9 +350,9 @@ struct RanMemory {
 impl Ran {
     fn of(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Self {
         let machine = session.machine();
-        let registers = machine.set().registers.iter().enumerate();
+        let registers = machine.set().registers().iter().enumerate();
         let flag = |flag: &Flag| session.get(&machine.set().flag_name(flag)).unwrap_or(0);
-        let flags = machine.set().flags.iter().map(|one| (one.name, flag(one)));
+        let flags = machine.set().flags().iter().map(|one| (one.name, flag(one)));
         let memory = show.iter().map(|&(first, last)| RanMemory {
             start: first,
             cells: (first..=last).map(|at| machine.cell(at)).collect(),

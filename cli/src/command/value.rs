@@ -12,16 +12,16 @@ use plain_byte::report::notations;
 pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
     let text = arguments.expression.join(" ");
     let set = open::cpu_option(arguments.cpu.as_deref())?;
-    let number = match set.filter(|set| set.cell_bits == 36 && is_floating(&text)) {
+    let number = match set.filter(|set| set.cell_bits() == 36 && is_floating(&text)) {
         Some(_) => floating::parse(&text)
             .map_err(|problem| Failure::usage(problem, "write a decimal number such as 2.5 or 1.5e6"))?
             as i64,
         None => open::number("expression", &text, set, &NoNames)?,
     };
     let value = match set.filter(|set| set.is_word_machine()) {
-        Some(set) => Notations::of_word(number, set.cell_bits).ok_or_else(|| {
-            let most = set.habit.literal(set.last_cell(), set.cell_bits);
-            let problem = format!("{number} does not fit into a word of {} bits", set.cell_bits);
+        Some(set) => Notations::of_word(number, set.cell_bits()).ok_or_else(|| {
+            let most = set.habit().literal(set.last_cell(), set.cell_bits());
+            let problem = format!("{number} does not fit into a word of {} bits", set.cell_bits());
             Failure::usage(problem, format!("the largest is octal {most}"))
         })?,
         None => Notations::of(number),

@@ -163,8 +163,8 @@ fn a_new_project_is_right_for_every_board_and_every_processor_that_it_runs() {
     for set in processor::ALL {
         let mut boards = 0;
         for board in board_names() {
-            let name = format!("{board}-{}", set.name);
-            let ran = bench.run(&format!("new {name} --board {board} --cpu {}", set.name));
+            let name = format!("{board}-{}", set.name());
+            let ran = bench.run(&format!("new {name} --board {board} --cpu {}", set.name()));
             if ran.status == 2 {
                 assert!(ran.err.contains("does not run programs for the"), "{}", ran.err);
                 continue;
@@ -172,11 +172,11 @@ fn a_new_project_is_right_for_every_board_and_every_processor_that_it_runs() {
             prove(&name);
             boards += 1;
         }
-        assert!(boards > 1, "{} fits some board", set.name);
+        assert!(boards > 1, "{} fits some board", set.name());
         made += boards;
         // Without a board, one is chosen.
-        assert_eq!(bench.run(&format!("new {} --cpu {}", set.name, set.name)).status, 0);
-        prove(set.name);
+        assert_eq!(bench.run(&format!("new {} --cpu {}", set.name(), set.name())).status, 0);
+        prove(set.name());
     }
     assert!(made >= 30, "{made} projects were made");
 }

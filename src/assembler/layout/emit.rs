@@ -208,7 +208,7 @@ impl Parser<'_> {
 
     /// Drops the field of an address in the same PDP-8 field, so that it fits a cell.
     pub fn own_field(&self, value: i64, at: u64) -> i64 {
-        let Some(set) = self.set.filter(|set| set.cell_bits < set.address_bits && set.is_word_machine())
+        let Some(set) = self.set.filter(|set| set.cell_bits() < set.address_bits() && set.is_word_machine())
         else {
             return value;
         };
@@ -219,7 +219,7 @@ impl Parser<'_> {
 
     /// Bits in a cell.
     pub fn cell_bits(&self) -> u8 {
-        self.set.map_or(8, |set| set.cell_bits)
+        self.set.map_or(8, |set| set.cell_bits())
     }
 
     /// Sets the location.
@@ -282,7 +282,7 @@ impl Parser<'_> {
     fn report_range(&mut self, value: i64, field: Field, span: Span) {
         let (least, greatest) = field.range(self.cell_bits());
         let sign = if value < 0 { "-" } else { "" };
-        let hex = match self.set.map(|set| set.habit) {
+        let hex = match self.set.map(|set| set.habit()) {
             Some(Habit::DollarHex) => format!("{sign}${:X}", value.unsigned_abs()),
             Some(Habit::Octal) => format!("octal {sign}{:o}", value.unsigned_abs()),
             _ => format!("{sign}{:X}h", value.unsigned_abs()),
@@ -299,7 +299,7 @@ impl Parser<'_> {
             Field::LastBit => "the number of a bit".to_string(),
         };
         let message = format!("{value} ({hex}) does not fit where {what} is wanted");
-        let mut help = match self.set.map(|set| set.habit) {
+        let mut help = match self.set.map(|set| set.habit()) {
             Some(Habit::Octal) => {
                 let sign = if least < 0 { "-" } else { "" };
                 format!("it takes octal {sign}{:o} to {greatest:o}", least.unsigned_abs())

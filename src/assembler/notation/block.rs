@@ -82,7 +82,7 @@ struct Test {
 /// The jump under the condition of a near branch, where the set has one.
 fn far_form(set: &'static InstructionSet, near: &str) -> Option<String> {
     let (_, condition) = near.split_once(' ')?;
-    let form = format!("{} {condition}", set.jump);
+    let form = format!("{} {condition}", set.table.jump);
     Branch::find(set, &form).map(|_| form)
 }
 
@@ -136,7 +136,7 @@ impl Parser<'_> {
             let of = self.tested(cursor, set, condition);
             return Some(Test { condition, of });
         }
-        let all = set.conditions.iter().flat_map(|one| one.names.iter().copied());
+        let all = set.table.conditions.iter().flat_map(|one| one.names.iter().copied());
         let list = || all.clone().collect::<Vec<_>>().join(" ");
         let (message, help) = if cursor.at_line_end() {
             (format!("`{word}` wants a condition"), format!("write one of {}", list()))
@@ -144,7 +144,7 @@ impl Parser<'_> {
             let near = nearest(text, all.clone()).filter(|_| cursor.token.kind == Kind::Name);
             let help = near
                 .map_or_else(|| format!("write one of {}", list()), |near| format!("did you mean `{near}`?"));
-            (format!("`{text}` is no condition of the {}", set.name), help)
+            (format!("`{text}` is no condition of the {}", set.name()), help)
         };
         self.report(Diagnostic::error("condition", span, message, help));
         cursor.skip_line();
@@ -223,7 +223,7 @@ impl Parser<'_> {
         let number = self.settling.branches;
         let near = match condition {
             Some(one) => Some(if holds { one.holds } else { one.fails }),
-            None => set.near_jump,
+            None => set.table.near_jump,
         };
         let near_branch = near.and_then(|near| Branch::find(set, near));
         let near_row = near_branch.map(|branch| branch.row());
@@ -231,7 +231,7 @@ impl Parser<'_> {
             // A skip passes over the jump where it is not to be taken.
             let around = if holds { one.fails } else { one.holds };
             self.transfer(set, (around, of), None, span, line);
-            return self.transfer(set, (set.jump, 0), target, span, line);
+            return self.transfer(set, (set.table.jump, 0), target, span, line);
         }
         let is_near = near_branch.is_some_and(|branch| branch.is_near());
         let reaches = match (near_row, target) {
@@ -243,17 +243,17 @@ impl Parser<'_> {
         };
         match (near, condition) {
             (Some(near), _) if reaches || !is_near => self.transfer(set, (near, of), target, span, line),
-            (_, None) => self.transfer(set, (set.jump, 0), target, span, line),
+            (_, None) => self.transfer(set, (set.table.jump, 0), target, span, line),
             (Some(near), Some(_)) if far_form(set, near).is_some() => {
                 let far = far_form(set, near).unwrap_or_default();
                 self.transfer(set, (&far, of), target, span, line)
             }
             (_, Some(one)) => {
                 let around = if holds { one.fails } else { one.holds };
-                let jump = rows_of(set, set.jump).map_or(0, |found| found.rows[0].cells());
+                let jump = rows_of(set, set.table.jump).map_or(0, |found| found.rows[0].cells());
                 let behind = self.location + near_row.map_or(0, |row| row.cells() as u64) + jump as u64;
                 self.transfer(set, (around, of), Some(behind), span, line);
-                self.transfer(set, (set.jump, 0), target, span, line)
+                self.transfer(set, (set.table.jump, 0), target, span, line)
             }
         }
     }

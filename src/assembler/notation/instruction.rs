@@ -7,7 +7,9 @@ use crate::assembler::read::expression::Value;
 use crate::assembler::read::lexer::{Kind, Token};
 use crate::assembler::read::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span, nearest};
-use crate::processor::{self, InstructionSet, LONGEST, MOST_OPERANDS, Row, Shape, encode, foreign, pack};
+use crate::processor::{
+    self, InstructionSet, LONGEST, MOST_OPERANDS, Mistake, MistakeKind, Row, Shape, encode, foreign, pack,
+};
 
 /// The rows of a mnemonic.
 #[derive(Clone, Copy)]
@@ -29,14 +31,14 @@ pub(crate) fn rows_of(set: &'static InstructionSet, name: &str) -> Option<Rows> 
 /// The same for a packed mnemonic.
 #[inline]
 pub(crate) fn packed_rows(set: &'static InstructionSet, packed: u64) -> Option<Rows> {
-    let (range, own) = set.mnemonics.rows(packed)?;
-    Some(Rows { first: range.start, rows: &set.rows[range], own })
+    let (range, own) = set.table.mnemonics.rows(packed)?;
+    Some(Rows { first: range.start, rows: &set.rows()[range], own })
 }
 
 /// True where the set has a register of that name as an operand.
 #[inline]
 pub(crate) fn is_register(set: &InstructionSet, name: &str) -> bool {
-    set.operand_names.iter().any(|known| known.eq_ignore_ascii_case(name))
+    set.table.operand_names.iter().any(|known| known.eq_ignore_ascii_case(name))
 }
 
 /// The operands read so far.
@@ -63,7 +65,7 @@ impl Parser<'_> {
         line: u32,
     ) {
         debug_assert!(self.set.is_some_and(|own| std::ptr::eq(own, set)));
-        if !set.groups.is_empty() && self.operations(cursor, set, name, line) {
+        if !set.table.groups.is_empty() && self.operations(cursor, set, name, line) {
             return;
         }
         if matches!(rows[0].operands.last(), Some(Shape::Effective(_))) {
@@ -209,7 +211,7 @@ impl Parser<'_> {
             self.register_for_number(cursor, &rows[63 - numeric.leading_zeros() as usize], at);
             return None;
         }
-        if several || shape.width_word().is_some() && self.set.is_some_and(|set| set.zero_page_forms) {
+        if several || shape.width_word().is_some() && self.set.is_some_and(|set| set.table.zero_page_forms) {
             operands.wide = Some(at);
             numeric = self.width_word(cursor, rows, numeric, at);
             let expression = self.expression(cursor);
@@ -353,33 +355,24 @@ impl Parser<'_> {
             _ => vec![],
         });
         let names: Vec<&str> = names.filter(|name| !name.is_empty()).collect();
-        let alias =
-            set.register_aliases.iter().find(|(other, _)| other.eq_ignore_ascii_case(text)).map(|row| row.1);
-        let takes_pairs = names.iter().any(|name| ["SP", "PSW"].contains(name));
-        let is_pair = alias.is_some() && text.len() == 2;
-        let help = if let Some(help) = self.habit(cursor) {
+        let alias = set
+            .hints
+            .register_aliases
+            .iter()
+            .find(|(other, _)| other.eq_ignore_ascii_case(text))
+            .map(|row| row.1);
+        let kind = match cursor.token.kind {
+            Kind::Open => MistakeKind::Bracket,
+            _ if text == "[" => MistakeKind::Bracket,
+            Kind::Number | Kind::Text | Kind::Minus | Kind::Here => MistakeKind::Number,
+            _ if self.is_register(text) => MistakeKind::Register,
+            _ => MistakeKind::Other,
+        };
+        let mistake = Mistake::NoSuchName { mnemonic, at, text, kind, names: &names };
+        let help = if let Some(help) = self.habit(cursor).or_else(|| (set.hints.advice)(&mistake)) {
             help
-        } else if text.eq_ignore_ascii_case("M") && names.contains(&"A") {
-            "there is no such move within memory; go through a register".to_string()
-        } else if let Some(own) = alias.filter(|_| is_pair && !takes_pairs && names.contains(&"A")) {
-            let (high, low) = text.split_at(1);
-            let (high, low, other) = (high.to_lowercase(), low.to_lowercase(), own.to_lowercase());
-            format!(
-                "a pair takes two instructions here, one for {high} and one for {low}; LXI {other} loads one with a number"
-            )
         } else if let Some(own) = alias.filter(|own| names.contains(own)) {
-            format!("the {} calls it {own}: write `{}`", set.name, own.to_lowercase())
-        } else if names.contains(&"M") && (cursor.token.kind == Kind::Open || text == "[") {
-            "the cell at HL is written `m`; the cell at BC or DE is reached by LDAX and STAX".to_string()
-        } else if mnemonic == "MOV" && at == 1 && !self.is_register(text) {
-            let number = matches!(cursor.token.kind, Kind::Number | Kind::Text | Kind::Minus | Kind::Here);
-            if number {
-                format!("MOV copies registers; for a number write `mvi …, {text}`")
-            } else {
-                format!("MOV copies registers; for a number write `mvi …, {text}`, for a cell `lda {text}`")
-            }
-        } else if matches!(text.to_ascii_uppercase().as_str(), "H" | "HL") && names == ["B", "D"] {
-            "for the cell at HL write `mov a, m` or `mov m, a`".to_string()
+            format!("the {} calls it {own}: write `{}`", set.name(), own.to_lowercase())
         } else if let Some(near) =
             nearest(text, names.iter().copied()).filter(|_| cursor.token.kind == Kind::Name)
         {
@@ -396,34 +389,17 @@ impl Parser<'_> {
         let text = cursor.text(cursor.token);
         let wanted = row.operands[at].wanted();
         let message = format!("{} wants {wanted} here, and `{text}` is a register", row.mnemonic);
-        let register_form = match row.mnemonic {
-            "MVI" => "MOV",
-            "ADI" => "ADD",
-            "ACI" => "ADC",
-            "SUI" => "SUB",
-            "SBI" => "SBB",
-            "ANI" => "ANA",
-            "XRI" => "XRA",
-            "ORI" => "ORA",
-            "CPI" => "CMP",
-            _ => "",
-        };
         let alias = self.set.and_then(|set| {
-            let own = set.register_aliases.iter().find(|(other, _)| other.eq_ignore_ascii_case(text))?.1;
+            let own =
+                set.hints.register_aliases.iter().find(|(other, _)| other.eq_ignore_ascii_case(text))?.1;
             own.starts_with('(')
-                .then(|| format!("the {} calls it {own}: write `{}`", set.name, own.to_lowercase()))
+                .then(|| format!("the {} calls it {own}: write `{}`", set.name(), own.to_lowercase()))
         });
-        let suffix = self.set.is_some_and(|set| set.modes.is_some()) && row.mnemonic == "LD" && at == 1;
-        let help = if let Some(alias) = alias {
-            alias
-        } else if suffix && text.len() == 1 {
-            let register = text.to_lowercase();
-            format!("the opcode of `ld {register}, {register}` is a suffix here; write `nop`")
-        } else if register_form.is_empty() {
-            format!("write {wanted}; a number such as 0Bh begins with a digit")
-        } else {
-            format!("{register_form} is the form for registers; a number such as 0Bh begins with a digit")
-        };
+        let mistake = Mistake::RegisterForNumber { mnemonic: row.mnemonic, at, text };
+        let advice = || self.set.and_then(|set| (set.hints.advice)(&mistake));
+        let help = alias
+            .or_else(advice)
+            .unwrap_or_else(|| format!("write {wanted}; a number such as 0Bh begins with a digit"));
         self.report(Diagnostic::error("operand", cursor.span(), message, help));
         cursor.skip_line();
     }
@@ -447,41 +423,41 @@ impl Parser<'_> {
             rows_of(set, word).is_some() || crate::assembler::read::directive::find(word).is_some()
         };
         let has = |other: &&&'static InstructionSet| rows_of(other, text).is_some();
-        let sibling = processor::ALL.iter().filter(|other| std::ptr::eq(other.rows, set.rows)).find(has);
+        let sibling = processor::ALL.iter().filter(|other| std::ptr::eq(other.rows(), set.rows())).find(has);
         let stranger = processor::ALL.iter().find(has);
         let mnemonics = set.own_rows().map(|row| row.mnemonic);
         let near = nearest(text, mnemonics.chain(DIRECTIVES.iter().map(|row| row.0)));
         let code = "unknown-instruction";
         let error = if let Some(other) = sibling.or(stranger.filter(|_| foreign(set, text).is_none())) {
             let message =
-                format!("`{text}` is an instruction of the {}, not of the {}", other.name, set.name);
+                format!("`{text}` is an instruction of the {}, not of the {}", other.name(), set.name());
             Diagnostic::error(
                 code,
                 span,
                 message,
-                format!("write `cpu {}` if the machine has one", other.name),
+                format!("write `cpu {}` if the machine has one", other.name()),
             )
         } else if let Some(foreign) = foreign(set, text) {
             let message =
-                format!("`{text}` is an instruction of the {}, not of the {}", foreign.owner, set.name);
+                format!("`{text}` is an instruction of the {}, not of the {}", foreign.owner, set.name());
             // The very line, where it has the same opcode here.
             let same = super::translate::instead(cursor.line_of(name), set);
             let instead = same.map_or_else(|| foreign.instead.to_string(), |(_, same)| format!("`{same}`"));
-            Diagnostic::error(code, span, message, format!("on the {} write {instead}", set.name))
+            Diagnostic::error(code, span, message, format!("on the {} write {instead}", set.name()))
         } else if cursor.token.kind == Kind::Name && is_statement(next) {
             let message = format!("`{text}` is neither an instruction nor a directive");
             Diagnostic::error(code, span, message, format!("a label ends with a colon: `{text}:`"))
         } else if let Some(near) = near {
-            let message = format!("`{text}` is no instruction of the {}", set.name);
+            let message = format!("`{text}` is no instruction of the {}", set.name());
             Diagnostic::error(code, span, message, format!("did you mean `{}`?", near.to_lowercase()))
         } else {
-            let message = format!("`{text}` is no instruction of the {}", set.name);
+            let message = format!("`{text}` is no instruction of the {}", set.name());
             let known = |(mnemonic, _): (&str, &str)| set.modes.is_some() && rows_of(set, mnemonic).is_some();
             let help = if text.split_once('.').is_some_and(known) {
                 "the suffixes are .sis, .sil, .lis and .lil, or .s, .l, .is and .il for the half that differs"
                     .to_string()
             } else {
-                format!("see `plainbyte chart {}`; a label ends with a colon", set.name)
+                format!("see `plainbyte chart {}`; a label ends with a colon", set.name())
             };
             Diagnostic::error(code, span, message, help)
         };

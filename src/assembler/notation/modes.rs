@@ -16,7 +16,7 @@ impl Parser<'_> {
         let word = cursor.text(cursor.token);
         let Some(set) = self.need_set(span) else { return cursor.skip_line() };
         let Some(modes) = set.modes else {
-            let message = format!("the {} has no modes to choose from", set.name);
+            let message = format!("the {} has no modes to choose from", set.name());
             let help = "`mode` is for the ez80; write `cpu ez80` if the machine has one";
             self.report(Diagnostic::error("mode", span, message, help));
             return cursor.skip_line();
@@ -83,7 +83,7 @@ impl Assembly {
     /// of it. `None` where the line tells of none.
     pub fn timing_at(&self, address: u32, row: u16) -> Option<Timing> {
         let set = self.set_at(address)?;
-        let row = &set.rows[usize::from(row.checked_sub(1)?)];
+        let row = &set.rows()[usize::from(row.checked_sub(1)?)];
         let decoded =
             set.modes.and_then(|_| decode(set, self.image.cells_at(address, LONGEST), address).ok()?);
         let suffixed = decoded.filter(|decoded| decoded.suffix.is_some());

@@ -25,7 +25,7 @@ impl Parser<'_> {
         name: Token,
         line: u32,
     ) -> bool {
-        let known = |text: &str| set.groups.iter().any(|group| group.find(text).is_some());
+        let known = |text: &str| set.table.groups.iter().any(|group| group.find(text).is_some());
         let follows = cursor.token.kind == Kind::Name && known(cursor.text(cursor.token));
         if !follows || !known(cursor.text(name)) {
             return false;
@@ -91,7 +91,7 @@ fn operand_of(set: &'static InstructionSet, name: &str) -> Option<Shape> {
 /// The word of all operations, or what keeps them apart.
 fn combine(set: &'static InstructionSet, written: &[Written<'_>]) -> Result<u64, Box<Diagnostic>> {
     let mut apart = None;
-    for group in set.groups {
+    for group in set.table.groups {
         let Some(all) = written.iter().map(|one| group.find(one.name)).collect::<Option<Vec<_>>>() else {
             continue;
         };
@@ -130,7 +130,7 @@ fn put_together(group: &Group, all: &[&Operation]) -> Result<u64, usize> {
 /// Operations of different groups.
 fn strangers(set: &InstructionSet, written: &[Written<'_>]) -> Diagnostic {
     let groups = |name: &str| -> Vec<&Group> {
-        set.groups.iter().copied().filter(|group| group.find(name).is_some()).collect()
+        set.table.groups.iter().copied().filter(|group| group.find(name).is_some()).collect()
     };
     let first = groups(written[0].name);
     let at = (1..written.len()).find(|&at| {

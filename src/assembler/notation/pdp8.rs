@@ -151,7 +151,7 @@ impl Parser<'_> {
         let Waiting { at, reference, span, .. } = *waiting;
         let set = self.set?;
         if reference.literal {
-            let (least, greatest) = (-(1i64 << (set.cell_bits - 1)), set.last_cell() as i64);
+            let (least, greatest) = (-(1i64 << (set.cell_bits() - 1)), set.last_cell() as i64);
             let value = self.own_field(value, at.into());
             if !(least..=greatest).contains(&value) {
                 let message = format!("{value} does not fit into a cell");
@@ -211,9 +211,11 @@ impl Parser<'_> {
             self.lines.get_mut(line).map(|line| &mut line.kind)
             && let Some(direct) = row.checked_sub(1)
         {
-            let own = &set.rows[usize::from(direct)];
-            let other =
-                set.rows.iter().position(|other| other.value == own.value | 0o400 && other.mask == own.mask);
+            let own = &set.rows()[usize::from(direct)];
+            let other = set
+                .rows()
+                .iter()
+                .position(|other| other.value == own.value | 0o400 && other.mask == own.mask);
             *row = other.map_or(*row, |at| at as u16 + 1);
         }
     }

@@ -31,9 +31,10 @@ struct Statement<'t> {
 /// The set by whose table an instruction of the other one is read: the older of two of which one runs the other's programs.
 fn common(from: &'static InstructionSet, to: &'static InstructionSet) -> Option<&'static InstructionSet> {
     let older = |new: &InstructionSet, old: &'static InstructionSet| {
-        let named =
-            |name: &&'static str| processor::find(name).ok().filter(|set| std::ptr::eq(set.rows, old.rows));
-        new.ancestors.iter().find_map(named)
+        let named = |name: &&'static str| {
+            processor::find(name).ok().filter(|set| std::ptr::eq(set.rows(), old.rows()))
+        };
+        new.identity.ancestors.iter().find_map(named)
     };
     older(to, from).or_else(|| older(from, to).map(|_| from))
 }
@@ -66,7 +67,7 @@ fn matched<'t>(row: &Row, operands: &[&'t str], set: &InstructionSet) -> Option<
 
 /// A number where the other processor writes it: a restart counts in ones or in eights.
 fn restart(from: Shape, to: Shape, text: &str, set: &InstructionSet) -> String {
-    let known = number::parse(text, set.habit.default_radix());
+    let known = number::parse(text, set.habit().default_radix());
     match (from, to, known) {
         (Shape::Digit { .. }, Shape::Vector, Ok(value)) => format!("{:02X}h", value * 8),
         (Shape::Digit { .. }, Shape::Vector, Err(_)) => format!("({text}) * 8"),
@@ -138,8 +139,8 @@ pub(in crate::assembler) fn instead(
 ) -> Option<(&'static str, String)> {
     let tokens = tokens(line);
     let statement = statement(line, &tokens)?;
-    let others = processor::ALL.iter().filter(|other| !std::ptr::eq(other.rows, to.rows));
-    others.copied().find_map(|from| Some((from.name, respelled(&statement, from, to)?)))
+    let others = processor::ALL.iter().filter(|other| !std::ptr::eq(other.rows(), to.rows()));
+    others.copied().find_map(|from| Some((from.name(), respelled(&statement, from, to)?)))
 }
 
 fn tokens(text: &str) -> Vec<Token> {
@@ -200,7 +201,7 @@ pub fn translate(source: &str, from: &'static InstructionSet, to: &'static Instr
         }
         let Some(statement) = statement else { continue };
         let new = if statement.mnemonic.eq_ignore_ascii_case("cpu") {
-            Some(format!("cpu {}", to.name))
+            Some(format!("cpu {}", to.name()))
         } else if rows_of(from, statement.mnemonic).is_some() {
             // The old processor's registers are no symbols, but the new one's may have been.
             let operands: Vec<String> =
@@ -211,7 +212,7 @@ pub fn translate(source: &str, from: &'static InstructionSet, to: &'static Instr
                 let whole = &source[statement.place.0..statement.place.1];
                 left.push((
                     number,
-                    format!("`{whole}` has no counterpart of the same bytes on the {}", to.name),
+                    format!("`{whole}` has no counterpart of the same bytes on the {}", to.name()),
                 ));
             }
             new

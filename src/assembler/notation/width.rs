@@ -123,7 +123,7 @@ impl Parser<'_> {
         let set = self.set?;
         let own = || set.own_rows().filter(|one| one.mnemonic == row.mnemonic);
         let forms: Vec<String> = own().map(|row| format!("`{}`", row.form().to_lowercase())).collect();
-        (set.zero_page_forms && forms.len() > 1).then(|| format!("it is written {}", forms.join(", ")))
+        (set.table.zero_page_forms && forms.len() > 1).then(|| format!("it is written {}", forms.join(", ")))
     }
 
     /// The same where some of the rows fitted what stood before.
@@ -132,7 +132,7 @@ impl Parser<'_> {
         let alive = (0..rows.len()).filter(|row| fitting & 1u64 << row != 0).map(|row| &rows[row]);
         let forms: Vec<String> = alive.map(|row| format!("`{}`", row.form().to_lowercase())).collect();
         let first = &rows[fitting.trailing_zeros() as usize];
-        let zero_page_forms = self.set.is_some_and(|set| set.zero_page_forms);
+        let zero_page_forms = self.set.is_some_and(|set| set.table.zero_page_forms);
         if zero_page_forms || forms.len() < 2 {
             return self.no_such_form(cursor, first);
         }
@@ -141,7 +141,7 @@ impl Parser<'_> {
     }
 
     fn no_form(&mut self, cursor: &mut Cursor<'_>, row: &Row, help: String) {
-        let set = self.set.map_or("", |set| set.name);
+        let set = self.set.map_or("", |set| set.name());
         let message = format!("{} of the {set} has no form with this operand", row.mnemonic);
         self.report(Diagnostic::error("operand", cursor.span(), message, help));
         cursor.skip_line();

@@ -61,10 +61,10 @@ impl Assembly {
     pub fn write_listing(&self, options: ListingOptions, out: &mut impl Write) -> fmt::Result {
         let set = self.set;
         let (radix, cell_bits, address_bits) =
-            set.map_or((16, 8, 16), |set| (set.habit.table_radix(), set.cell_bits, set.address_bits));
+            set.map_or((16, 8, 16), |set| (set.habit().table_radix(), set.cell_bits(), set.address_bits()));
         let width = |bits| digits(0, radix, bits).len();
         let (address_width, cells_width) = (width(address_bits), CELLS * (width(cell_bits) + 1));
-        let cycles = set.map_or("cycles", |set| set.cycle_name);
+        let cycles = set.map_or("cycles", |set| set.identity.cycle_name);
         writeln!(out, "{:address_width$}  {:cells_width$} {cycles:>8}   line  source", "addr", "cells")?;
         let row = String::with_capacity(256);
         let numbers = LineNumbers::new(self);

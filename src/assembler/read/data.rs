@@ -200,7 +200,7 @@ impl Parser<'_> {
             }
             cursor.next();
         }
-        let cell_bits = self.set.map_or(8, |set| set.cell_bits);
+        let cell_bits = self.set.map_or(8, |set| set.cell_bits());
         match encode(encoding, &text, cell_bits) {
             Ok(cells) => self.emit(&cells, span),
             Err((problem, help)) => {

@@ -295,7 +295,7 @@ impl Parser<'_> {
         match processor::find(name) {
             Ok(set) => self.choose(set),
             Err(error) => {
-                let near = nearest(name, processor::ALL.iter().map(|set| set.name));
+                let near = nearest(name, processor::ALL.iter().map(|set| set.name()));
                 let help =
                     near.map_or("choose one of them".to_string(), |near| format!("did you mean `{near}`?"));
                 self.report(Diagnostic::error("cpu", span, error.to_string(), help));
@@ -315,9 +315,10 @@ impl Parser<'_> {
             }
             _ => {
                 let message = format!("{value} is no address");
-                let last = self
-                    .set
-                    .map_or_else(|| format!("{last:X}h"), |set| set.habit.literal(last, set.address_bits));
+                let last = self.set.map_or_else(
+                    || format!("{last:X}h"),
+                    |set| set.habit().literal(last, set.address_bits()),
+                );
                 let help = format!("addresses go from 0 to {last}");
                 self.report(Diagnostic::error("org", address.span, message, help));
             }

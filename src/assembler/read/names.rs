@@ -162,7 +162,7 @@ impl Parser<'_> {
 
     #[inline]
     pub(in crate::assembler) fn check_reserved(&mut self, name: &str, span: Span) {
-        let set = self.set.map_or("", |set| set.name);
+        let set = self.set.map_or("", |set| set.name());
         let what = if self.is_register(name) {
             format!("a register of the {set}")
         } else if self

@@ -281,7 +281,7 @@ impl<'l> Parser<'l> {
     pub fn choose(&mut self, set: &'static InstructionSet) {
         self.set = Some(set);
         self.first_set.get_or_insert(set);
-        self.radix = set.habit.default_radix();
+        self.radix = set.habit().default_radix();
         self.update_limit();
     }
 
@@ -560,7 +560,7 @@ impl<'l> Parser<'l> {
     /// The instruction set, or an error once.
     pub fn need_set(&mut self, span: Span) -> Option<&'static InstructionSet> {
         if self.set.is_none() && !self.diagnostics.iter().any(|one| one.code == "no-processor") {
-            let names: Vec<_> = processor::ALL.iter().map(|set| set.name).collect();
+            let names: Vec<_> = processor::ALL.iter().map(|set| set.name()).collect();
             let message = "no processor is chosen for this instruction";
             let help = format!(
                 "write `cpu NAME` in the first line or give --cpu NAME; there are {}",

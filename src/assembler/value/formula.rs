@@ -68,7 +68,7 @@ impl Formula {
         let mut loader = Texts::default();
         let mut parser = Parser::new(&mut loader);
         parser.formula = true;
-        parser.radix = set.map_or(10, |set| set.habit.default_radix());
+        parser.radix = set.map_or(10, |set| set.habit().default_radix());
         let source = parser.sources.add("expression", text, None);
         let mut cursor = Cursor::new(text, source);
         let expression = parser.expression(&mut cursor);

@@ -244,7 +244,9 @@ impl Check {
         memory: &[Area],
     ) -> ChipAt {
         match (&chip.port, &chip.first, &chip.last) {
-            (Some(port), None, None) => ChipAt::Port(self.number(port, set.last_port.into(), "the port")),
+            (Some(port), None, None) => {
+                ChipAt::Port(self.number(port, set.cells.last_port.into(), "the port"))
+            }
             (None, Some(from), to) => {
                 let top = i64::from(set.last_address());
                 let first = self.number(from, top, "the address");
@@ -275,12 +277,16 @@ impl Check {
     /// An interrupt input by its name.
     pub(super) fn input(&mut self, wanted: &Spanned<String>, set: &'static InstructionSet) -> Option<Input> {
         let name = wanted.get_ref().to_uppercase().replace(' ', "");
-        let found = set.inputs.iter().find(|input| **input == name);
+        let found = set.interrupts.inputs.iter().find(|input| **input == name);
         if found.is_none() {
-            let message = format!("the {} has no interrupt input `{name}`", set.name);
-            self.wrong(wanted.span(), message, format!("its inputs are {}", set.inputs.join(", ")));
+            let message = format!("the {} has no interrupt input `{name}`", set.name());
+            self.wrong(
+                wanted.span(),
+                message,
+                format!("its inputs are {}", set.interrupts.inputs.join(", ")),
+            );
         }
-        found.map(|name| Input { name, level: set.level_input == Some(*name) })
+        found.map(|name| Input { name, level: set.interrupts.level_input == Some(*name) })
     }
 
     pub(super) fn services(
@@ -293,7 +299,7 @@ impl Check {
             let service = entry.into_inner();
             let text = service.text.get_ref().to_uppercase();
             if set.register(&text).is_none() {
-                let message = format!("the {} has no register `{text}`", set.name);
+                let message = format!("the {} has no register `{text}`", set.name());
                 self.wrong(service.text.span(), message, "name the one that holds the text's address");
             }
             let at = self.number(&service.at, i64::from(set.last_address()), "the address");

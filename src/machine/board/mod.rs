@@ -304,7 +304,7 @@ impl Board {
             name: "bare".to_string(),
             title: "all memory is RAM, no chips".to_string(),
             set,
-            clock: set.bare_clock,
+            clock: set.identity.clock,
             unmapped: Unmapped::Float,
             load: 0,
             power_on: 0,

@@ -267,7 +267,7 @@ impl Check {
         let switches = front.switches.as_ref().and_then(|name| {
             let place = set.register(name.get_ref());
             if place.is_none() {
-                let message = format!("the {} has no register `{}`", set.name, name.get_ref());
+                let message = format!("the {} has no register `{}`", set.name(), name.get_ref());
                 self.wrong(name.span(), message, format!("its registers are {}", register_names(set)));
             }
             place
@@ -339,7 +339,7 @@ impl Check {
 }
 
 fn register_names(set: &InstructionSet) -> String {
-    set.registers.iter().map(|one| one.name).collect::<Vec<_>>().join(", ")
+    set.registers().iter().map(|one| one.name).collect::<Vec<_>>().join(", ")
 }
 
 /// The rows of lamps that ports drive and that are not among the others.
@@ -353,8 +353,9 @@ fn port_lamps(chips: &[ChipPlace], others: &[LightRow]) -> Vec<LightRow> {
 fn shown_by_name(name: &str, set: &'static InstructionSet, chips: &[ChipPlace]) -> Option<Shows> {
     let is = |known: &str| known.eq_ignore_ascii_case(name);
     let register = || set.register(name).map(Shows::Register);
-    let flag =
-        |name: &str| set.flags.iter().position(|flag| flag.name.eq_ignore_ascii_case(name)).map(Shows::Flag);
+    let flag = |name: &str| {
+        set.flags().iter().position(|flag| flag.name.eq_ignore_ascii_case(name)).map(Shows::Flag)
+    };
     if let Some(found) = name.strip_prefix("flag ").and_then(|name| flag(name.trim())) {
         return Some(found);
     }

@@ -97,7 +97,7 @@ const MAKERS: &[(&str, Maker)] = &[
 
 /// Makes the processor of an instruction set, with its memory and the stretches of addresses where chips answer.
 pub fn make(set: &InstructionSet, areas: Vec<Area>, chips: &[(u32, u32)]) -> Option<Box<dyn Core>> {
-    MAKERS.iter().find(|(name, _)| *name == set.name).map(|(_, make)| make(areas, chips))
+    MAKERS.iter().find(|(name, _)| *name == set.name()).map(|(_, make)| make(areas, chips))
 }
 
 /// A processor with cells of 8 bits.
@@ -126,7 +126,7 @@ macro_rules! of_its_processor {
         }
 
         fn request(&mut self, input: &str) -> bool {
-            let known = P::set().inputs.contains(&input);
+            let known = P::set().interrupts.inputs.contains(&input);
             if known {
                 self.processor.request(input);
             }
@@ -244,7 +244,7 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
                     (false, true) => run!(MAPPED, notes, &mut AtStops(marks)),
                     (false, false) => run!(PLAIN, notes, &mut AtStops(marks)),
                 };
-                let program = || P::set().registers.iter().position(|one| one.role == Role::Program);
+                let program = || P::set().registers().iter().position(|one| one.role == Role::Program);
                 let shared = exit == Exit::Watched && C::LAST as usize >= MARKS;
                 if !shared || program().is_none_or(|at| stops.contains(processor.register(at) as u32)) {
                     break exit;

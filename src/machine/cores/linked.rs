@@ -179,7 +179,7 @@ impl Far {
     /// Sends what was put.
     fn flush(&mut self) {
         let (first, cells) = std::mem::take(&mut self.unsent);
-        let width = usize::from(self.set.cell_bits.div_ceil(4));
+        let width = usize::from(self.set.cell_bits().div_ceil(4));
         for (chunk, at) in cells.chunks(MOST_CELLS).zip((first..).step_by(MOST_CELLS)) {
             let mut request = format!("write {at:X} ");
             for cell in chunk {
@@ -195,7 +195,7 @@ impl Far {
             let told = facts(&answer);
             let value = |name: &str| told.iter().find(|fact| fact.0 == name).and_then(|fact| hex(fact.1));
             let registers: Vec<u64> =
-                self.set.registers.iter().map(|one| value(one.name).unwrap_or(0)).collect();
+                self.set.registers().iter().map(|one| value(one.name).unwrap_or(0)).collect();
             if let (Some(cycles), Some(instructions)) = (value("cycles"), value("instructions")) {
                 self.counters = (cycles, instructions);
             } else if self.failure.is_none() {
@@ -212,7 +212,7 @@ impl Far {
         if !self.pages.contains_key(&page) {
             let first = page * PAGE;
             let answer = self.tell(&format!("read {first:X} {PAGE:X}")).unwrap_or_default();
-            let width = usize::from(self.set.cell_bits.div_ceil(4));
+            let width = usize::from(self.set.cell_bits().div_ceil(4));
             let digits = answer.as_bytes().chunks(width);
             let cells: Vec<u64> =
                 digits.filter_map(|digits| hex(std::str::from_utf8(digits).ok()?)).collect();
@@ -346,7 +346,7 @@ impl Core for Linked {
     }
 
     fn set_register(&mut self, place: usize, value: u64) {
-        let name = self.set.registers[place].name;
+        let name = self.set.registers()[place].name;
         let mut far = self.far();
         far.flush();
         far.tell(&format!("set {name}={value:X}"));
@@ -361,7 +361,7 @@ impl Core for Linked {
     }
 
     fn request(&mut self, input: &str) -> bool {
-        let known = self.set.inputs.contains(&input);
+        let known = self.set.interrupts.inputs.contains(&input);
         if known {
             self.far().tell(&format!("interrupt {input}"));
         }
@@ -425,7 +425,7 @@ impl Core for Linked {
             }
             // Every instruction is told, which takes a question each.
             Watching::Each(callback) => {
-                let address = far.set.registers.iter().position(|one| one.role == processor::Role::Program);
+                let address = far.set.registers().iter().position(|one| one.role == processor::Role::Program);
                 loop {
                     let cycle = far.own_counters().0;
                     let at = far.read_registers()[address.unwrap_or(0)] as u32;

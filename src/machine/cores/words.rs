@@ -189,14 +189,14 @@ where
     of_its_processor!();
 
     fn register(&self, place: usize) -> u64 {
-        match P::set().registers[place].role {
+        match P::set().registers()[place].role {
             Role::Cell => self.cells[place].into(),
             _ => self.processor.register(place),
         }
     }
 
     fn set_register(&mut self, place: usize, value: u64) {
-        match P::set().registers[place].role {
+        match P::set().registers()[place].role {
             Role::Cell => self.cells[place] = P::Cell::of(value & P::set().last_cell()),
             _ => self.processor.set_register(place, value),
         }

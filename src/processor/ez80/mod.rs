@@ -6,6 +6,7 @@
 mod blocks;
 mod execute;
 mod extended;
+mod hints;
 mod interrupts;
 mod operands;
 mod table;
@@ -14,8 +15,8 @@ mod words;
 use super::set::register;
 use super::z80::{CONDITIONS, FLAGS, Interrupts, RESTARTS, foreign};
 use super::{
-    Bus, Exit, InstructionSet, Mnemonics, Modes, Opcodes, Page, Processor, Register, Requests, Role, Row,
-    Suffix, Watch, index_page,
+    Bus, Cells, Exit, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Modes, Opcodes, Page,
+    Processor, Register, RegisterFile, Requests, Role, Row, Starter, Suffix, Table, Watch, index_page,
 };
 use crate::number::Habit;
 use table::{EZ80 as MODEL, long, short};
@@ -134,40 +135,38 @@ const fn set(
     ancestors: &'static [&'static str],
 ) -> InstructionSet {
     InstructionSet {
-        name,
-        title,
-        rows,
-        model: MODEL,
-        column,
-        cycle_name: "cycles",
-        bare_clock: 1_000_000,
-        opcodes: Opcodes { index: &FIRST, shift: 0, pages: &PAGES },
-        groups: &[],
-        mnemonics: &MNEMONICS,
-        operand_names: OPERAND_NAMES,
-        register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
-        registers: REGISTERS,
-        flags: FLAGS,
-        conditions: CONDITIONS,
-        jump: "JP",
-        near_jump: Some("JR"),
-        inputs: &["NMI", "INT"],
-        level_input: Some("INT"),
-        vectors: &[("NMI", 0x66)],
-        restarts: RESTARTS,
-        pointers: &[],
-        foreign: foreign::FOREIGN,
-        zero_page_forms: false,
-        stack_users: &["PUSH", "POP", "PEA"],
-        stack_page: 0,
+        identity: Identity { name, title, cycle_name: "cycles", clock: 1_000_000, ancestors },
+        table: Table {
+            rows,
+            model: MODEL,
+            column,
+            opcodes: Opcodes { index: &FIRST, shift: 0, pages: &PAGES },
+            groups: &[],
+            mnemonics: &MNEMONICS,
+            operand_names: OPERAND_NAMES,
+            conditions: CONDITIONS,
+            jump: "JP",
+            near_jump: Some("JR"),
+            zero_page_forms: false,
+            stack_users: &["PUSH", "POP", "PEA"],
+        },
+        registers: RegisterFile { list: REGISTERS, flags: FLAGS, stack_page: 0 },
+        interrupts: InterruptInputs {
+            inputs: &["NMI", "INT"],
+            level_input: Some("INT"),
+            vectors: &[("NMI", 0x66)],
+            restarts: RESTARTS,
+            pointers: &[],
+        },
+        cells: Cells { port_bits: 16, last_port: 0xFFFF, bits: 8, address_bits: 24, habit: Habit::IntelHex },
+        hints: Hints {
+            register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
+            foreign: foreign::FOREIGN,
+            advice: hints::advice,
+            starter: Starter::bytes(include_str!("../../../boards/bare.z80.start.asm"), "org 100h"),
+        },
         status: None,
-        ancestors,
         modes: Some(modes),
-        port_bits: 16,
-        last_port: 0xFFFF,
-        cell_bits: 8,
-        address_bits: 24,
-        habit: Habit::IntelHex,
     }
 }
 

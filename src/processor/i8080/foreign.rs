@@ -1,6 +1,6 @@
 //! Mnemonics of other processors, and what to write on the 8080 and 8085.
 
-use crate::processor::foreign::{Foreign, of};
+use crate::processor::set::{Foreign, of};
 
 /// Mnemonics the 8080 and 8085 lack, sorted, with what to write instead.
 #[rustfmt::skip]

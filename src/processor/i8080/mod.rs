@@ -3,6 +3,7 @@
 pub mod alu;
 mod execute;
 mod foreign;
+mod hints;
 mod interrupts;
 mod status;
 mod table;
@@ -12,8 +13,8 @@ pub use interrupts::{Input, Interrupts};
 
 use super::set::{condition, register};
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Requests, Role,
-    Watch, index_rows,
+    Bus, Cells, Condition, Exit, Flag, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Opcodes,
+    Processor, Register, RegisterFile, Requests, Role, Starter, Table, Watch, index_rows,
 };
 use crate::number::Habit;
 use execute::Left;
@@ -89,74 +90,89 @@ static INDEX_8085U: [u16; 256] = index_rows(ROWS, M8085U);
 
 /// Intel 8080A.
 pub static I8080: InstructionSet = InstructionSet {
-    name: "8080",
-    title: "Intel 8080A",
-    rows: ROWS,
-    model: M8080,
-    column: 0,
-    cycle_name: "T-states",
-    bare_clock: 1_000_000,
-    opcodes: Opcodes { index: &INDEX_8080, shift: 0, pages: &[] },
-    groups: &[],
-    mnemonics: &MNEMONICS_8080,
-    operand_names: &["A", "B", "C", "D", "E", "H", "L", "M", "SP", "PSW"],
-    register_aliases: &[("BC", "B"), ("DE", "D"), ("HL", "H"), ("AF", "PSW"), ("A", "PSW"), ("F", "PSW")],
-    registers: REGISTERS_8080,
-    flags: FLAGS,
-    conditions: CONDITIONS,
-    jump: "JMP",
-    near_jump: None,
-    inputs: &["INTR"],
-    level_input: Some("INTR"),
-    vectors: &[],
-    restarts: &[
-        ("RST 0", 0x00),
-        ("RST 1", 0x08),
-        ("RST 2", 0x10),
-        ("RST 3", 0x18),
-        ("RST 4", 0x20),
-        ("RST 5", 0x28),
-        ("RST 6", 0x30),
-        ("RST 7", 0x38),
-    ],
-    pointers: &[],
-    foreign: foreign::FOREIGN,
-    zero_page_forms: false,
-    stack_users: &["PUSH", "POP", "XTHL"],
-    stack_page: 0,
+    identity: Identity {
+        name: "8080",
+        title: "Intel 8080A",
+        cycle_name: "T-states",
+        clock: 1_000_000,
+        ancestors: &[],
+    },
+    table: Table {
+        rows: ROWS,
+        model: M8080,
+        column: 0,
+        opcodes: Opcodes { index: &INDEX_8080, shift: 0, pages: &[] },
+        groups: &[],
+        mnemonics: &MNEMONICS_8080,
+        operand_names: &["A", "B", "C", "D", "E", "H", "L", "M", "SP", "PSW"],
+        conditions: CONDITIONS,
+        jump: "JMP",
+        near_jump: None,
+        zero_page_forms: false,
+        stack_users: &["PUSH", "POP", "XTHL"],
+    },
+    registers: RegisterFile { list: REGISTERS_8080, flags: FLAGS, stack_page: 0 },
+    interrupts: InterruptInputs {
+        inputs: &["INTR"],
+        level_input: Some("INTR"),
+        vectors: &[],
+        restarts: &[
+            ("RST 0", 0x00),
+            ("RST 1", 0x08),
+            ("RST 2", 0x10),
+            ("RST 3", 0x18),
+            ("RST 4", 0x20),
+            ("RST 5", 0x28),
+            ("RST 6", 0x30),
+            ("RST 7", 0x38),
+        ],
+        pointers: &[],
+    },
+    cells: Cells { port_bits: 8, last_port: 0xFF, bits: 8, address_bits: 16, habit: Habit::IntelHex },
+    hints: Hints {
+        register_aliases: &[("BC", "B"), ("DE", "D"), ("HL", "H"), ("AF", "PSW"), ("A", "PSW"), ("F", "PSW")],
+        foreign: foreign::FOREIGN,
+        advice: hints::advice,
+        starter: Starter::bytes(include_str!("../../../boards/bare.start.asm"), "org 100h"),
+    },
     status: Some(&status::STATUS),
-    ancestors: &[],
     modes: None,
-    port_bits: 8,
-    last_port: 0xFF,
-    cell_bits: 8,
-    address_bits: 16,
-    habit: Habit::IntelHex,
 };
 
 /// Intel 8085A.
 pub static I8085: InstructionSet = InstructionSet {
-    name: "8085",
-    title: "Intel 8085A",
-    model: M8085,
-    column: 1,
-    opcodes: Opcodes { index: &INDEX_8085, shift: 0, pages: &[] },
-    mnemonics: &MNEMONICS_8085,
-    registers: REGISTERS,
-    inputs: &["TRAP", "RST7.5", "RST6.5", "RST5.5", "INTR"],
-    vectors: &[("TRAP", 0x24), ("RST5.5", 0x2C), ("RST6.5", 0x34), ("RST7.5", 0x3C)],
+    identity: Identity { name: "8085", title: "Intel 8085A", ..I8080.identity },
+    table: Table {
+        model: M8085,
+        column: 1,
+        opcodes: Opcodes { index: &INDEX_8085, shift: 0, pages: &[] },
+        mnemonics: &MNEMONICS_8085,
+        ..I8080.table
+    },
+    registers: RegisterFile { list: REGISTERS, ..I8080.registers },
+    interrupts: InterruptInputs {
+        inputs: &["TRAP", "RST7.5", "RST6.5", "RST5.5", "INTR"],
+        vectors: &[("TRAP", 0x24), ("RST5.5", 0x2C), ("RST6.5", 0x34), ("RST7.5", 0x3C)],
+        ..I8080.interrupts
+    },
     ..I8080
 };
 
 /// Intel 8085A with the instructions that its maker left out of the manual.
 pub static I8085U: InstructionSet = InstructionSet {
-    name: "8085u",
-    title: "Intel 8085A with undocumented instructions",
-    model: M8085U,
-    opcodes: Opcodes { index: &INDEX_8085U, shift: 0, pages: &[] },
-    mnemonics: &MNEMONICS_8085U,
-    flags: FLAGS_8085U,
-    conditions: CONDITIONS_8085U,
+    identity: Identity {
+        name: "8085u",
+        title: "Intel 8085A with undocumented instructions",
+        ..I8085.identity
+    },
+    table: Table {
+        model: M8085U,
+        opcodes: Opcodes { index: &INDEX_8085U, shift: 0, pages: &[] },
+        mnemonics: &MNEMONICS_8085U,
+        conditions: CONDITIONS_8085U,
+        ..I8085.table
+    },
+    registers: RegisterFile { flags: FLAGS_8085U, ..I8085.registers },
     ..I8085
 };
 

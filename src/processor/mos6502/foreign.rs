@@ -1,6 +1,6 @@
 //! Mnemonics of other processors, and what to write on the 6502.
 
-use crate::processor::foreign::{Foreign, of};
+use crate::processor::set::{Foreign, of};
 
 /// Mnemonics the 6502 lacks, sorted, with what to write instead. The 65C02 has some of them itself.
 #[rustfmt::skip]

@@ -14,8 +14,8 @@ pub use execute::{C02, NMOS, NMOSU};
 
 use super::set::{condition, register};
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Requests, Role,
-    Watch, index_rows,
+    Bus, Cells, Condition, Exit, Flag, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Opcodes,
+    Processor, Register, RegisterFile, Requests, Role, Starter, Table, Watch, index_rows, no_advice,
 };
 use crate::number::Habit;
 use alu::{B, D, I, ONE};
@@ -68,61 +68,73 @@ const POINTERS: &[(&str, u32)] = &[("NMI", 0xFFFA), ("RESET", 0xFFFC), ("IRQ", 0
 
 /// MOS Technology 6502.
 pub static MOS6502: InstructionSet = InstructionSet {
-    name: "6502",
-    title: "MOS Technology 6502",
-    rows: ROWS,
-    model: M6502,
-    column: 0,
-    cycle_name: "cycles",
-    bare_clock: 1_000_000,
-    opcodes: Opcodes { index: &INDEX_6502, shift: 0, pages: &[] },
-    groups: &[],
-    mnemonics: &MNEMONICS_6502,
-    operand_names: &["A", "X", "Y"],
-    register_aliases: &[],
-    registers: REGISTERS,
-    flags: FLAGS,
-    conditions: CONDITIONS,
-    jump: "JMP",
-    near_jump: None,
-    inputs: &["NMI", "IRQ", "SO"],
-    level_input: Some("IRQ"),
-    vectors: &[],
-    restarts: &[],
-    pointers: POINTERS,
-    foreign: foreign::FOREIGN,
-    zero_page_forms: true,
-    stack_users: &["PHA", "PHP", "PHX", "PHY", "PLA", "PLP", "PLX", "PLY"],
-    stack_page: 0x100,
+    identity: Identity {
+        name: "6502",
+        title: "MOS Technology 6502",
+        cycle_name: "cycles",
+        clock: 1_000_000,
+        ancestors: &[],
+    },
+    table: Table {
+        rows: ROWS,
+        model: M6502,
+        column: 0,
+        opcodes: Opcodes { index: &INDEX_6502, shift: 0, pages: &[] },
+        groups: &[],
+        mnemonics: &MNEMONICS_6502,
+        operand_names: &["A", "X", "Y"],
+        conditions: CONDITIONS,
+        jump: "JMP",
+        near_jump: None,
+        zero_page_forms: true,
+        stack_users: &["PHA", "PHP", "PHX", "PHY", "PLA", "PLP", "PLX", "PLY"],
+    },
+    registers: RegisterFile { list: REGISTERS, flags: FLAGS, stack_page: 0x100 },
+    interrupts: InterruptInputs {
+        inputs: &["NMI", "IRQ", "SO"],
+        level_input: Some("IRQ"),
+        vectors: &[],
+        restarts: &[],
+        pointers: POINTERS,
+    },
+    cells: Cells { port_bits: 8, last_port: 0xFF, bits: 8, address_bits: 16, habit: Habit::DollarHex },
+    hints: Hints {
+        register_aliases: &[],
+        foreign: foreign::FOREIGN,
+        advice: no_advice,
+        starter: Starter::bytes(include_str!("../../../boards/bare.6502.start.asm"), "org $200"),
+    },
     status: None,
-    ancestors: &[],
     modes: None,
-    port_bits: 8,
-    last_port: 0xFF,
-    cell_bits: 8,
-    address_bits: 16,
-    habit: Habit::DollarHex,
 };
 
 /// Western Design Center 65C02, the CMOS part.
 pub static C65C02: InstructionSet = InstructionSet {
-    name: "65c02",
-    title: "Western Design Center W65C02S",
-    model: M65C02,
-    column: 1,
-    opcodes: Opcodes { index: &INDEX_65C02, shift: 0, pages: &[] },
-    mnemonics: &MNEMONICS_65C02,
-    near_jump: Some("BRA"),
+    identity: Identity { name: "65c02", title: "Western Design Center W65C02S", ..MOS6502.identity },
+    table: Table {
+        model: M65C02,
+        column: 1,
+        opcodes: Opcodes { index: &INDEX_65C02, shift: 0, pages: &[] },
+        mnemonics: &MNEMONICS_65C02,
+        near_jump: Some("BRA"),
+        ..MOS6502.table
+    },
     ..MOS6502
 };
 
 /// MOS Technology 6502 with the instructions that its maker left out of the manual.
 pub static MOS6502U: InstructionSet = InstructionSet {
-    name: "6502u",
-    title: "MOS Technology 6502 with undocumented instructions",
-    model: M6502U,
-    opcodes: Opcodes { index: &INDEX_6502U, shift: 0, pages: &[] },
-    mnemonics: &MNEMONICS_6502U,
+    identity: Identity {
+        name: "6502u",
+        title: "MOS Technology 6502 with undocumented instructions",
+        ..MOS6502.identity
+    },
+    table: Table {
+        model: M6502U,
+        opcodes: Opcodes { index: &INDEX_6502U, shift: 0, pages: &[] },
+        mnemonics: &MNEMONICS_6502U,
+        ..MOS6502.table
+    },
     ..MOS6502
 };
 

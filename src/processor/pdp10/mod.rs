@@ -12,8 +12,8 @@ mod table;
 
 use super::set::{condition, register};
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Role, Watch,
-    index_words,
+    Bus, Cells, Condition, Exit, Flag, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Opcodes,
+    Processor, Register, RegisterFile, Role, Starter, Table, Watch, index_words, no_advice,
 };
 use crate::number::Habit;
 use execute::Left;
@@ -110,40 +110,49 @@ static INDEX: [u16; 0o20000] = index_words(ROWS, INDEX_SHIFT);
 
 /// Digital Equipment Corporation PDP-10.
 pub static PDP10: InstructionSet = InstructionSet {
-    name: "pdp10",
-    title: "Digital Equipment Corporation PDP-10 (KA10)",
-    rows: ROWS,
-    model: MODEL,
-    column: 0,
-    cycle_name: "ticks",
-    bare_clock: 10_000_000,
-    opcodes: Opcodes { index: &INDEX, shift: INDEX_SHIFT, pages: &[] },
-    groups: &[],
-    mnemonics: &MNEMONICS,
-    operand_names: &[],
-    register_aliases: &[],
-    registers: REGISTERS,
-    flags: FLAGS,
-    conditions: CONDITIONS,
-    jump: "JRST",
-    near_jump: None,
-    inputs: &["PI", "1", "2", "3", "4", "5", "6", "7"],
-    level_input: Some("PI"),
-    vectors: &[],
-    restarts: &[],
-    pointers: &[],
-    foreign: &[],
-    zero_page_forms: false,
-    stack_users: &["PUSH", "POP"],
-    stack_page: 0,
+    identity: Identity {
+        name: "pdp10",
+        title: "Digital Equipment Corporation PDP-10 (KA10)",
+        cycle_name: "ticks",
+        clock: 10_000_000,
+        ancestors: &[],
+    },
+    table: Table {
+        rows: ROWS,
+        model: MODEL,
+        column: 0,
+        opcodes: Opcodes { index: &INDEX, shift: INDEX_SHIFT, pages: &[] },
+        groups: &[],
+        mnemonics: &MNEMONICS,
+        operand_names: &[],
+        conditions: CONDITIONS,
+        jump: "JRST",
+        near_jump: None,
+        zero_page_forms: false,
+        stack_users: &["PUSH", "POP"],
+    },
+    registers: RegisterFile { list: REGISTERS, flags: FLAGS, stack_page: 0 },
+    interrupts: InterruptInputs {
+        inputs: &["PI", "1", "2", "3", "4", "5", "6", "7"],
+        level_input: Some("PI"),
+        vectors: &[],
+        restarts: &[],
+        pointers: &[],
+    },
+    cells: Cells { port_bits: 12, last_port: 0o777, bits: 36, address_bits: 18, habit: Habit::Octal },
+    hints: Hints {
+        register_aliases: &[],
+        foreign: &[],
+        advice: no_advice,
+        starter: Starter {
+            program: include_str!("../../../boards/pdp10.start.asm"),
+            origin: "org 100h",
+            cases: include_str!("../../../boards/pdp10.start.cases.toml"),
+            output: ("block-tape", "tape"),
+        },
+    },
     status: None,
-    ancestors: &[],
     modes: None,
-    port_bits: 12,
-    last_port: 0o777,
-    cell_bits: 36,
-    address_bits: 18,
-    habit: Habit::Octal,
 };
 
 /// The registers that are not cells of memory.

@@ -11,8 +11,8 @@ mod table;
 
 use super::set::{condition, register};
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Processor, Register, Requests, Role,
-    Watch, index_words,
+    Bus, Cells, Condition, Exit, Flag, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Opcodes,
+    Processor, Register, RegisterFile, Requests, Role, Starter, Table, Watch, index_words, no_advice,
 };
 use crate::number::Habit;
 use execute::Left;
@@ -51,40 +51,49 @@ pub(super) static INDEX: [u16; 0o10000] = index_words(ROWS, 0);
 
 /// Digital Equipment Corporation PDP-8.
 pub static PDP8: InstructionSet = InstructionSet {
-    name: "pdp8",
-    title: "Digital Equipment Corporation PDP-8/E",
-    rows: ROWS,
-    model: MODEL,
-    column: 0,
-    cycle_name: "ticks",
-    bare_clock: 10_000_000,
-    opcodes: Opcodes { index: &INDEX, shift: 0, pages: &[] },
-    groups: GROUPS,
-    mnemonics: &MNEMONICS,
-    operand_names: &[],
-    register_aliases: &[],
-    registers: REGISTERS,
-    flags: FLAGS,
-    conditions: CONDITIONS,
-    jump: "JMP",
-    near_jump: None,
-    inputs: &["INT"],
-    level_input: Some("INT"),
-    vectors: &[("INT", 1)],
-    restarts: &[],
-    pointers: &[],
-    foreign: &[],
-    zero_page_forms: false,
-    stack_users: &[],
-    stack_page: 0,
+    identity: Identity {
+        name: "pdp8",
+        title: "Digital Equipment Corporation PDP-8/E",
+        cycle_name: "ticks",
+        clock: 10_000_000,
+        ancestors: &[],
+    },
+    table: Table {
+        rows: ROWS,
+        model: MODEL,
+        column: 0,
+        opcodes: Opcodes { index: &INDEX, shift: 0, pages: &[] },
+        groups: GROUPS,
+        mnemonics: &MNEMONICS,
+        operand_names: &[],
+        conditions: CONDITIONS,
+        jump: "JMP",
+        near_jump: None,
+        zero_page_forms: false,
+        stack_users: &[],
+    },
+    registers: RegisterFile { list: REGISTERS, flags: FLAGS, stack_page: 0 },
+    interrupts: InterruptInputs {
+        inputs: &["INT"],
+        level_input: Some("INT"),
+        vectors: &[("INT", 1)],
+        restarts: &[],
+        pointers: &[],
+    },
+    cells: Cells { port_bits: 12, last_port: 0xFF, bits: 12, address_bits: 15, habit: Habit::Octal },
+    hints: Hints {
+        register_aliases: &[],
+        foreign: &[],
+        advice: no_advice,
+        starter: Starter {
+            program: include_str!("../../../boards/pdp8.start.asm"),
+            origin: "org 100h",
+            cases: include_str!("../../../boards/pdp8.start.cases.toml"),
+            output: ("ptape", "ptape"),
+        },
+    },
     status: None,
-    ancestors: &[],
     modes: None,
-    port_bits: 12,
-    last_port: 0xFF,
-    cell_bits: 12,
-    address_bits: 15,
-    habit: Habit::Octal,
 };
 
 /// The registers.

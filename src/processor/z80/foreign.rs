@@ -1,6 +1,6 @@
 //! Mnemonics of other processors, and what to write on the Z80.
 
-use crate::processor::foreign::{Foreign, of};
+use crate::processor::set::{Foreign, of};
 
 /// Mnemonics the Z80 lacks, sorted, with what to write instead.
 #[rustfmt::skip]

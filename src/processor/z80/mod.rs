@@ -14,8 +14,8 @@ pub use interrupts::Interrupts;
 
 use super::set::{condition, register, row_number};
 use super::{
-    Bus, Condition, Exit, Flag, InstructionSet, Mnemonics, Opcodes, Page, Processor, Register, Requests,
-    Role, Watch, index_page,
+    Bus, Cells, Condition, Exit, Flag, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Opcodes,
+    Page, Processor, Register, RegisterFile, Requests, Role, Starter, Table, Watch, index_page, no_advice,
 };
 use crate::number::Habit;
 use interrupts::Taken;
@@ -147,57 +147,63 @@ static MNEMONICS_Z80U: Mnemonics = Mnemonics::new(ROWS, table::Z80U);
 
 /// Zilog Z80.
 pub static Z80: InstructionSet = InstructionSet {
-    name: "z80",
-    title: "Zilog Z80",
-    rows: ROWS,
-    model: table::Z80,
-    column: 0,
-    cycle_name: "T-states",
-    bare_clock: 1_000_000,
-    opcodes: Opcodes { index: &INDEX_Z80.first, shift: 0, pages: &PAGES_Z80 },
-    groups: &[],
-    mnemonics: &MNEMONICS_Z80,
-    operand_names: &[
-        "A", "B", "C", "D", "E", "H", "L", "I", "R", "AF", "BC", "DE", "HL", "SP", "IX", "IY", "AF'", "NZ",
-        "Z", "NC", "PO", "PE", "P", "M",
-    ],
-    register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
-    registers: REGISTERS,
-    flags: FLAGS,
-    conditions: CONDITIONS,
-    jump: "JP",
-    near_jump: Some("JR"),
-    inputs: &["NMI", "INT"],
-    level_input: Some("INT"),
-    vectors: &[("NMI", 0x66)],
-    restarts: RESTARTS,
-    pointers: &[],
-    foreign: foreign::FOREIGN,
-    zero_page_forms: false,
-    stack_users: &["PUSH", "POP"],
-    stack_page: 0,
+    identity: Identity {
+        name: "z80",
+        title: "Zilog Z80",
+        cycle_name: "T-states",
+        clock: 1_000_000,
+        ancestors: &["8080"],
+    },
+    table: Table {
+        rows: ROWS,
+        model: table::Z80,
+        column: 0,
+        opcodes: Opcodes { index: &INDEX_Z80.first, shift: 0, pages: &PAGES_Z80 },
+        groups: &[],
+        mnemonics: &MNEMONICS_Z80,
+        operand_names: &[
+            "A", "B", "C", "D", "E", "H", "L", "I", "R", "AF", "BC", "DE", "HL", "SP", "IX", "IY", "AF'",
+            "NZ", "Z", "NC", "PO", "PE", "P", "M",
+        ],
+        conditions: CONDITIONS,
+        jump: "JP",
+        near_jump: Some("JR"),
+        zero_page_forms: false,
+        stack_users: &["PUSH", "POP"],
+    },
+    registers: RegisterFile { list: REGISTERS, flags: FLAGS, stack_page: 0 },
+    interrupts: InterruptInputs {
+        inputs: &["NMI", "INT"],
+        level_input: Some("INT"),
+        vectors: &[("NMI", 0x66)],
+        restarts: RESTARTS,
+        pointers: &[],
+    },
+    cells: Cells { port_bits: 8, last_port: 0xFF, bits: 8, address_bits: 16, habit: Habit::IntelHex },
+    hints: Hints {
+        register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
+        foreign: foreign::FOREIGN,
+        advice: no_advice,
+        starter: Starter::bytes(include_str!("../../../boards/bare.z80.start.asm"), "org 100h"),
+    },
     status: None,
-    ancestors: &["8080"],
     modes: None,
-    port_bits: 8,
-    last_port: 0xFF,
-    cell_bits: 8,
-    address_bits: 16,
-    habit: Habit::IntelHex,
 };
 
 /// Zilog Z80 with the instructions that its maker left out of the manual.
 pub static Z80U: InstructionSet = InstructionSet {
-    name: "z80u",
-    title: "Zilog Z80 with undocumented instructions",
-    model: table::Z80U,
-    opcodes: Opcodes { index: &INDEX_Z80U.first, shift: 0, pages: &PAGES_Z80U },
-    mnemonics: &MNEMONICS_Z80U,
-    operand_names: &[
-        "A", "B", "C", "D", "E", "H", "L", "F", "I", "R", "AF", "BC", "DE", "HL", "SP", "IX", "IY", "IXH",
-        "IXL", "IYH", "IYL", "AF'", "NZ", "Z", "NC", "PO", "PE", "P", "M",
-    ],
-    flags: FLAGS_U,
+    identity: Identity { name: "z80u", title: "Zilog Z80 with undocumented instructions", ..Z80.identity },
+    table: Table {
+        model: table::Z80U,
+        opcodes: Opcodes { index: &INDEX_Z80U.first, shift: 0, pages: &PAGES_Z80U },
+        mnemonics: &MNEMONICS_Z80U,
+        operand_names: &[
+            "A", "B", "C", "D", "E", "H", "L", "F", "I", "R", "AF", "BC", "DE", "HL", "SP", "IX", "IY",
+            "IXH", "IXL", "IYH", "IYL", "AF'", "NZ", "Z", "NC", "PO", "PE", "P", "M",
+        ],
+        ..Z80.table
+    },
+    registers: RegisterFile { flags: FLAGS_U, ..Z80.registers },
     ..Z80
 };
 

@@ -17,7 +17,7 @@ pub fn explain(session: &Session, address: u32) -> Text {
         text.line().tone(Tone::Strong, place).put(format!(
             "  {}  no instruction of the {}",
             cells.join(" "),
-            set.name
+            set.name()
         ));
         return text;
     };
@@ -26,9 +26,9 @@ pub fn explain(session: &Session, address: u32) -> Text {
     text.line().put(format!("  {}: {}", decoded.row.form(), decoded.meaning()));
     let timing = decoded.timing();
     let time = if timing.is_conditional() {
-        format!("{} {}, {} where it goes elsewhere", timing.base, set.cycle_name, timing.taken)
+        format!("{} {}, {} where it goes elsewhere", timing.base, set.identity.cycle_name, timing.taken)
     } else {
-        format!("{} {}", timing.base, set.cycle_name)
+        format!("{} {}", timing.base, set.identity.cycle_name)
     };
     let page = if timing.page > 0 { ", 1 more where a page is crossed" } else { "" };
     let decimal = if timing.decimal > 0 { ", 1 more in decimal mode" } else { "" };
@@ -47,7 +47,7 @@ pub fn explain(session: &Session, address: u32) -> Text {
 fn flag_words(set: &crate::processor::InstructionSet, row: &crate::processor::Row) -> String {
     let effect = set.flag_effect(row);
     let named = |mark: char| -> Vec<&str> {
-        effect.chars().zip(set.flags).filter(|(one, _)| *one == mark).map(|(_, flag)| flag.name).collect()
+        effect.chars().zip(set.flags()).filter(|(one, _)| *one == mark).map(|(_, flag)| flag.name).collect()
     };
     let parts: Vec<String> = [('*', "by the result"), ('0', "cleared"), ('1', "set")]
         .into_iter()

@@ -112,7 +112,7 @@ fn changes(session: &Session, step: &Step, text: &mut Text) {
 pub(super) fn change_text(set: &InstructionSet, change: &Change, text: &mut Text) {
     match change {
         Change::Register { name, bits, before, after } => {
-            let show = |value: u64| digits(value, set.habit.table_radix(), *bits);
+            let show = |value: u64| digits(value, set.habit().table_radix(), *bits);
             text.put(format!("{name} {}→", show(*before))).tone(Tone::Live, show(*after));
         }
         Change::Flag { name, after } => {
@@ -152,10 +152,10 @@ pub(super) fn change_text(set: &InstructionSet, change: &Change, text: &mut Text
 /// The data registers and flags in one line: `A=00 B=00 … SP=FFC0  S=0 Z=1 …`.
 pub(super) fn registers_line(machine: &Machine) -> String {
     let set = machine.set();
-    let shown = set.registers.iter().enumerate();
+    let shown = set.registers().iter().enumerate();
     let registers =
         shown.filter(|(_, one)| matches!(one.role, Role::Data | Role::Stack)).map(|(place, one)| {
-            format!("{}={}", one.name, digits(machine.register(place), set.habit.table_radix(), one.bits))
+            format!("{}={}", one.name, digits(machine.register(place), set.habit().table_radix(), one.bits))
         });
     let flags = flags_by(machine, |flag| set.flag_name(flag));
     format!("{}  {flags}", registers.collect::<Vec<_>>().join(" "))
@@ -169,7 +169,7 @@ pub fn flags_text(machine: &Machine) -> String {
 fn flags_by(machine: &Machine, name: impl Fn(&Flag) -> String) -> String {
     let set = machine.set();
     let flags = set.flags_register().map_or(0, |place| machine.register(place));
-    let flags = set.flags.iter().map(|flag| format!("{}={}", name(flag), u8::from(flags & flag.mask != 0)));
+    let flags = set.flags().iter().map(|flag| format!("{}={}", name(flag), u8::from(flags & flag.mask != 0)));
     flags.collect::<Vec<_>>().join(" ")
 }
 
@@ -186,7 +186,7 @@ pub fn written_at(session: &Session, address: u32) -> String {
         (Some(decoded), _) => decoded.text(set, &|at| session.label(at as u32).map(String::from)),
         (None, cells) => {
             let directive = if set.is_word_machine() { "dw" } else { "db" };
-            format!("{directive} {}", set.habit.literal(cells[0], set.cell_bits))
+            format!("{directive} {}", set.habit().literal(cells[0], set.cell_bits()))
         }
     }
 }
@@ -213,7 +213,7 @@ pub fn list_line(session: &Session, address: u32, text: &mut Text) -> u32 {
 pub fn memory_text(machine: &Machine, first: u32, last: u32, radix: Radix) -> Text {
     let set = machine.set();
     let mut text = Text::new();
-    let per_line = match (radix, set.cell_bits) {
+    let per_line = match (radix, set.cell_bits()) {
         (Radix::Binary, 36) => 2,
         (_, 36) => 4,
         (Radix::Binary, _) => 8,
@@ -228,11 +228,11 @@ pub fn memory_text(machine: &Machine, first: u32, last: u32, radix: Radix) -> Te
         text.line().tone(Tone::Strong, set.address(at)).put(" ");
         let width = radix.width(set) + 1;
         text.put(" ".repeat(before as usize * width));
-        let mut characters = " ".repeat(before as usize * if set.cell_bits == 36 { 5 } else { 1 });
+        let mut characters = " ".repeat(before as usize * if set.cell_bits() == 36 { 5 } else { 1 });
         for address in at..=end {
             let cell = machine.cell(address as u32);
             let exists = machine.kind(address as u32).is_some();
-            match set.cell_bits {
+            match set.cell_bits() {
                 // Five of seven bits are in a word.
                 36 => characters.extend((0..5).map(|at| character(cell >> (29 - 7 * at) & 0x7F))),
                 _ => characters.push(if exists { character(cell) } else { ' ' }),
@@ -280,10 +280,10 @@ impl Radix {
     fn show(self, set: &InstructionSet, cell: u64) -> String {
         match self {
             Radix::Habit => set.cell(cell),
-            Radix::Hex => digits(cell, 16, set.cell_bits),
+            Radix::Hex => digits(cell, 16, set.cell_bits()),
             Radix::Decimal => cell.to_string(),
-            Radix::Octal => digits(cell, 8, set.cell_bits),
-            Radix::Binary => digits(cell, 2, set.cell_bits),
+            Radix::Octal => digits(cell, 8, set.cell_bits()),
+            Radix::Binary => digits(cell, 2, set.cell_bits()),
             Radix::Character => character(cell).to_string(),
         }
     }
@@ -309,7 +309,7 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
     text.line().tone(Tone::Faint, "time       ").put(format!(
         "{} {} in {} instructions: {} at {}",
         thousands(cycles),
-        set.cycle_name,
+        set.identity.cycle_name,
         thousands(machine.instructions()),
         time_text(cycles, clock),
         clock_text(clock),
@@ -376,9 +376,9 @@ const HEAD: usize = 11;
 pub fn registers_card(machine: &Machine, columns: usize) -> Text {
     let set = machine.set();
     let mut text = Text::new();
-    let radix = set.habit.table_radix();
+    let radix = set.habit().table_radix();
     let shown: Vec<[String; 3]> = set
-        .registers
+        .registers()
         .iter()
         .enumerate()
         .filter(|(_, one)| matches!(one.role, Role::Data | Role::Stack | Role::Program))
@@ -424,7 +424,7 @@ pub fn registers_card(machine: &Machine, columns: usize) -> Text {
 /// Registers that are cells, as far as they hold something: four to a line.
 fn accumulators(machine: &Machine, text: &mut Text) {
     let set = machine.set();
-    let cells = set.registers.iter().enumerate().filter(|(_, one)| one.role == Role::Cell);
+    let cells = set.registers().iter().enumerate().filter(|(_, one)| one.role == Role::Cell);
     let held: Vec<_> = cells.clone().filter(|&(place, _)| machine.register(place) != 0).collect();
     for (row, part) in held.chunks(4).enumerate() {
         text.line().tone(Tone::Faint, format!("{:11}", if row == 0 { "in use" } else { "" }));

@@ -23,8 +23,12 @@ impl Finder<'_> {
             [Shape::Name { names, .. }, Shape::Data16 | Shape::Data24] => {
                 let own = *names.list.get(decoded.operands[0] as usize)?;
                 // `H` names the pair HL.
-                let pair =
-                    self.set.register_aliases.iter().find(|(other, name)| *name == own && other.len() == 2);
+                let pair = self
+                    .set
+                    .hints
+                    .register_aliases
+                    .iter()
+                    .find(|(other, name)| *name == own && other.len() == 2);
                 Some((pair.map_or(own, |(other, _)| other), decoded.operands[1] as u32))
             }
             _ => None,
@@ -39,7 +43,7 @@ impl Finder<'_> {
                 .iter()
                 .any(|area| area.kind.is_writable() && (area.first..=area.last).contains(&address))
         };
-        let stack = self.set.registers.iter().find(|register| register.role == Role::Stack);
+        let stack = self.set.registers().iter().find(|register| register.role == Role::Stack);
         for block in blocks_of(&self.reach, &self.entries).into_values() {
             let mut constants: HashMap<&str, u32> = HashMap::new();
             for (address, decoded) in &block.instructions {
@@ -71,7 +75,7 @@ impl Finder<'_> {
                 {
                     let message = format!(
                         "this text has no {} at its end, and `{}` goes on until it meets one",
-                        self.set.habit.literal(service.end, 8),
+                        self.set.habit().literal(service.end, 8),
                         service.name
                     );
                     let label = Some((self.statement(call), "it is given to the firmware here"));
@@ -99,8 +103,8 @@ impl Finder<'_> {
 
     /// A stack in a page of its own needs RAM there, whoever uses it.
     pub(super) fn fixed_stack(&mut self) {
-        let Some((board, _)) = self.board.filter(|_| self.set.stack_page > 0) else { return };
-        let (first, last) = (self.set.stack_page, self.set.stack_page + 0xFF);
+        let Some((board, _)) = self.board.filter(|_| self.set.registers.stack_page > 0) else { return };
+        let (first, last) = (self.set.registers.stack_page, self.set.registers.stack_page + 0xFF);
         let is_ram = |area: &&Area| area.kind.is_writable();
         if board.memory.iter().filter(is_ram).any(|area| area.first <= first && last <= area.last) {
             return;
@@ -108,7 +112,7 @@ impl Finder<'_> {
         // A return alone may be an interrupt's, which the author may mean to show.
         let uses = |one: &Decoded| {
             matches!(one.row.flow, Flow::Call | Flow::CallIf | Flow::Break(_))
-                || self.set.stack_users.contains(&one.row.mnemonic)
+                || self.set.table.stack_users.contains(&one.row.mnemonic)
         };
         let found = self.reach.instructions().find(|(_, one)| uses(one));
         let Some(line) = found.and_then(|(address, _)| self.line_at(address)) else { return };
@@ -140,8 +144,15 @@ impl Finder<'_> {
         let mut missing: Vec<(String, u32, bool)> = Vec::new();
         for (who, input) in reset.chain(keys).chain(chips) {
             // Behind a pointer that can be kept away, and at any vector, only what lets interrupts through matters.
-            let always = self.set.level_input != Some(input) && !self.set.pointers.is_empty();
-            let place = self.set.vectors.iter().chain(self.set.pointers).find(|(name, _)| *name == input);
+            let always =
+                self.set.interrupts.level_input != Some(input) && !self.set.interrupts.pointers.is_empty();
+            let place = self
+                .set
+                .interrupts
+                .vectors
+                .iter()
+                .chain(self.set.interrupts.pointers)
+                .find(|(name, _)| *name == input);
             if let Some(&(_, at)) = place
                 && !has(at)
                 && !missing.iter().any(|other| other.1 == at)
@@ -157,7 +168,10 @@ impl Finder<'_> {
                 continue;
             };
             let place = self.set.address(vector.into());
-            let (message, help) = match (self.set.pointers.is_empty(), enables.is_some() && !always) {
+            let (message, help) = match (
+                self.set.interrupts.pointers.is_empty(),
+                enables.is_some() && !always,
+            ) {
                 (true, _) => (
                     format!("interrupts are allowed here, and {who} goes to {place}, where nothing stands"),
                     "put a jump to its routine there".to_string(),
@@ -168,14 +182,14 @@ impl Finder<'_> {
                     ),
                     format!(
                         "write `org {}` and `dw` with the routine's label",
-                        self.set.habit.literal(vector.into(), 16)
+                        self.set.habit().literal(vector.into(), 16)
                     ),
                 ),
                 (false, false) => (
                     format!("{who} goes where {place} says, and nothing stands there"),
                     format!(
                         "write `org {}` and `dw` with the label it goes to",
-                        self.set.habit.literal(vector.into(), 16)
+                        self.set.habit().literal(vector.into(), 16)
                     ),
                 ),
             };

@@ -120,7 +120,7 @@ impl Card {
     }
 
     fn radixes(&self, cell: Cell) -> [String; 3] {
-        let bits = self.set.cell_bits;
+        let bits = self.set.cell_bits();
         [
             digits(cell, 16, bits),
             format!("{cell:>width$}", width = digits(self.set.last_cell(), 10, 0).len()),
@@ -130,7 +130,7 @@ impl Card {
 
     fn head(&self) -> String {
         let start = self.start.map(|start| format!(", start at {}", self.set.address(start.into())));
-        format!("{} cells for the {}{}", self.rows.len(), self.set.name, start.unwrap_or_default())
+        format!("{} cells for the {}{}", self.rows.len(), self.set.name(), start.unwrap_or_default())
     }
 
     /// The card as text.
@@ -141,7 +141,7 @@ impl Card {
         text.line()
             .tone(Tone::Faint, "▲ a switch that is up (1), ▽ one that is down (0); sums are cut to a cell");
         let address_width = set.address(set.last_address().into()).len();
-        let pattern = switches(0, set.cell_bits, self.grouping).chars().count();
+        let pattern = switches(0, set.cell_bits(), self.grouping).chars().count();
         let [hex, decimal, octal] = self.radixes(set.last_cell());
         let (hex, decimal, octal) = (hex.len().max(3), decimal.len().max(3), octal.len().max(3));
         text.line().line().tone(
@@ -155,12 +155,12 @@ impl Card {
             if row.begins {
                 text.line().tone(Tone::Faint, "set address ");
                 text.tone(Tone::Strong, set.address(row.address.into()));
-                text.put(format!("  {}", switches(row.address.into(), set.address_bits, self.grouping)));
+                text.put(format!("  {}", switches(row.address.into(), set.address_bits(), self.grouping)));
             }
             let [in_hex, in_decimal, in_octal] = self.radixes(row.cell);
             text.line().tone(Tone::Strong, format!("{:address_width$}", set.address(row.address.into())));
             text.put(format!("  {in_hex:>hex$}  {in_decimal:>decimal$}  {in_octal:>octal$}  "));
-            text.tone(Tone::Live, format!("{:pattern$}", switches(row.cell, set.cell_bits, self.grouping)))
+            text.tone(Tone::Live, format!("{:pattern$}", switches(row.cell, set.cell_bits(), self.grouping)))
                 .put("  ");
             if let Some(label) = &row.label {
                 text.tone(Tone::Faint, format!("{label}: "));
@@ -185,7 +185,7 @@ impl Card {
             text.chars().map(String::from).collect::<Vec<_>>()
         };
         let address = |address: u32| {
-            let digits = digits_of(address.into(), self.set.address_bits);
+            let digits = digits_of(address.into(), self.set.address_bits());
             std::iter::once(keying.address.clone()).chain(digits).collect::<Vec<_>>()
         };
         let rows = self.rows.iter().map(|row| {
@@ -194,7 +194,7 @@ impl Card {
                 false => vec![keying.next.clone()],
             };
             keys.extend(row.begins.then(|| keying.data.clone()));
-            keys.extend(digits_of(row.cell, self.set.cell_bits));
+            keys.extend(digits_of(row.cell, self.set.cell_bits()));
             keys
         });
         let mut start = self.start.map_or(Vec::new(), address);
@@ -235,7 +235,7 @@ impl Card {
         let mut text = Text::new();
         text.line().tone(Tone::Faint, "; ").tone(Tone::Strong, self.title.clone());
         text.put(format!("  {}", self.head()));
-        let bits = if set.is_word_machine() { set.cell_bits } else { set.address_bits };
+        let bits = if set.is_word_machine() { set.cell_bits() } else { set.address_bits() };
         let all = (1u64 << bits) - 1;
         let mut field = 0;
         let act = |text: &mut Text, words: &str, note: &str| {
@@ -244,7 +244,7 @@ impl Card {
                 text.tone(Tone::Faint, "; ").put(note.to_string());
             }
         };
-        let positions = |value: u64| format!("switches {}", set.habit.plain(value, bits.min(36)));
+        let positions = |value: u64| format!("switches {}", set.habit().plain(value, bits.min(36)));
         let drawn = |value: u64| switches(value, bits, self.grouping);
         let mut go_to = |text: &mut Text, address: u32| {
             let address = u64::from(address);
@@ -331,7 +331,13 @@ impl Card {
                 let address = self.set.address(row.address.into());
                 picture.text(at, size, Ink::Accent, "start", &format!("set address {address}"));
                 let x = at.0 + letter(size) * (13 + address.len()) as f64;
-                self.draw_switches(&mut picture, (x, at.1), size, row.address.into(), self.set.address_bits);
+                self.draw_switches(
+                    &mut picture,
+                    (x, at.1),
+                    size,
+                    row.address.into(),
+                    self.set.address_bits(),
+                );
                 line += 1;
             }
             self.draw_row(&mut picture, place(line), size, width, row);
@@ -382,7 +388,7 @@ impl Card {
         at += step * (hex.len() + 1) as f64;
         picture.text((at, y), size, Ink::Faint, "start", &format!("{decimal} {octal}"));
         at += step * (decimal.len() + octal.len() + 2) as f64;
-        at += self.draw_switches(picture, (at, y), size, row.cell, self.set.cell_bits) + step;
+        at += self.draw_switches(picture, (at, y), size, row.cell, self.set.cell_bits()) + step;
         let label = row.label.as_ref().map(|label| format!("{label}: ")).unwrap_or_default();
         let room = ((x + width - 8.0 - at) / step) as usize;
         let words = cut(&format!("{label}{}", row.text), room);

@@ -77,10 +77,10 @@ fn entry(set: &'static InstructionSet, opcode: u64, row: &'static Row) -> Entry 
 /// The opcode in a radix: a word as it is, bytes one by one, with the place of an operand that stands between them.
 fn spelled(set: &InstructionSet, opcode: u64, radix: u32) -> String {
     if set.is_word_machine() {
-        return digits(opcode, radix, set.cell_bits);
+        return digits(opcode, radix, set.cell_bits());
     }
     let mut bytes: Vec<String> =
-        opcode_bytes(opcode).map(|byte| digits(byte, radix, set.cell_bits)).collect();
+        opcode_bytes(opcode).map(|byte| digits(byte, radix, set.cell_bits())).collect();
     if bytes.len() == 3 {
         bytes.insert(2, "d".to_string());
     }
@@ -125,10 +125,10 @@ fn operand(shape: Shape, value: u64) -> String {
 
 fn flags(set: &InstructionSet, row: &Row) -> String {
     // Nobody reads a list of so many names.
-    if set.flags.len() > 6 && set.flag_effect(row).bytes().all(|mark| mark == b'*') {
+    if set.flags().len() > 6 && set.flag_effect(row).bytes().all(|mark| mark == b'*') {
         return "all*".to_string();
     }
-    let marks = set.flag_effect(row).chars().zip(set.flags);
+    let marks = set.flag_effect(row).chars().zip(set.flags());
     let told = marks.filter(|(mark, _)| *mark != '-').map(|(mark, flag)| format!("{}{mark}", flag.name));
     told.collect::<Vec<_>>().join(" ")
 }
@@ -145,7 +145,7 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, S
     if !exact.is_empty() {
         return Ok(exact);
     }
-    let read = |text: &str| crate::number::parse(text, set.habit.default_radix());
+    let read = |text: &str| crate::number::parse(text, set.habit().default_radix());
     if let Some((first, last)) = asked.split_once("..")
         && let (Ok(first), Ok(last)) = (read(first), read(last))
     {
@@ -158,12 +158,12 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, S
     }
     if let Ok(opcode) = read(asked) {
         let found: Vec<Entry> = all.into_iter().filter(|entry| entry.opcode == opcode).collect();
-        if found.is_empty() && set.opcodes.pages.iter().any(|page| u64::from(page.prefix) == opcode) {
+        if found.is_empty() && set.table.opcodes.pages.iter().any(|page| u64::from(page.prefix) == opcode) {
             // A prefix: what may follow it.
             return Ok(entries(set).into_iter().filter(|entry| entry.opcode >> 8 == opcode).collect());
         }
         if found.is_empty() {
-            return Err(format!("{asked} is no opcode of the {}", set.name));
+            return Err(format!("{asked} is no opcode of the {}", set.name()));
         }
         return Ok(found);
     }
@@ -183,7 +183,7 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, S
     let near = crate::diagnostic::nearest(asked, known).map(|near| format!("; did you mean {near}?"));
     Err(format!(
         "the {} has no instruction `{asked}`{}",
-        set.name,
+        set.name(),
         near.unwrap_or_else(
             || "; ask for a mnemonic, an opcode such as 3Eh, or a range such as 40h..4Fh".to_string()
         )
@@ -193,7 +193,7 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, S
 /// A word as it stands in memory, and the operations that it is made of.
 fn word_entries(set: &'static InstructionSet, word: u64, asked: &str) -> Result<Vec<Entry>, String> {
     let row = set.row_of(word).filter(|_| word <= set.last_cell());
-    let row = row.ok_or_else(|| format!("{asked} is no instruction of the {}", set.name))?;
+    let row = row.ok_or_else(|| format!("{asked} is no instruction of the {}", set.name()))?;
     let mut cells = vec![0; row.cells()];
     cells[0] = word;
     let decoded = decode(set, &cells, 0).ok().flatten();
@@ -210,11 +210,11 @@ fn word_entries(set: &'static InstructionSet, word: u64, asked: &str) -> Result<
 /// The entries as a table.
 pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
     let mut text = Text::new();
-    let cycles = set.cycle_name;
+    let cycles = set.identity.cycle_name;
     let flags = entries.iter().map(|entry| entry.flags.len()).max().unwrap_or(0).max(5);
     let wide = entries.iter().map(|entry| entry.instruction.len()).max().unwrap_or(0).max(11);
     // The habitual radix stands first.
-    let in_octal = set.habit.table_radix() == 8;
+    let in_octal = set.habit().table_radix() == 8;
     let longest =
         |of: &dyn Fn(&Entry) -> String| entries.iter().map(|one| of(one).len()).max().unwrap_or(0).max(3);
     let decimal = |entry: &Entry| match set.is_word_machine() {
@@ -264,7 +264,7 @@ pub fn map(set: &'static InstructionSet) -> Text {
     let all = entries(set);
     let short = |opcode: u64| -> String {
         let found = all.iter().find(|entry| entry.opcode == opcode);
-        let prefix = set.opcodes.pages.iter().any(|page| u64::from(page.prefix) == opcode);
+        let prefix = set.table.opcodes.pages.iter().any(|page| u64::from(page.prefix) == opcode);
         let none = if prefix { format!("{opcode:02X} …") } else { "·".to_string() };
         let text = found.map_or(none, |entry| entry.instruction.replace(", ", ","));
         let places =
@@ -288,9 +288,9 @@ pub fn map(set: &'static InstructionSet) -> Text {
         }
     }
     text.line().tone(Tone::Faint, "n a byte, nn two, a an address, p a port; · no instruction");
-    if !set.opcodes.pages.is_empty() {
+    if !set.table.opcodes.pages.is_empty() {
         let prefixes: Vec<String> =
-            set.opcodes.pages.iter().map(|page| spelled(set, page.prefix.into(), 16)).collect();
+            set.table.opcodes.pages.iter().map(|page| spelled(set, page.prefix.into(), 16)).collect();
         let first = &prefixes[0];
         let text_of = format!(
             "… goes on behind the prefix; ask for {first}h for what follows it ({})",
@@ -303,8 +303,10 @@ pub fn map(set: &'static InstructionSet) -> Text {
 
 /// The entries as comma-separated values with a head line.
 pub fn csv(set: &InstructionSet, entries: &[Entry]) -> String {
-    let mut text =
-        format!("hex,decimal,octal,instruction,cells,{},flags,meaning\n", set.cycle_name.to_lowercase());
+    let mut text = format!(
+        "hex,decimal,octal,instruction,cells,{},flags,meaning\n",
+        set.identity.cycle_name.to_lowercase()
+    );
     let quoted = |field: &str| {
         if field.contains([',', '"']) {
             format!("\"{}\"", field.replace('"', "\"\""))

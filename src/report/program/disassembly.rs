@@ -156,7 +156,7 @@ fn vectors(set: &'static InstructionSet, image: &Image, pieces: &[Piece<'_>]) ->
         let piece = pieces.partition_point(|piece| piece.address <= at).checked_sub(1).map(|at| &pieces[at]);
         piece.is_some_and(|one| one.decoded.is_none() && (at - one.address + 1) < one.cells.len() as u32)
     };
-    let all = set.pointers.iter().filter(|&&(_, at)| is_data(at));
+    let all = set.interrupts.pointers.iter().filter(|&&(_, at)| is_data(at));
     let mut vectors: Vec<Vector> =
         all.filter_map(|&(name, at)| Some(Vector { at, name, to: image.pointer_at(at)? })).collect();
     vectors.sort_by_key(|vector| vector.at);
@@ -218,7 +218,7 @@ fn data(
         let (length, text) = match vector {
             Some(vector) => {
                 let to = names.get(&vector.to).cloned();
-                let to = to.unwrap_or_else(|| set.habit.literal(vector.to.into(), set.address_bits));
+                let to = to.unwrap_or_else(|| set.habit().literal(vector.to.into(), set.address_bits()));
                 (2, format!("dw {to}"))
             }
             None => datum(set, cells),
@@ -238,7 +238,7 @@ fn data(
 
 /// What the first cells are best written as, and how many they are.
 fn datum(set: &InstructionSet, cells: &[Cell]) -> (usize, String) {
-    let literal = |cell: Cell| set.habit.literal(cell, set.cell_bits);
+    let literal = |cell: Cell| set.habit().literal(cell, set.cell_bits());
     let run = cells.iter().take_while(|&&cell| cell == cells[0]).count();
     if run >= LEAST_RUN {
         let count = if set.is_word_machine() { format!("{run}.") } else { run.to_string() };
@@ -283,7 +283,7 @@ fn comes_back(set: &InstructionSet, decoded: &Decoded, cells: &[Cell]) -> bool {
 
 /// Cells as numbers behind `db`, or `dw` where a cell is a word.
 fn numbers(set: &InstructionSet, cells: &[Cell]) -> String {
-    let numbers: Vec<String> = cells.iter().map(|&cell| set.habit.literal(cell, set.cell_bits)).collect();
+    let numbers: Vec<String> = cells.iter().map(|&cell| set.habit().literal(cell, set.cell_bits())).collect();
     let directive = if set.is_word_machine() { "dw" } else { "db" };
     format!("{directive} {}", numbers.join(", "))
 }
@@ -300,7 +300,7 @@ fn text_length(cells: &[Cell]) -> usize {
 /// A disassembly as source text that assembles to the same cells, with address, cells and characters in the comments.
 pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[DisassembledLine]) -> Text {
     let mut text = Text::new();
-    text.line().put(format!("        cpu {}", set.name));
+    text.line().put(format!("        cpu {}", set.name()));
     let mut next = None;
     let mut mode = set.modes.map(|modes| modes.name);
     let starts = image.segments().iter().map(|segment| segment.start);
@@ -309,7 +309,7 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
         if next != Some(line.address) || starts.contains(&line.address) {
             text.line()
                 .line()
-                .put(format!("        org {}", set.habit.literal(line.address.into(), set.address_bits)));
+                .put(format!("        org {}", set.habit().literal(line.address.into(), set.address_bits())));
         }
         next = line.address.checked_add(line.cells.len() as u32);
         if line.mode.is_some() && line.mode != mode {
@@ -336,10 +336,10 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
         push_blanks(&mut statement, 23usize.saturating_sub(line.text.len()) + 1);
         text.put(statement);
         // An instruction is shown cell by cell; in data the numbers stand in the line already.
-        let radix = set.habit.table_radix();
+        let radix = set.habit().table_radix();
         let mut comment = String::with_capacity(24);
         comment.push_str("; ");
-        push_digits(&mut comment, line.address.into(), radix, set.address_bits);
+        push_digits(&mut comment, line.address.into(), radix, set.address_bits());
         if line.meaning.is_empty() {
             if !line.text.contains('"') {
                 let characters = line.cells.iter().take(NUMBERS).map(|&cell| character(cell));
@@ -350,7 +350,7 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
             comment.push(' ');
             for &cell in &line.cells {
                 comment.push(' ');
-                push_digits(&mut comment, cell, radix, set.cell_bits);
+                push_digits(&mut comment, cell, radix, set.cell_bits());
             }
         }
         text.tone(Tone::Faint, comment);
@@ -358,7 +358,7 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
     if let Some(entry) = image.entry {
         text.line()
             .line()
-            .put(format!("        entry {}", set.habit.literal(entry.into(), set.address_bits)));
+            .put(format!("        entry {}", set.habit().literal(entry.into(), set.address_bits())));
     }
     text
 }
@@ -372,7 +372,7 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
         let cells = assembly.image.cells_at(line.address, count as usize).to_vec();
         let set = assembly.set_at(line.address);
         let timing = assembly.timing_at(line.address, row);
-        let row = row.checked_sub(1).zip(set).map(|(row, set)| &set.rows[usize::from(row)]);
+        let row = row.checked_sub(1).zip(set).map(|(row, set)| &set.rows()[usize::from(row)]);
         let text = match (line.kind, set) {
             // The line says `when z`; what is keyed in is the branch.
             (LineKind::Generated { .. }, Some(set)) => {

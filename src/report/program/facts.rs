@@ -15,7 +15,7 @@ pub fn board_facts(board: &Board) -> Text {
     head(&mut text, "board");
     text.tone(Tone::Strong, board.name.clone()).put(format!("  {}", board.title));
     head(&mut text, "processor");
-    text.put(format!("{} ({})", set.name, set.title));
+    text.put(format!("{} ({})", set.name(), set.title()));
     head(&mut text, "clock");
     text.put(format!("{} Hz", crate::number::thousands(board.clock)));
     for area in &board.memory {
@@ -96,7 +96,7 @@ pub fn board_facts(board: &Board) -> Text {
     if let Some(front) = board.front {
         head(&mut text, "panel");
         let reads = front.switches.map_or(String::new(), |register| {
-            format!("; a program reads the switches in {}", set.registers[register].name)
+            format!("; a program reads the switches in {}", set.registers()[register].name)
         });
         text.put(format!("lights and switches of the processor itself{reads}"));
     }

@@ -107,8 +107,8 @@ pub fn inspect(image: &Image, set: Option<&'static InstructionSet>, regions: &[R
         .map(|(one, contents)| segment_facts(image, one, contents))
         .collect();
     let vectors = set.map_or(Vec::new(), |set| vector_facts(set, image));
-    let habit = set.map_or(Habit::IntelHex, |set| set.habit);
-    let bits = set.map_or(16, |set| set.address_bits);
+    let habit = set.map_or(Habit::IntelHex, |set| set.habit());
+    let bits = set.map_or(16, |set| set.address_bits());
     let region_facts = |region: &Region| {
         let used = image.segments().iter().zip(&contents).flat_map(|(segment, contents)| {
             (segment.start..).zip(contents).filter(|(at, content)| {
@@ -134,7 +134,7 @@ pub fn inspect(image: &Image, set: Option<&'static InstructionSet>, regions: &[R
         segments,
         vectors,
     };
-    inspection.warnings = warnings(&inspection, set.map_or(&[], |set| set.vectors), habit, bits);
+    inspection.warnings = warnings(&inspection, set.map_or(&[], |set| set.interrupts.vectors), habit, bits);
     inspection
 }
 
@@ -157,11 +157,12 @@ fn segment_facts(image: &Image, segment: &Segment, contents: &[Content]) -> Segm
 }
 
 fn vector_facts(set: &'static InstructionSet, image: &Image) -> Vec<VectorFacts> {
-    let mut rows: Vec<(&'static str, u32)> = set.restarts.iter().chain(set.vectors).copied().collect();
+    let mut rows: Vec<(&'static str, u32)> =
+        set.interrupts.restarts.iter().chain(set.interrupts.vectors).copied().collect();
     rows.sort_by_key(|row| row.1);
-    let pointers = set.pointers.iter().filter_map(|&(name, address)| {
+    let pointers = set.interrupts.pointers.iter().filter_map(|&(name, address)| {
         let to = image.pointer_at(address)?;
-        let text = format!("dw {}", set.habit.literal(to.into(), set.address_bits));
+        let text = format!("dw {}", set.habit().literal(to.into(), set.address_bits()));
         let empty = to == set.last_address() || to == 0;
         Some(VectorFacts { name, address, cells: image.cells_at(address, 2).to_vec(), text, empty })
     });
@@ -214,8 +215,8 @@ fn percent(part: u64, whole: u64) -> String {
 impl Inspection {
     /// The facts as text; addresses as the set's people write them, in hex where no set is known.
     pub fn text(&self, set: Option<&InstructionSet>) -> Text {
-        let habit = set.map_or(Habit::IntelHex, |set| set.habit);
-        let bits = set.map_or(16, |set| set.address_bits);
+        let habit = set.map_or(Habit::IntelHex, |set| set.habit());
+        let bits = set.map_or(16, |set| set.address_bits());
         let address = |address: u32| habit.plain(address.into(), bits);
         let mut text = Text::new();
         let total = thousands(self.cells as u64);

@@ -62,8 +62,8 @@ pub fn starts(set: &'static InstructionSet, image: &Image) -> Vec<u32> {
         let cells = image.cells_at(*address, crate::processor::LONGEST);
         decode(set, cells, *address).ok().flatten().is_some_and(|one| one.row.flow == Flow::Jump)
     };
-    let vectors = set.restarts.iter().chain(set.vectors).map(|row| row.1);
-    let pointed = set.pointers.iter().filter_map(|&(_, at)| image.pointer_at(at));
+    let vectors = set.interrupts.restarts.iter().chain(set.interrupts.vectors).map(|row| row.1);
+    let pointed = set.interrupts.pointers.iter().filter_map(|&(_, at)| image.pointer_at(at));
     let pointed = pointed.filter(|&address| image.cell(address).is_some());
     let start = image.start_for(set);
     start.into_iter().chain(vectors.filter(jumps)).chain(pointed).collect()

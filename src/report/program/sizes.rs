@@ -124,7 +124,7 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
         labels: sizes.into_values().collect(),
         loops,
         cells: assembly.image.cells() as u64,
-        cycle_name: set.map_or("cycles", |set| set.cycle_name),
+        cycle_name: set.map_or("cycles", |set| set.identity.cycle_name),
         set,
     }
 }

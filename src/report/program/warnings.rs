@@ -353,7 +353,7 @@ fn entries(assembly: &Assembly, set: &InstructionSet, lines: &BTreeMap<u32, &Lin
     for line in assembly.lines.iter() {
         let Some((_, row)) = line.kind.cells() else { continue };
         let is_transfer = row > 0
-            && set.rows[usize::from(row) - 1]
+            && set.rows()[usize::from(row) - 1]
                 .operands
                 .iter()
                 .any(|shape| matches!(shape, Shape::Target | Shape::Target24 | Shape::Relative));

@@ -66,13 +66,13 @@ impl Plan {
     pub fn description(&self, cpu: &str) -> String {
         let set = processor::find(cpu).expect("a processor");
         let dialect = Dialect::of(cpu);
-        let bytes = set.cell_bits == 8;
+        let bytes = set.cell_bits() == 8;
         let unmapped = if bytes { ["float", "hold", "stop"][self.unmapped % 3] } else { "float" };
         let clock = if bytes { 1_000_000 } else { 200_000 };
         let mut text = format!(
             "version = 1\nname = \"tried\"\ntitle = \"tried\"\nprocessor = \"{cpu}\"\nclock = {clock}\nunmapped = \"{unmapped}\"\n"
         );
-        for (first, last) in memory(set.address_bits) {
+        for (first, last) in memory(set.address_bits()) {
             let _ = writeln!(text, "[[memory]]\nkind = \"ram\"\nfirst = {first}\nlast = {last}");
         }
         let parts: &[&str] = match cpu {
@@ -106,8 +106,9 @@ impl Plan {
                 console = Some(at);
             }
             let how = if at == 0 && self.focus.is_some() { 0 } else { how >> 2 };
-            if let Some(level) = set.level_input.filter(|_| how % 4 != 3) {
-                let inputs: Vec<&str> = set.inputs.iter().copied().filter(|one| one.len() > 1).collect();
+            if let Some(level) = set.interrupts.level_input.filter(|_| how % 4 != 3) {
+                let inputs: Vec<&str> =
+                    set.interrupts.inputs.iter().copied().filter(|one| one.len() > 1).collect();
                 let input = if how & 1 == 0 { level } else { inputs[(how >> 3) % inputs.len()] };
                 let _ = writeln!(text, "interrupt = \"{input}\"");
             }

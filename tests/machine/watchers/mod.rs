@@ -23,7 +23,7 @@ fn seen(machine: &Machine) -> String {
     let mut text = String::new();
     let now = machine.cycles();
     let _ = writeln!(text, "cycles {now}, instructions {}", machine.instructions());
-    for (place, register) in machine.set().registers.iter().enumerate() {
+    for (place, register) in machine.set().registers().iter().enumerate() {
         let _ = write!(text, "{} {:X}  ", register.name, machine.register(place));
     }
     let _ = writeln!(text, "\nwaits at {:?}", machine.halted_at());
@@ -38,7 +38,7 @@ fn seen(machine: &Machine) -> String {
         let registers = chip::part(&fitted.place.part).map_or(1, |part| part.registers);
         for offset in 0..registers {
             let mut chip = fitted.chip.clone();
-            if machine.set().cell_bits == 12 {
+            if machine.set().cell_bits() == 12 {
                 let all: Vec<_> =
                     (0..8).map(|function| chip.clone().transfer(offset, function, 0, now)).collect();
                 let _ = write!(text, " {all:?}");
@@ -253,7 +253,7 @@ fn every_part_and_every_processor_is_tried() {
         assert!(RECIPES.iter().any(|row| row.0 == part.name), "the part {} has no recipe", part.name);
     }
     for set in processor::ALL {
-        let tried = dialects::DIALECTS.iter().any(|one| one.cpus.contains(&set.name));
-        assert!(tried, "the processor {} has no dialect", set.name);
+        let tried = dialects::DIALECTS.iter().any(|one| one.cpus.contains(&set.name()));
+        assert!(tried, "the processor {} has no dialect", set.name());
     }
 }

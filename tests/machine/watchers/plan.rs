@@ -144,7 +144,7 @@ impl Plan {
         let which = kind / 8;
         match kind % 8 {
             0 | 1 => {
-                let inputs = session.processor().inputs;
+                let inputs = session.processor().interrupts.inputs;
                 Some(Event::Interrupt(inputs[which % inputs.len()].to_string()))
             }
             2 | 3 => machine

@@ -52,7 +52,7 @@ impl Bus for Flat {
 
 /// The flags, by name, that an instruction did something else to than its row says: `before` and `after` are the flag register.
 pub fn wrong_flags(set: &InstructionSet, row: &Row, before: u64, after: u64) -> Vec<&'static str> {
-    let marks = set.flag_effect(row).chars().zip(set.flags);
+    let marks = set.flag_effect(row).chars().zip(set.flags());
     let wrong = marks.filter(|(mark, flag)| {
         let (was, is) = (before & flag.mask != 0, after & flag.mask != 0);
         !match mark {

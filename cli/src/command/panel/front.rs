@@ -40,7 +40,7 @@ pub fn help(panel: &Panel, few: bool) -> Vec<String> {
         let key = KEYS.iter().find(|row| row.0 == *action).map_or(' ', |row| row.1);
         (format!("{key}  {words:14}"), *what)
     });
-    let mut lines = vec![match set.habit.table_radix() {
+    let mut lines = vec![match set.habit().table_radix() {
         8 => "digits go into the switches".to_string(),
         _ => "digits go into the switches, A to F as capitals".to_string(),
     }];
@@ -97,7 +97,7 @@ pub fn switches(
     (view, chosen): (&View, usize),
 ) -> u16 {
     let extent = Extent::of_switches(panel, view, area.width);
-    let radix = panel.session().processor().habit.table_radix();
+    let radix = panel.session().processor().habit().table_radix();
     let programs = panel.program_switches();
     let own = panel.switches();
     let several = programs.len() + usize::from(own.is_some()) > 1;

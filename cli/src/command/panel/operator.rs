@@ -324,7 +324,7 @@ impl Operator {
         if self.panel.set_switches(value) {
             let (set, count) =
                 (self.panel.session().processor(), self.panel.switches().map_or(0, |row| row.1));
-            self.state.said = format!("switches {}", set.habit.plain(value, count));
+            self.state.said = format!("switches {}", set.habit().plain(value, count));
         }
     }
 
@@ -348,7 +348,7 @@ impl Operator {
     /// A digit goes into the switches from the right; what leaves them on the left is gone.
     fn digit(&mut self, digit: u32) {
         let set = self.panel.session().processor();
-        let radix = set.habit.table_radix();
+        let radix = set.habit().table_radix();
         if digit >= radix {
             return;
         }
@@ -454,7 +454,7 @@ impl Operator {
             KeyCode::Char('-') => self.faster(-1),
             KeyCode::Char('?') => self.state.help = true,
             KeyCode::Char(letter) if self.panel.has_front() => {
-                let radix = self.panel.session().processor().habit.table_radix();
+                let radix = self.panel.session().processor().habit().table_radix();
                 // Small letters are actions; capitals are hex digits where those are used.
                 let is_digit = letter.is_ascii_digit() || letter.is_ascii_uppercase();
                 match (letter.to_digit(radix).filter(|_| is_digit), front::action(letter)) {

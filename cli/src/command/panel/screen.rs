@@ -389,10 +389,10 @@ fn status_line(frame: &mut Frame<'_>, area: Rect, panel: &Panel, state: &State) 
         Span::styled(format!("{word}  "), Style::new().fg(if state.goes { AMBER } else { TEXT })),
         Span::raw(format!(
             "{} {}  {speed}  {} {}  {}",
-            board.set.name,
+            board.set.name(),
             clock_text(board.clock),
             thousands(cycles),
-            board.set.cycle_name,
+            board.set.identity.cycle_name,
             time_text(cycles, board.clock)
         )),
     ]);

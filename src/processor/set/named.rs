@@ -33,13 +33,13 @@ impl InstructionSet {
     /// The name of a flag by which nothing else is meant.
     pub fn flag_name(&self, flag: &Flag) -> String {
         let place = self.register(flag.name);
-        let shared = place.is_some_and(|place| self.registers[place].role != Role::Flags);
+        let shared = place.is_some_and(|place| self.registers()[place].role != Role::Flags);
         if shared { format!("{FLAG} {}", flag.name) } else { flag.name.to_string() }
     }
 
     /// The names of all registers and flags, by which nothing else is meant.
     pub fn state_names(&self) -> impl Iterator<Item = String> {
-        let registers = self.registers.iter().map(|register| register.name.to_string());
-        registers.chain(self.flags.iter().map(|flag| self.flag_name(flag)))
+        let registers = self.registers().iter().map(|register| register.name.to_string());
+        registers.chain(self.flags().iter().map(|flag| self.flag_name(flag)))
     }
 }
