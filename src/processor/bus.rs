@@ -124,16 +124,14 @@ pub struct Requests {
 }
 
 /// A processor as a machine holds it.
-pub trait Processor: Clone + Debug + Default + Send {
+pub trait Processor: Clone + Debug + Send {
     /// What its memory cells are kept in.
     type Cell: Copy + Default + Debug + Send;
 
-    /// Its instruction set.
-    fn set() -> &'static InstructionSet;
-    /// The set of the mode that it is in, where it has several.
-    fn current_set(&self) -> &'static InstructionSet {
-        Self::set()
-    }
+    /// The processor that executes a set, one of those it is made for, as it is when it is switched on.
+    fn of(set: &'static InstructionSet) -> Self;
+    /// Its instruction set, in the mode that it is in where it has several.
+    fn set(&self) -> &'static InstructionSet;
     /// Runs until cycle `limit` or a reason to return; see [`Exit`].
     fn run<B: Bus<Cell = Self::Cell>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit;
     /// The reset line; `cell` reads memory.

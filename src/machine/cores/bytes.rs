@@ -77,7 +77,7 @@ impl Clone for Box<dyn Core> {
     }
 }
 
-type Maker = fn(Vec<Area>, &[(u32, u32)]) -> Box<dyn Core>;
+type Maker = fn(&'static InstructionSet, Vec<Area>, &[(u32, u32)]) -> Box<dyn Core>;
 
 /// Every processor that can be run.
 const MAKERS: &[(&str, Maker)] = &[
@@ -86,18 +86,18 @@ const MAKERS: &[(&str, Maker)] = &[
     ("8085u", Bytes::<i8080::Cpu<{ i8080::U85 }>, Flat>::boxed),
     ("6502", Bytes::<mos6502::Cpu<{ mos6502::NMOS }>, Flat>::boxed),
     ("65c02", Bytes::<mos6502::Cpu<{ mos6502::C02 }>, Flat>::boxed),
-    ("6502u", Bytes::<mos6502::Cpu<{ mos6502::NMOSU }>, Flat>::boxed),
-    ("z80", Bytes::<z80::Cpu<false>, Flat>::boxed),
+    ("6502u", Bytes::<mos6502::Cpu<{ mos6502::NMOS }>, Flat>::boxed),
+    ("z80", Bytes::<z80::Cpu, Flat>::boxed),
     ("ez80", Bytes::<ez80::Cpu, Blocks>::boxed),
     ("ez80adl", Bytes::<ez80::Cpu, Blocks>::boxed),
-    ("z80u", Bytes::<z80::Cpu<true>, Flat>::boxed),
+    ("z80u", Bytes::<z80::Cpu, Flat>::boxed),
     ("pdp8", Words::<pdp8::Cpu, 0o100000>::boxed),
     ("pdp10", Words::<pdp10::Cpu, 0o1000000>::boxed),
 ];
 
 /// Makes the processor of an instruction set, with its memory and the stretches of addresses where chips answer.
-pub fn make(set: &InstructionSet, areas: Vec<Area>, chips: &[(u32, u32)]) -> Option<Box<dyn Core>> {
-    MAKERS.iter().find(|(name, _)| *name == set.name()).map(|(_, make)| make(areas, chips))
+pub fn make(set: &'static InstructionSet, areas: Vec<Area>, chips: &[(u32, u32)]) -> Option<Box<dyn Core>> {
+    MAKERS.iter().find(|(name, _)| *name == set.name()).map(|(_, make)| make(set, areas, chips))
 }
 
 /// A processor with cells of 8 bits.
@@ -112,9 +112,9 @@ struct Bytes<P, C: Cells> {
 }
 
 impl<P: Processor<Cell = u8> + 'static, C: Cells> Bytes<P, C> {
-    fn boxed(areas: Vec<Area>, chips: &[(u32, u32)]) -> Box<dyn Core> {
+    fn boxed(set: &'static InstructionSet, areas: Vec<Area>, chips: &[(u32, u32)]) -> Box<dyn Core> {
         let memory = Memory::new(areas, chips);
-        Box::new(Self { processor: P::default(), memory, mapped: !chips.is_empty(), notes: Notes::boxed() })
+        Box::new(Self { processor: P::of(set), memory, mapped: !chips.is_empty(), notes: Notes::boxed() })
     }
 }
 
@@ -122,11 +122,11 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Bytes<P, C> {
 macro_rules! of_its_processor {
     () => {
         fn set(&self) -> &'static InstructionSet {
-            self.processor.current_set()
+            self.processor.set()
         }
 
         fn request(&mut self, input: &str) -> bool {
-            let known = P::set().interrupts.inputs.contains(&input);
+            let known = self.processor.set().interrupts.inputs.contains(&input);
             if known {
                 self.processor.request(input);
             }
@@ -244,7 +244,7 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
                     (false, true) => run!(MAPPED, notes, &mut AtStops(marks)),
                     (false, false) => run!(PLAIN, notes, &mut AtStops(marks)),
                 };
-                let program = || P::set().registers().iter().position(|one| one.role == Role::Program);
+                let program = || processor.set().registers().iter().position(|one| one.role == Role::Program);
                 let shared = exit == Exit::Watched && C::LAST as usize >= MARKS;
                 if !shared || program().is_none_or(|at| stops.contains(processor.register(at) as u32)) {
                     break exit;

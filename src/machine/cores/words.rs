@@ -52,11 +52,15 @@ where
     P: Processor + 'static,
     P::Cell: Word,
 {
-    pub(in crate::machine) fn boxed(areas: Vec<Area>, _: &[(u32, u32)]) -> Box<dyn Core> {
+    pub(in crate::machine) fn boxed(
+        set: &'static InstructionSet,
+        areas: Vec<Area>,
+        _: &[(u32, u32)],
+    ) -> Box<dyn Core> {
         let cells: Box<[P::Cell]> = vec![P::Cell::default(); N].into();
         let Ok(cells) = cells.try_into() else { unreachable!("it has N cells") };
         let pages = memory::attributes(&areas, &[], N >> 8);
-        Box::new(Self { processor: P::default(), cells, pages, areas, notes: Notes::boxed() })
+        Box::new(Self { processor: P::of(set), cells, pages, areas, notes: Notes::boxed() })
     }
 }
 
@@ -189,15 +193,15 @@ where
     of_its_processor!();
 
     fn register(&self, place: usize) -> u64 {
-        match P::set().registers()[place].role {
+        match self.processor.set().registers()[place].role {
             Role::Cell => self.cells[place].into(),
             _ => self.processor.register(place),
         }
     }
 
     fn set_register(&mut self, place: usize, value: u64) {
-        match P::set().registers()[place].role {
-            Role::Cell => self.cells[place] = P::Cell::of(value & P::set().last_cell()),
+        match self.processor.set().registers()[place].role {
+            Role::Cell => self.cells[place] = P::Cell::of(value & self.processor.set().last_cell()),
             _ => self.processor.set_register(place, value),
         }
     }
@@ -218,7 +222,7 @@ where
     fn put(&mut self, address: u32, value: u64) -> bool {
         let exists = memory::kind(&self.areas, address).is_some();
         if let Some(cell) = self.cells.get_mut(address as usize).filter(|_| exists) {
-            *cell = P::Cell::of(value & P::set().last_cell());
+            *cell = P::Cell::of(value & self.processor.set().last_cell());
         }
         exists
     }

@@ -255,11 +255,11 @@ fn with_byte(word: &mut u32, byte: u32, value: u64) {
 impl Processor for Cpu {
     type Cell = u8;
 
-    fn set() -> &'static InstructionSet {
-        &EZ80
+    fn of(_: &'static InstructionSet) -> Self {
+        Self::default()
     }
 
-    fn current_set(&self) -> &'static InstructionSet {
+    fn set(&self) -> &'static InstructionSet {
         if self.registers.adl { &EZ80_ADL } else { &EZ80 }
     }
 

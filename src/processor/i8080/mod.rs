@@ -247,7 +247,11 @@ impl<const CHIP: u8> Cpu<CHIP> {
 impl<const CHIP: u8> Processor for Cpu<CHIP> {
     type Cell = u8;
 
-    fn set() -> &'static InstructionSet {
+    fn of(_: &'static InstructionSet) -> Self {
+        Self::default()
+    }
+
+    fn set(&self) -> &'static InstructionSet {
         match CHIP {
             I80 => &I8080,
             I85 => &I8085,

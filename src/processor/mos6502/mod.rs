@@ -10,7 +10,7 @@ mod execute;
 mod foreign;
 mod table;
 
-pub use execute::{C02, NMOS, NMOSU};
+pub use execute::{C02, NMOS};
 
 use super::set::{condition, register};
 use super::{
@@ -171,7 +171,7 @@ enum Rest {
     Stopped,
 }
 
-/// A processor of the family; `CHIP` is [`NMOS`], [`C02`] or [`NMOSU`].
+/// A processor of the family; `CHIP` is [`NMOS`] or [`C02`].
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Cpu<const CHIP: u8> {
     /// The registers.
@@ -189,6 +189,8 @@ pub struct Cpu<const CHIP: u8> {
     /// I as the processor saw it when it last looked, where that is not what it is now.
     seen: Option<bool>,
     rest: Rest,
+    /// The NMOS part executes what its maker left out of the manual.
+    undocumented: bool,
 }
 
 impl<const CHIP: u8> Default for Cpu<CHIP> {
@@ -203,6 +205,7 @@ impl<const CHIP: u8> Default for Cpu<CHIP> {
             asked: None,
             seen: None,
             rest: Rest::None,
+            undocumented: false,
         }
     }
 }
@@ -244,11 +247,15 @@ impl<const CHIP: u8> Cpu<CHIP> {
 impl<const CHIP: u8> Processor for Cpu<CHIP> {
     type Cell = u8;
 
-    fn set() -> &'static InstructionSet {
-        match CHIP {
-            NMOS => &MOS6502,
-            C02 => &C65C02,
-            _ => &MOS6502U,
+    fn of(set: &'static InstructionSet) -> Self {
+        Self { undocumented: set == &MOS6502U, ..Self::default() }
+    }
+
+    fn set(&self) -> &'static InstructionSet {
+        match (CHIP, self.undocumented) {
+            (C02, _) => &C65C02,
+            (_, true) => &MOS6502U,
+            _ => &MOS6502,
         }
     }
 

@@ -210,7 +210,11 @@ pub(crate) const fn channel_bit(channel: u32) -> u8 {
 impl Processor for Cpu {
     type Cell = u64;
 
-    fn set() -> &'static InstructionSet {
+    fn of(_: &'static InstructionSet) -> Self {
+        Self::default()
+    }
+
+    fn set(&self) -> &'static InstructionSet {
         &PDP10
     }
 

@@ -247,7 +247,11 @@ impl Cpu {
 impl Processor for Cpu {
     type Cell = u16;
 
-    fn set() -> &'static InstructionSet {
+    fn of(_: &'static InstructionSet) -> Self {
+        Self::default()
+    }
+
+    fn set(&self) -> &'static InstructionSet {
         &PDP8
     }
 

@@ -493,18 +493,24 @@ impl Engine {
     }
 }
 
-/// A processor of the family; with `UNDOCUMENTED` it does what the maker left out of the manual, too.
+/// A processor of the family.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Cpu<const UNDOCUMENTED: bool> {
+pub struct Cpu {
     /// Everything there is to it.
     pub engine: Engine,
+    /// It does what the maker left out of the manual, too.
+    undocumented: bool,
 }
 
-impl<const UNDOCUMENTED: bool> Processor for Cpu<UNDOCUMENTED> {
+impl Processor for Cpu {
     type Cell = u8;
 
-    fn set() -> &'static InstructionSet {
-        if UNDOCUMENTED { &Z80U } else { &Z80 }
+    fn of(set: &'static InstructionSet) -> Self {
+        Self { undocumented: set == &Z80U, ..Self::default() }
+    }
+
+    fn set(&self) -> &'static InstructionSet {
+        if self.undocumented { &Z80U } else { &Z80 }
     }
 
     fn request(&mut self, input: &str) {
@@ -551,7 +557,7 @@ impl<const UNDOCUMENTED: bool> Processor for Cpu<UNDOCUMENTED> {
     }
 
     fn run<B: Bus<Cell = u8>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit {
-        self.engine.run(bus, watch, limit, UNDOCUMENTED)
+        self.engine.run(bus, watch, limit, self.undocumented)
     }
 
     /// True where it is halted and nothing that is pending would wake it.
