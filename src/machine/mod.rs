@@ -19,8 +19,8 @@ pub use board::{
     Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, Key, KeyboardPlace, Keying,
     KeypadPlace, LightRow, Shows, Unmapped, VERSION, Wiring,
 };
+pub use cores::Core;
 pub use cores::bus::{Access, Missing, Noted};
-pub use cores::bytes::Core;
 pub use event::Event;
 pub use io::{Fitted, PortWrite};
 
@@ -124,7 +124,7 @@ impl Machine {
             Keyboard::new(keypad, shift, makes, board.clock)
         });
         io.stepper = board.stepper;
-        let core = cores::bytes::make(board.set, board.memory.clone(), &io.spaces())?;
+        let core = cores::make(board.set, board.memory.clone(), &io.spaces())?;
         Some(Self { io, ..Self::with_core(board, core) })
     }
 

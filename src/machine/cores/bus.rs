@@ -1,7 +1,8 @@
-//! The bus of an 8-bit machine, in four forms: plain (memory alone, and ports), mapped (chips answer at memory addresses),
-//! checked (an access to a place where nothing is can be answered or told) and recorded (every access is noted for a step).
+//! The bus of an 8-bit machine, in three forms: plain (memory alone, and ports), mapped (chips answer at memory addresses) and
+//! checked (an access to a place where nothing is can be answered or told). An observer may see every access.
 
 use super::memory::{self, Area, CHIPS, Cells, HOLES, MemoryKind, OPEN_BUS};
+use super::observe::Observe;
 use crate::machine::board::Unmapped;
 use crate::machine::io::Io;
 use crate::processor::{Bus, InputLine, OutputLine};
@@ -48,24 +49,23 @@ pub struct Noted {
 }
 
 /// No chip answers at a memory address.
-pub(in crate::machine) const PLAIN: u8 = 0;
+pub(super) const PLAIN: u8 = 0;
 /// Chips answer at memory addresses.
-pub(in crate::machine) const MAPPED: u8 = 1;
+pub(super) const MAPPED: u8 = 1;
 /// Places where nothing is are told, or keep what was last on the bus.
-pub(in crate::machine) const CHECKED: u8 = 2;
-/// The same, and every access is noted.
-pub(in crate::machine) const RECORDED: u8 = 3;
+pub(super) const CHECKED: u8 = 2;
 
-pub(in crate::machine) struct MachineBus<'a, C: Cells, const MODE: u8> {
+pub(super) struct ByteBus<'a, C: Cells, O, const MODE: u8> {
     // PERF: cells and attributes without another pointer between, so that the run loop keeps both addresses.
     pub cells: &'a mut C,
     pub pages: &'a C::Pages,
     pub areas: &'a [Area],
     pub io: &'a mut Io,
-    pub notes: &'a mut Vec<Noted>,
+    /// Who sees the accesses.
+    pub observer: O,
 }
 
-impl<C: Cells, const MODE: u8> MachineBus<'_, C, MODE> {
+impl<C: Cells, O: Observe, const MODE: u8> ByteBus<'_, C, O, MODE> {
     /// The attributes of pages that reads do not go straight to.
     const SLOW: u8 = match MODE {
         PLAIN => 0,
@@ -126,14 +126,15 @@ impl<C: Cells, const MODE: u8> MachineBus<'_, C, MODE> {
         }
     }
 
+    #[inline(always)]
     fn note(&mut self, access: Access, address: u32, before: u64, value: u64, took_effect: bool) {
-        if MODE == RECORDED {
-            self.notes.push(Noted { access, address, before, value, took_effect });
+        if O::SEES {
+            self.observer.saw(Noted { access, address, before, value, took_effect });
         }
     }
 }
 
-impl<C: Cells, const MODE: u8> Bus for MachineBus<'_, C, MODE> {
+impl<C: Cells, O: Observe, const MODE: u8> Bus for ByteBus<'_, C, O, MODE> {
     type Cell = u8;
     const WATCHED: bool = MODE != PLAIN;
     const MAPPED: bool = MODE != PLAIN;
@@ -157,7 +158,7 @@ impl<C: Cells, const MODE: u8> Bus for MachineBus<'_, C, MODE> {
 
     #[inline(always)]
     fn write(&mut self, address: u32, value: u8, now: u64) {
-        let before = if MODE == RECORDED { self.cells.get(address).into() } else { 0 };
+        let before = if O::SEES { self.cells.get(address).into() } else { 0 };
         let took_effect = if memory::is_ram(C::attribute(self.pages, address)) {
             self.cells.set(address, value);
             true

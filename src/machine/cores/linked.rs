@@ -4,7 +4,7 @@
 //! done it cannot take back, and what is on the board beside processor and memory is not seen here.
 
 use super::bus::{Access, Missing, Noted};
-use super::bytes::Core;
+use super::Core;
 use super::memory::{Area, MemoryKind};
 use super::observe::Watching;
 use crate::machine::io::Io;

@@ -1,7 +1,111 @@
-//! What is watched while a machine runs: addresses to stop at, every instruction, or nothing.
+//! What is observed while a machine runs: accesses, addresses to stop at, every instruction, or nothing.
+//!
+//! Here alone it is chosen which run loops there are; another observer is another type that implements [`Observe`] and a line in
+//! [`run`].
 
-use super::bus::Noted;
-use crate::processor::{Tally, Watch};
+use super::bus::{CHECKED, MAPPED, Noted, PLAIN};
+use crate::machine::io::Io;
+use crate::processor::{Exit, NoWatch, Tally, Watch};
+
+/// Sees every access on a bus. The run loops are compiled for each observer, so that [`Unseen`] costs nothing.
+pub(super) trait Observe {
+    /// False where nothing is looked at.
+    const SEES: bool;
+
+    /// An access was done.
+    fn saw(&mut self, noted: Noted);
+}
+
+/// Sees nothing.
+pub(super) struct Unseen;
+
+impl Observe for Unseen {
+    const SEES: bool = false;
+
+    #[inline(always)]
+    fn saw(&mut self, _: Noted) {}
+}
+
+/// Notes every access.
+impl Observe for &mut Vec<Noted> {
+    const SEES: bool = true;
+
+    fn saw(&mut self, noted: Noted) {
+        self.push(noted);
+    }
+}
+
+/// A processor with its memory, for whose buses the loops are compiled.
+pub(super) trait Observed {
+    /// The form of bus that it needs now: [`PLAIN`], [`MAPPED`] or [`CHECKED`].
+    fn mode(&self, io: &Io) -> u8;
+    /// Room for what is noted of each instruction between two calls of whoever sees them.
+    fn room(&mut self) -> &mut Option<Box<Notes>>;
+    /// Where the program is.
+    fn program(&self) -> u32;
+    /// The cycles so far.
+    fn cycle(&self) -> u64;
+    /// The largest address.
+    fn last_address(&self) -> u32;
+    /// Runs to cycle `limit` on a form of bus.
+    fn run_on<const MODE: u8, O: Observe, W: Watch>(
+        &mut self,
+        io: &mut Io,
+        observer: O,
+        watch: &mut W,
+        limit: u64,
+    ) -> Exit;
+}
+
+/// Runs a slice with what is watched in it.
+///
+/// PERF: each combination of bus, observer and watcher is a loop of its own of 256 arms and costs seconds of build time; only those are
+/// made that earn it. Who sees each instruction pays more for that than for a checked bus.
+pub(super) fn run(core: &mut impl Observed, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {
+    let mode = core.mode(io);
+    macro_rules! run {
+        ($watch:expr) => {
+            match mode {
+                PLAIN => core.run_on::<PLAIN, _, _>(io, Unseen, $watch, limit),
+                MAPPED => core.run_on::<MAPPED, _, _>(io, Unseen, $watch, limit),
+                _ => core.run_on::<CHECKED, _, _>(io, Unseen, $watch, limit),
+            }
+        };
+    }
+    let marks = watching.marks();
+    match (watching, marks) {
+        (Watching::Step(notes), _) => core.run_on::<CHECKED, _, _>(io, &mut **notes, &mut NoWatch, limit),
+        (Watching::Each(callback), _) => {
+            let mut room = core.room().take().unwrap_or_else(Notes::boxed);
+            let exit = loop {
+                let watch = &mut EachInstruction::new(&mut room, callback);
+                let exit = match mode {
+                    PLAIN => core.run_on::<PLAIN, _, _>(io, Unseen, watch, limit),
+                    _ => core.run_on::<CHECKED, _, _>(io, Unseen, watch, limit),
+                };
+                if exit != Exit::Watched {
+                    break exit;
+                }
+            };
+            *core.room() = Some(room);
+            exit
+        }
+        (Watching::Stops(stops), Some(marks)) => loop {
+            let exit = run!(&mut AtStops(marks));
+            let shared = exit == Exit::Watched && core.last_address() as usize >= MARKS;
+            if !shared || stops.contains(core.program()) {
+                break exit;
+            }
+            // The mark is another address's: one instruction, and on.
+            let begin = core.cycle();
+            match core.run_on::<CHECKED, _, _>(io, Unseen, &mut NoWatch, begin + 1) {
+                Exit::Limit if core.cycle() < limit => {}
+                exit => break exit,
+            }
+        },
+        _ => run!(&mut NoWatch),
+    }
+}
 
 /// An instruction that was run.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -150,7 +254,7 @@ impl<'a> Watching<'a> {
     }
 }
 
-pub(in crate::machine) struct AtStops<'a>(pub(super) &'a Marks);
+struct AtStops<'a>(&'a Marks);
 
 impl Watch for AtStops<'_> {
     type Local<'l>
@@ -176,7 +280,7 @@ const NOTED: usize = 256;
 
 /// Room for what is noted of instructions.
 #[derive(Clone)]
-pub(in crate::machine) struct Notes {
+pub(super) struct Notes {
     addresses: [u32; NOTED],
     /// As the run loop keeps the time, which is negative up to its limit; 0 where nothing is noted.
     times: [i64; NOTED],
@@ -189,7 +293,7 @@ impl std::fmt::Debug for Notes {
 }
 
 impl Notes {
-    pub(in crate::machine) fn boxed() -> Box<Self> {
+    fn boxed() -> Box<Self> {
         Box::new(Self { addresses: [0; NOTED], times: [0; NOTED] })
     }
 
@@ -213,7 +317,7 @@ impl Notes {
 /// itself; noted and told in a row they cost a fraction. The place of a note is the count of instructions that the loop keeps anyway:
 /// a pointer and an end of its own took two registers, and the Z80's program counter stood in memory instead. What cycle that was is
 /// worked out by whoever is told. Whoever wants registers and cells steps.
-pub(in crate::machine) struct EachInstruction<'a> {
+struct EachInstruction<'a> {
     notes: &'a mut Notes,
     callback: Callback<'a>,
     /// The beginning of the stretch that is being noted, and how many instructions it had.
@@ -222,7 +326,7 @@ pub(in crate::machine) struct EachInstruction<'a> {
 }
 
 impl<'a> EachInstruction<'a> {
-    pub(in crate::machine) fn new(notes: &'a mut Notes, callback: Callback<'a>) -> Self {
+    fn new(notes: &'a mut Notes, callback: Callback<'a>) -> Self {
         Self { notes, callback, begin: Tally::new(0, 0), count: 0 }
     }
 

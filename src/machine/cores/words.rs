@@ -1,18 +1,16 @@
 //! Word machines: a cell is a whole number, and devices are reached by transfers, not by addresses.
 
-use super::bus::{Access, CHECKED, Noted, PLAIN, RECORDED};
-use super::bytes::{Core, of_its_processor};
+use super::bus::{Access, CHECKED, MAPPED, Noted, PLAIN};
 use super::memory::{self, Area, HOLES, MemoryKind};
-use super::observe::{AtStops, EachInstruction, Notes, Watching};
+use super::observe::{self, Notes, Observe, Observed, Watching};
+use super::{Core, of_its_processor};
 use crate::machine::board::Unmapped;
 use crate::machine::io::Io;
-use crate::processor::{Bus, Exit, InstructionSet, NoWatch, Processor, Role};
+use crate::processor::{Bus, Exit, InstructionSet, Processor, Role, Watch};
 use std::fmt::Debug;
 
 /// What a cell is kept in.
-pub(in crate::machine) trait Word:
-    Copy + Default + Debug + Send + Into<u64> + 'static
-{
+pub(super) trait Word: Copy + Default + Debug + Send + Into<u64> + 'static {
     /// The lower bits of a number.
     fn of(value: u64) -> Self;
 }
@@ -25,13 +23,13 @@ impl Word for u16 {
 
 /// A processor with `N` cells, a power of two.
 #[derive(Clone)]
-pub(in crate::machine) struct Words<P: Processor, const N: usize> {
+pub(super) struct Words<P: Processor, const N: usize> {
     processor: P,
     cells: Box<[P::Cell; N]>,
     /// The attribute of each page of 256 cells.
     pages: Vec<u8>,
     areas: Vec<Area>,
-    notes: Box<Notes>,
+    notes: Option<Box<Notes>>,
 }
 
 impl<P: Processor, const N: usize> Debug for Words<P, N> {
@@ -52,28 +50,24 @@ where
     P: Processor + 'static,
     P::Cell: Word,
 {
-    pub(in crate::machine) fn boxed(
-        set: &'static InstructionSet,
-        areas: Vec<Area>,
-        _: &[(u32, u32)],
-    ) -> Box<dyn Core> {
+    pub fn boxed(set: &'static InstructionSet, areas: Vec<Area>, _: &[(u32, u32)]) -> Box<dyn Core> {
         let cells: Box<[P::Cell]> = vec![P::Cell::default(); N].into();
         let Ok(cells) = cells.try_into() else { unreachable!("it has N cells") };
         let pages = memory::attributes(&areas, &[], N >> 8);
-        Box::new(Self { processor: P::of(set), cells, pages, areas, notes: Notes::boxed() })
+        Box::new(Self { processor: P::of(set), cells, pages, areas, notes: None })
     }
 }
 
 /// The bus of a word machine, in the same modes as that of bytes.
-struct WordBus<'a, T, const N: usize, const MODE: u8> {
+struct WordBus<'a, T, O, const N: usize, const MODE: u8> {
     cells: &'a mut [T; N],
     pages: &'a [u8],
     areas: &'a [Area],
     io: &'a mut Io,
-    notes: &'a mut Vec<Noted>,
+    observer: O,
 }
 
-impl<T: Word, const N: usize, const MODE: u8> WordBus<'_, T, N, MODE> {
+impl<T: Word, O: Observe, const N: usize, const MODE: u8> WordBus<'_, T, O, N, MODE> {
     #[inline(always)]
     fn look(&mut self, address: u32, access: Access) -> T {
         if MODE >= CHECKED && self.pages[(address as usize & (N - 1)) >> 8] & HOLES != 0 {
@@ -106,15 +100,16 @@ impl<T: Word, const N: usize, const MODE: u8> WordBus<'_, T, N, MODE> {
         writable
     }
 
+    #[inline(always)]
     fn note(&mut self, access: Access, address: u32, (before, value): (T, T), took_effect: bool) {
-        if MODE == RECORDED {
+        if O::SEES {
             let (before, value) = (before.into(), value.into());
-            self.notes.push(Noted { access, address, before, value, took_effect });
+            self.observer.saw(Noted { access, address, before, value, took_effect });
         }
     }
 }
 
-impl<T: Word, const N: usize, const MODE: u8> Bus for WordBus<'_, T, N, MODE> {
+impl<T: Word, O: Observe, const N: usize, const MODE: u8> Bus for WordBus<'_, T, O, N, MODE> {
     type Cell = T;
     const WATCHED: bool = MODE != PLAIN;
     const MAPPED: bool = false;
@@ -136,7 +131,7 @@ impl<T: Word, const N: usize, const MODE: u8> Bus for WordBus<'_, T, N, MODE> {
     #[inline(always)]
     fn write(&mut self, address: u32, value: T, _: u64) {
         let at = address as usize & (N - 1);
-        let before = if MODE == RECORDED { self.cells[at] } else { value };
+        let before = if O::SEES { self.cells[at] } else { value };
         let took_effect = if MODE == PLAIN || memory::is_ram(self.pages[at >> 8]) {
             self.cells[at] = value;
             true
@@ -185,6 +180,50 @@ impl<T: Word, const N: usize, const MODE: u8> Bus for WordBus<'_, T, N, MODE> {
     }
 }
 
+impl<P, const N: usize> Observed for Words<P, N>
+where
+    P: Processor + 'static,
+    P::Cell: Word,
+{
+    fn mode(&self, io: &Io) -> u8 {
+        let plain = self.pages.iter().all(|&page| memory::is_ram(page));
+        if plain && io.unmapped != Unmapped::Stop { PLAIN } else { CHECKED }
+    }
+
+    fn room(&mut self) -> &mut Option<Box<Notes>> {
+        &mut self.notes
+    }
+
+    fn program(&self) -> u32 {
+        let place = self.set().registers().iter().position(|one| one.role == Role::Program);
+        place.map_or(0, |place| self.processor.register(place) as u32)
+    }
+
+    fn cycle(&self) -> u64 {
+        self.processor.counters().0
+    }
+
+    fn last_address(&self) -> u32 {
+        N as u32 - 1
+    }
+
+    fn run_on<const MODE: u8, O: Observe, W: Watch>(
+        &mut self,
+        io: &mut Io,
+        observer: O,
+        watch: &mut W,
+        limit: u64,
+    ) -> Exit {
+        // Devices of a word machine answer transfers, not addresses.
+        if MODE == MAPPED {
+            return Exit::Limit;
+        }
+        let Self { processor, cells, pages, areas, .. } = self;
+        let bus = &mut WordBus::<P::Cell, O, N, MODE> { cells, pages, areas, io, observer };
+        processor.run(bus, watch, limit)
+    }
+}
+
 impl<P, const N: usize> Core for Words<P, N>
 where
     P: Processor + 'static,
@@ -228,34 +267,7 @@ where
     }
 
     fn run(&mut self, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {
-        let plain = self.pages.iter().all(|&page| memory::is_ram(page));
-        let checked = !plain || io.unmapped == Unmapped::Stop;
-        let Self { processor, cells, pages, areas, notes: room } = self;
-        let notes = &mut Vec::new();
-        macro_rules! run {
-            ($mode:ident, $notes:expr, $watch:expr) => {{
-                let bus = &mut WordBus::<P::Cell, N, $mode> { cells, pages, areas, io, notes: $notes };
-                processor.run(bus, $watch, limit)
-            }};
-        }
-        let marks = watching.marks();
-        match (&mut *watching, marks) {
-            (Watching::Step(notes), _) => run!(RECORDED, notes, &mut NoWatch),
-            (Watching::Each(callback), _) => loop {
-                let watch = &mut EachInstruction::new(room, callback);
-                let exit = match checked {
-                    true => run!(CHECKED, notes, watch),
-                    false => run!(PLAIN, notes, watch),
-                };
-                if exit != Exit::Watched {
-                    break exit;
-                }
-            },
-            (_, None) if checked => run!(CHECKED, notes, &mut NoWatch),
-            (_, None) => run!(PLAIN, notes, &mut NoWatch),
-            (_, Some(marks)) if checked => run!(CHECKED, notes, &mut AtStops(marks)),
-            (_, Some(marks)) => run!(PLAIN, notes, &mut AtStops(marks)),
-        }
+        observe::run(self, io, watching, limit)
     }
 
     fn copy(&self) -> Box<dyn Core> {

@@ -10,7 +10,7 @@ mod volume;
 pub use name::FileName;
 pub use volume::{FileChange, RECORD, Volume};
 
-use crate::machine::cores::bytes::Core;
+use crate::machine::cores::Core;
 use serde::Serialize;
 use volume::Full;
 
