@@ -125,7 +125,7 @@ impl LinkServer {
 
     fn run(&mut self, session: &Session, rest: &str) -> Result<Option<String>, String> {
         let cycles = if rest.is_empty() { u64::MAX / 4 } else { number(rest)? };
-        let pc = session.machine().pc();
+        let pc = session.machine().place();
         if session.breakpoints().contains(&pc) && self.stood != Some(pc) {
             self.stood = Some(pc);
             return Ok(Some(stopped(session, &Stop::Breakpoint)));
@@ -144,7 +144,7 @@ impl LinkServer {
             return None;
         }
         self.running = None;
-        self.stood = (stop == Stop::Breakpoint).then(|| session.machine().pc());
+        self.stood = (stop == Stop::Breakpoint).then(|| session.machine().place());
         let waits = matches!(stop, Stop::Halt | Stop::Endless) && session.machine().typing_interrupts();
         let mut answer = if waits { stopped_for(session, "waiting", &stop) } else { stopped(session, &stop) };
         answer.push('\n');

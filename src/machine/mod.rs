@@ -35,7 +35,7 @@ pub use run::Stopped;
 pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
 
 use crate::image::Image;
-use crate::processor::{InstructionSet, Role};
+use crate::processor::{Context, InstructionSet, Role, Window};
 use io::Io;
 use services::transient::{Disk, Volume};
 use std::collections::VecDeque;
@@ -86,7 +86,7 @@ impl Machine {
         let mut machine = Self::with_io(board)?;
         machine.fill_memory();
         machine.power_on();
-        machine.choose_mode(board.set.modes.is_some_and(|modes| !modes.short_addresses));
+        machine.choose_mode(board.set.modes.is_some_and(|modes| modes.long));
         Some(machine)
     }
 
@@ -203,8 +203,7 @@ impl Machine {
     pub fn reset(&mut self) {
         self.core.reset();
         if let Some(start) = self.board.start {
-            let program = self.set().registers().iter().position(|register| register.role == Role::Program);
-            self.core.set_register(program.unwrap_or(0), start.into());
+            self.core.set_place(start);
         }
         self.io.reset_chips(self.core.now());
         self.choose_bank();
@@ -271,9 +270,25 @@ impl Machine {
         self.core.set_register(place, value);
     }
 
-    /// The program counter.
-    pub fn pc(&self) -> u32 {
-        self.by_role(Role::Program)
+    /// The address of the next instruction.
+    pub fn place(&self) -> u32 {
+        self.core.place()
+    }
+
+    /// Goes on at an address.
+    pub fn set_place(&mut self, address: u32) {
+        self.core.set_place(address);
+    }
+
+    /// Where the program counts its places.
+    pub fn window(&self) -> Window {
+        self.core.window()
+    }
+
+    /// How an instruction at an address is read by the processor as it is now.
+    pub fn context_at(&self, address: u32) -> Context {
+        let (set, window) = (self.set(), self.window());
+        if window.contains(address) { Context { set, window } } else { set.context(address) }
     }
 
     /// Where the halt stands that the processor waits in.
@@ -281,14 +296,9 @@ impl Machine {
         self.core.halted_at()
     }
 
-    /// The stack pointer, as an address.
-    pub fn sp(&self) -> u32 {
-        self.by_role(Role::Stack) + self.set().registers.stack_page
-    }
-
-    fn by_role(&self, role: Role) -> u32 {
-        let place = self.set().registers().iter().position(|register| register.role == role);
-        place.map_or(0, |place| self.core.register(place) as u32)
+    /// The address that the stack pointer means, where there is one.
+    pub fn stack_place(&self) -> Option<u32> {
+        self.core.stack_place()
     }
 
     /// The cell at an address.

@@ -187,7 +187,7 @@ impl Machine {
 
     /// The step logic sees the next instruction.
     fn pull_step(&mut self) {
-        let address = self.pc();
+        let address = self.place();
         if let Some(stepper) = self.io.stepper.filter(|stepper| stepper.sees(address)) {
             self.core.request(stepper.input);
         }

@@ -13,7 +13,7 @@ impl Monitor {
     pub(super) fn here(&self) -> Text {
         let mut text = Text::new();
         let machine = self.session.machine();
-        list_line(&self.session, machine.halted_at().unwrap_or(machine.pc()), &mut text);
+        list_line(&self.session, machine.halted_at().unwrap_or(machine.place()), &mut text);
         for watch in &self.watches {
             let set = self.session.processor();
             let shown = match watch.value(&self.session) {
@@ -133,7 +133,7 @@ impl Monitor {
     pub(super) fn run(&mut self, rest: &str, host: &mut dyn Host) -> Done {
         if !rest.is_empty() {
             let address = self.address_of(rest)?;
-            self.session.set("PC", address.into())?;
+            self.session.set_place(address);
         }
         self.go(Limits::none().back(), host)
     }

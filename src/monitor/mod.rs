@@ -83,7 +83,7 @@ type Done = Result<Text, Complaint>;
 impl Monitor {
     /// A monitor over a session.
     pub fn new(session: Session) -> Self {
-        let next_memory = session.machine().pc();
+        let next_memory = session.machine().place();
         Self { session, watches: Vec::new(), coding: None, next_memory, next_list: None }
     }
 

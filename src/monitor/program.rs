@@ -14,7 +14,7 @@ const LINES: usize = 12;
 
 impl Monitor {
     pub(super) fn list(&mut self, rest: &str, _: &mut dyn Host) -> Done {
-        let pc = self.session.machine().pc();
+        let pc = self.session.machine().place();
         let mut text = Text::new();
         let (mut at, last) = if rest.is_empty() {
             (self.next_list.unwrap_or(pc), None)
@@ -37,14 +37,14 @@ impl Monitor {
     }
 
     pub(super) fn explain(&mut self, rest: &str, _: &mut dyn Host) -> Done {
-        let address = if rest.is_empty() { self.session.machine().pc() } else { self.address_of(rest)? };
+        let address = if rest.is_empty() { self.session.machine().place() } else { self.address_of(rest)? };
         Ok(explain(&self.session, address))
     }
 
     pub(super) fn code(&mut self, rest: &str, _: &mut dyn Host) -> Done {
         let (address, instruction) = rest.split_once(char::is_whitespace).unwrap_or((rest, ""));
         let address =
-            if address.is_empty() { self.session.machine().pc() } else { self.address_of(address)? };
+            if address.is_empty() { self.session.machine().place() } else { self.address_of(address)? };
         if instruction.trim().is_empty() {
             self.coding = Some(address);
             return Ok(Text::toned(Tone::Faint, "an instruction a line; an empty line ends"));
@@ -138,7 +138,7 @@ impl Monitor {
             self.session.load(image).map_err(loaded_error)?;
         }
         self.next_list = None;
-        self.next_memory = self.session.machine().pc();
+        self.next_memory = self.session.machine().place();
         let cells = self.session.program().map_or(0, |program| program.image.cells());
         let mut text = Text::plain(format!("{cells} cells loaded"));
         text.append(self.here());

@@ -1,6 +1,7 @@
 //! A front panel: switches that say what the machine shall hold, and the operator's actions. The actions are the same on every board.
 
 use super::Panel;
+use crate::processor::Window;
 use crate::session::Stop;
 
 /// What an operator does at a front panel.
@@ -96,7 +97,7 @@ impl Panel {
     pub fn shown_address(&self) -> u32 {
         match &self.front {
             Some(front) if !front.running => front.address,
-            _ => self.session.machine().pc(),
+            _ => self.session.machine().place(),
         }
     }
 
@@ -192,30 +193,24 @@ impl Panel {
             return Err(format!("the machine runs, and `{}` waits for `stop`", action.words()));
         }
         let set = self.session.processor();
-        let last = set.last_address();
-        // As much of an address as the switches and the counter have.
-        let within = if set.is_word_machine() { set.last_cell() as u32 & last } else { last };
-        // The next address lies in the same memory field.
-        let next = if within < last {
-            front.address & !within | front.address.wrapping_add(1) & within
-        } else {
-            front.address.wrapping_add(1) & last
-        };
+        // The switches and the counter count in the window that the operator looks at.
+        let bits = if set.is_word_machine() { set.smallest_window() } else { set.address_bits() };
+        let window = Window::around(front.address, bits);
+        let next = window.behind(front.address, 1);
         match action {
             Action::Load => {
-                let fields = if within < last { front.address & !within } else { 0 };
-                front.address = fields | front.switches as u32 & within;
+                front.address = window.address(front.switches);
                 let address = front.address;
-                self.session.set_pc(address);
+                self.session.set_place(address);
             }
             Action::LoadFields => {
                 if set.register("DF").is_none() {
                     return Err(format!("the {} has no memory fields", set.name()));
                 }
                 let (field, data) = (front.switches >> 3 & 7, front.switches & 7);
-                front.address = front.address & within | (field as u32) << 12;
+                front.address = window.number(front.address) | (field as u32) << bits;
                 let address = front.address;
-                self.session.set_pc(address);
+                self.session.set_place(address);
                 let _ = self.session.set("DF", data as i64);
             }
             Action::Examine | Action::Repeat => {}
@@ -257,12 +252,12 @@ impl Panel {
         let Some(front) = &mut self.front else { return };
         front.running = true;
         let address = front.address;
-        self.session.set_pc(address);
+        self.session.set_place(address);
     }
 
     /// The machine stands still; the lights show where.
     pub(super) fn stopped(&mut self) {
-        let pc = self.session.machine().pc();
+        let pc = self.session.machine().place();
         if let Some(front) = &mut self.front {
             front.running = false;
             front.address = pc;

@@ -118,7 +118,7 @@ impl Panel {
         if machine.halted_at().is_some() {
             return status.halted;
         }
-        let decoded = instruction_at(machine, machine.pc()).0;
+        let decoded = instruction_at(machine, machine.place()).0;
         decoded.map_or(0, |decoded| (status.at)(&decoded, decoded.timing().base.into(), moment))
     }
 

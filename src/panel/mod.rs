@@ -252,7 +252,7 @@ pub fn processor_text(session: &Session, lines: usize, columns: usize) -> Text {
     text.line();
     // Where the operator lets it go on, that is behind the halt.
     let halt = machine.halted_at().filter(|_| !machine.set().stops_for_operator());
-    let mut address = halt.unwrap_or(machine.pc());
+    let mut address = halt.unwrap_or(machine.place());
     for _ in text.lines().count()..lines {
         if columns < NARROW {
             text.line().tone(Tone::Strong, machine.set().address(address.into()));

@@ -1,6 +1,6 @@
 //! The seam between a processor and the machine around it.
 
-use super::{InstructionSet, Tally};
+use super::{InstructionSet, Role, Tally, Window};
 use std::fmt::Debug;
 
 /// Memory, ports and lines as a processor sees them. Executors are generic over it, so that each machine's accesses
@@ -146,6 +146,26 @@ pub trait Processor: Clone + Debug + Send {
     fn register(&self, place: usize) -> u64;
     /// Sets a register; bits that do not exist are dropped.
     fn set_register(&mut self, place: usize, value: u64);
+    /// The address of the next instruction.
+    fn place(&self) -> u32 {
+        self.set().place_of(Role::Program).map_or(0, |place| self.register(place) as u32)
+    }
+    /// Goes on at an address.
+    fn set_place(&mut self, address: u32) {
+        if let Some(place) = self.set().place_of(Role::Program) {
+            self.set_register(place, address.into());
+        }
+    }
+    /// Where the program counts its places.
+    fn window(&self) -> Window {
+        self.set().window(self.place())
+    }
+    /// The address that the stack pointer means, where there is one.
+    fn stack_place(&self) -> Option<u32> {
+        let set = self.set();
+        let place = set.place_of(Role::Stack)?;
+        Some(self.register(place) as u32 + set.registers.stack_page)
+    }
     /// Cycles and instructions.
     fn counters(&self) -> (u64, u64);
     /// Sets cycles and instructions, and nothing else.

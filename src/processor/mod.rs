@@ -6,23 +6,30 @@
 //! To add a processor: a folder beside [`i8080`] with its table and executor, and a line in [`ALL`].
 
 mod bus;
-mod code;
+mod decode;
+mod encode;
 pub mod ez80;
+mod field;
 pub mod i8080;
 pub mod micro;
 mod mnemonics;
 pub mod mos6502;
+mod operand;
 pub mod pdp10;
 pub mod pdp8;
 mod row;
 mod set;
-mod shape;
+mod spell;
 mod tally;
+mod window;
 pub mod z80;
 
 pub use bus::{Bus, Exit, InputLine, NoWatch, OutputLine, Processor, Requests, Watch};
-pub use code::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, PAGE, decode, encode, page_address, page_field};
+pub use decode::{Decoded, LONGEST, MOST_OPERANDS, NotEnough, decode, decode_in};
+pub use encode::encode;
+pub use field::{FIELD_BITS, PAGE, page_address, page_field};
 pub use mnemonics::{Mnemonics, pack};
+pub use operand::{Effective, Names, Number, NumberOf, Reach, Shape, Within};
 pub(crate) use pdp10::channel_bit;
 pub use row::{Flow, Row, Timing, Usage};
 pub use set::{
@@ -30,9 +37,9 @@ pub use set::{
     Modes, Named, Opcode, Opcodes, PREFIX, Page, Register, RegisterFile, Role, Starter, Status, Suffix,
     Table, foreign, index_page, index_rows, index_words, no_advice,
 };
-pub use shape::{Effective, Names, Reach, Shape, Within};
 pub use tally::Tally;
 use tally::unlikely;
+pub use window::{Context, Window};
 
 /// Every instruction set there is.
 pub static ALL: &[&InstructionSet] = &[

@@ -1,6 +1,6 @@
 //! The row of an instruction table: one instruction form with every fact about it.
 
-use super::shape::Shape;
+use super::Shape;
 
 /// One instruction form.
 ///

@@ -219,7 +219,7 @@ impl Cases {
         case.given.apply(&mut session)?;
         if let Some(from) = &case.run.from {
             let from = number(&session, from.get_ref(), &from.span())?;
-            session.set("PC", from).map_err(|error| state_error(&error, &(0..0)))?;
+            session.go_to(from).map_err(|error| state_error(&error, &(0..0)))?;
         }
         let mut limits = Limits::none().back().cycles(case.run.cycles.unwrap_or(self.cycles));
         if let Some(until) = &case.run.until {
@@ -365,7 +365,7 @@ impl Expected {
                 differences.push(format!("it stopped by {}, wanted {wanted}", stop.reason()));
             }
             None if !arrived => {
-                let pc = set.address(session.machine().pc().into());
+                let pc = set.address(session.machine().place().into());
                 differences.push(format!("it stopped at {pc}: {}", stop.words(set)));
             }
             _ => {}

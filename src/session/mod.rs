@@ -183,15 +183,13 @@ impl Session {
         self.machine.load(&program.image)?;
         self.machine.clear_record();
         self.timeline.clear();
-        if let (Some(start), Some(pc)) =
-            (program.image.start_for(self.processor()), self.processor().register("PC"))
-        {
+        if let Some(start) = program.image.start_for(self.processor()) {
             // A program for a processor without modes is one of the short mode.
             let short = || program.set.filter(|set| set.modes.is_none()).map(|_| false);
             if let Some(long) = program.image.long_mode_at(start).or_else(short) {
                 self.machine.choose_mode(long);
             }
-            self.machine.set_register(pc, start.into());
+            self.machine.set_place(start);
         }
         self.program = Some(program);
         Ok(())
@@ -201,9 +199,13 @@ impl Session {
     /// processor's.
     pub fn instruction_at(&self, address: u32) -> (Option<Decoded>, Vec<Cell>) {
         let set = self.processor();
-        let known = self.program_at(address).filter(|_| address != self.machine.pc());
+        let known = self.program_at(address).filter(|_| address != self.machine.place());
         let long = known.and_then(|program| program.image.long_mode_at(address));
-        step::instruction_of(&self.machine, long.map_or(set, |long| set.in_mode(long)), address)
+        let context = match long {
+            Some(long) => set.in_mode(long).context(address),
+            None => self.machine.context_at(address),
+        };
+        step::instruction_of(&self.machine, context, address)
     }
 
     /// The source line of an address, in the program or the firmware, as long as memory still holds what the line
@@ -381,12 +383,24 @@ impl Session {
         self.act(Act::Register(place, value));
     }
 
-    /// Where the next instruction stands.
-    pub fn set_pc(&mut self, address: u32) {
-        let program = self.processor().registers().iter().position(|one| one.role == Role::Program);
-        if let Some(place) = program {
-            self.set_register(place, address.into());
-        }
+    /// Goes on at an address.
+    ///
+    /// # Errors
+    /// [`StateError::Range`] where there is no such address.
+    pub fn go_to(&mut self, address: i64) -> Result<(), StateError> {
+        let set = self.processor();
+        let Some(place) = u32::try_from(address).ok().filter(|&place| place <= set.last_address()) else {
+            let name = set.place_of(Role::Program).map_or("PC", |place| set.registers()[place].name);
+            let bits = set.address_bits();
+            return Err(StateError::Range { name: name.to_string(), value: address, bits });
+        };
+        self.set_place(place);
+        Ok(())
+    }
+
+    /// Goes on at an address, as far as there are such addresses.
+    pub fn set_place(&mut self, address: u32) {
+        self.act(Act::Place(address));
     }
 
     /// The addresses with breakpoints.
@@ -439,7 +453,7 @@ impl Session {
 impl Environment for Session {
     fn symbol(&self, name: &str) -> Option<i64> {
         if name == "$" {
-            return Some(self.machine.pc().into());
+            return Some(self.machine.place().into());
         }
         let symbol =
             [&self.program, &self.firmware].into_iter().flatten().find_map(|one| one.symbols.value(name));

@@ -228,8 +228,7 @@ impl Session {
         }
         self.machine.load(&services.image).map_err(|error| problem(&error.to_string()))?;
         self.load_program(program).map_err(|error| problem(&error.to_string()))?;
-        let set = self.processor();
-        self.machine.set_register(set.register("PC").unwrap_or(0), start.into());
+        self.machine.set_place(start);
         let start = run_to(&mut self.machine, transient::PROGRAM);
         start.map_err(|at| {
             problem(&format!("its disk services do not reach the program; they stand at {at}"))
@@ -283,6 +282,6 @@ fn run_to(machine: &mut Machine, address: u32) -> Result<(), String> {
     let stops: StopMap = [address].into_iter().collect();
     match machine.run(machine.cycles() + START_CYCLES, Watching::Stops(&stops)) {
         Stopped::Watched => Ok(()),
-        _ => Err(machine.set().address(machine.pc().into())),
+        _ => Err(machine.set().address(machine.place().into())),
     }
 }

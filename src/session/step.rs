@@ -3,7 +3,7 @@
 use super::Stop;
 use crate::image::Cell;
 use crate::machine::{Access, Machine, Noted, Stopped};
-use crate::processor::{Decoded, InstructionSet, LONGEST, Role, decode};
+use crate::processor::{Context, Decoded, InstructionSet, LONGEST, Role, Window, decode_in};
 use serde::Serialize;
 
 /// Something that an instruction changed or did.
@@ -77,6 +77,8 @@ pub enum Change {
 pub struct Step {
     /// Address of the instruction.
     pub address: u32,
+    /// Where its program counts its places.
+    pub window: Window,
     /// Its cells; empty where an interrupt was taken in its place, or nothing was done.
     pub cells: Vec<Cell>,
     /// The instruction; `None` where the cells are none of this processor, or where an interrupt was taken.
@@ -104,6 +106,11 @@ pub struct Step {
 }
 
 impl Step {
+    /// The address so many cells behind its own.
+    pub fn behind(&self, cells: u32) -> u32 {
+        self.window.behind(self.address, cells)
+    }
+
     /// True where nothing was executed and no interrupt taken: the machine waits or cannot go on.
     pub fn nothing_done(&self) -> bool {
         self.cells.is_empty() && !self.interrupt
@@ -112,30 +119,25 @@ impl Step {
 
 /// The instruction at an address, and its cells; a single cell where it is no instruction.
 pub fn instruction_at(machine: &Machine, address: u32) -> (Option<Decoded>, Vec<Cell>) {
-    instruction_of(machine, machine.set(), address)
+    instruction_of(machine, machine.context_at(address), address)
 }
 
-/// The same as another mode of the processor reads it.
+/// The same read in another way.
 pub(super) fn instruction_of(
     machine: &Machine,
-    set: &'static InstructionSet,
+    context: Context,
     address: u32,
 ) -> (Option<Decoded>, Vec<Cell>) {
-    instruction_in(set, cells_at(machine, set, address), address)
+    instruction_in(context, cells_at(machine, context.window, address), address)
 }
 
 /// As many cells from an address on as an instruction can have.
-fn cells_at(machine: &Machine, set: &InstructionSet, address: u32) -> Vec<Cell> {
-    let last = set.last_address();
-    (0..LONGEST as u32).map(|at| machine.cell(address.wrapping_add(at) & last)).collect()
+fn cells_at(machine: &Machine, window: Window, address: u32) -> Vec<Cell> {
+    (0..LONGEST as u32).map(|at| machine.cell(window.behind(address, at))).collect()
 }
 
-fn instruction_in(
-    set: &'static InstructionSet,
-    mut cells: Vec<Cell>,
-    address: u32,
-) -> (Option<Decoded>, Vec<Cell>) {
-    let decoded = decode(set, &cells, address).ok().flatten();
+fn instruction_in(context: Context, mut cells: Vec<Cell>, address: u32) -> (Option<Decoded>, Vec<Cell>) {
+    let decoded = decode_in(context, &cells, address).ok().flatten();
     cells.truncate(decoded.map_or(1, |decoded| decoded.cells()));
     (decoded, cells)
 }
@@ -210,8 +212,10 @@ impl Seen {
 
 /// Executes one instruction, or takes one interrupt; waits for it in a halt at most to cycle `limit`.
 pub(super) fn step(machine: &mut Machine, limit: u64) -> Step {
-    let (address, set) = (machine.pc(), machine.set());
-    let mut all = cells_at(machine, set, address);
+    let address = machine.place();
+    let context = machine.context_at(address);
+    let window = context.window;
+    let mut all = cells_at(machine, window, address);
     let seen = Seen::of(machine);
     let (cycles, count) = (machine.cycles(), machine.instructions());
     let mut notes = Vec::new();
@@ -223,16 +227,16 @@ pub(super) fn step(machine: &mut Machine, limit: u64) -> Step {
     // Where there is no memory, what was on the bus is what was executed.
     let fetches = notes.iter().filter(|note| note.access == Access::Fetch);
     for note in fetches.clone() {
-        let at = note.address.wrapping_sub(address) & set.last_address();
+        let at = window.number(note.address).wrapping_sub(window.number(address)) & window.last();
         if let Some(cell) = all.get_mut(at as usize) {
             *cell = note.value;
         }
     }
     let no_memory =
         executed && fetches.clone().any(|note| note.address == address && machine.kind(address).is_none());
-    let (instruction, cells) = if executed { instruction_in(set, all, address) } else { (None, vec![]) };
-    let next = machine.pc();
-    let following = u64::from(address) + cells.len() as u64;
+    let (instruction, cells) = if executed { instruction_in(context, all, address) } else { (None, vec![]) };
+    let next = machine.place();
+    let following = window.behind(address, cells.len() as u32);
     let stop = match stopped {
         // The jump to itself, or the halt, is told where it happens; the next step says that nothing goes on.
         Stopped::Cycles => None,
@@ -242,13 +246,13 @@ pub(super) fn step(machine: &mut Machine, limit: u64) -> Step {
         notes.iter().filter(|note| note.access == Access::Read).map(|note| (note.address, note.value));
     Step {
         address,
+        window,
         instruction,
         interrupt,
         reads: reads.collect(),
         changes: seen.changes(machine, machine.set(), &notes),
         next,
-        went_elsewhere: (executed || interrupt)
-            && u64::from(next) != following & u64::from(machine.set().last_address()),
+        went_elsewhere: (executed || interrupt) && next != following,
         cycles: spent,
         waited,
         no_memory,

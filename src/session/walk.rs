@@ -45,7 +45,7 @@ impl Session {
         let stops = self.all_stops(limits);
         self.remember();
         // The instruction at a stop is executed when the run begins there.
-        if stops.contains(self.machine.pc()) && self.machine.cycles() < end {
+        if stops.contains(self.machine.place()) && self.machine.cycles() < end {
             let first = end.min(self.machine.cycles().saturating_add(whole.max(1)));
             let step = step::step(&mut self.machine, first);
             if let Some(stop) = step.stop {
@@ -111,12 +111,12 @@ impl Session {
 
     /// True where the instruction at a stop comes next; an interrupt may come before it.
     fn is_at(&self, stops: &StopMap, limit: u64) -> bool {
-        stops.contains(self.machine.pc())
+        stops.contains(self.machine.place())
             && step::step(&mut self.machine.clone(), limit).instruction.is_some()
     }
 
     fn which_stop(&self, limits: Limits) -> Stop {
-        let pc = self.machine.pc();
+        let pc = self.machine.place();
         match self.stops.contains(pc) {
             false if limits.until == Some(pc) => Stop::Until,
             false if self.way_back(limits) == Some(pc) => Stop::ToFirmware,
@@ -133,7 +133,7 @@ impl Session {
     /// Where a run stopped: the program counter, and for a halt the halt itself.
     pub fn stopped_at(&self, stop: &Stop) -> u32 {
         let halt = if stop.is_halt() { self.machine.halted_at() } else { None };
-        halt.unwrap_or_else(|| self.machine.pc())
+        halt.unwrap_or_else(|| self.machine.place())
     }
 
     /// Runs step by step and shows each to `see`, which may end the run by returning false.
@@ -141,7 +141,7 @@ impl Session {
         let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));
         let stops = self.all_stops(limits);
         // The instruction at a stop is executed when the run begins there.
-        if stops.contains(self.machine.pc()) && self.machine.cycles() < end {
+        if stops.contains(self.machine.place()) && self.machine.cycles() < end {
             let step = self.step_within(end - self.machine.cycles());
             if !step.nothing_done() && !see(self, &step) {
                 return Stop::Operator;
@@ -177,8 +177,8 @@ impl Session {
             let stack = session.stack();
             let step = session.step();
             let behind = match step.instruction.map(|one| one.row.flow) {
-                Some(Flow::Break(cells)) => step.address.wrapping_add(cells),
-                Some(flow) if flow.is_call() => step.address.wrapping_add(step.cells.len() as u32),
+                Some(Flow::Break(cells)) => step.behind(cells),
+                Some(flow) if flow.is_call() => step.behind(step.cells.len() as u32),
                 _ if step.interrupt => step.address,
                 _ => return step,
             };
@@ -186,7 +186,7 @@ impl Session {
                 return step;
             }
             let stop = match stack {
-                Some(stack) => session.come_back(behind & session.processor().last_address(), stack, go_on),
+                Some(stack) => session.come_back(behind, stack, go_on),
                 None => session.leave(None, go_on).stop,
             };
             Step { stop, ..step }
@@ -223,7 +223,8 @@ impl Session {
 
     /// Does something of several steps and makes one of it.
     fn leap(&mut self, run: impl FnOnce(&mut Self) -> Step) -> Step {
-        let (begin, address) = (self.machine.cycles(), self.machine.pc());
+        let (begin, address) = (self.machine.cycles(), self.machine.place());
+        let window = self.machine.window();
         let (seen, written) = (step::Seen::of(&self.machine), self.machine.port_writes().len());
         let last = run(self);
         let cycles = self.machine.cycles() - begin;
@@ -241,12 +242,13 @@ impl Session {
         }));
         Step {
             address,
+            window,
             instruction,
             cells,
             interrupt: false,
             reads: Vec::new(),
             changes,
-            next: self.machine.pc(),
+            next: self.machine.place(),
             went_elsewhere: false,
             cycles,
             waited: 0,
@@ -258,8 +260,7 @@ impl Session {
 
     /// The stack pointer, where the processor has one.
     fn stack(&self) -> Option<u32> {
-        let has = self.processor().registers().iter().any(|one| one.role == Role::Stack);
-        has.then(|| self.machine.sp())
+        self.machine.stack_place()
     }
 
     /// Runs until a call comes back with the stack as it was; `None`, or why it stopped before.
@@ -269,9 +270,9 @@ impl Session {
             self.stops.insert(behind);
             let stop = self.run_while(Limits::none(), go_on);
             self.stops = breakpoints;
-            let is_behind = stop == Stop::Breakpoint && self.machine.pc() == behind;
+            let is_behind = stop == Stop::Breakpoint && self.machine.place() == behind;
             match is_behind {
-                true if self.machine.sp() == stack => return None,
+                true if self.machine.stack_place() == Some(stack) => return None,
                 true if !self.stops.contains(behind) => {}
                 _ => return Some(stop),
             }
@@ -280,13 +281,9 @@ impl Session {
 
     /// True where the stack is shorter than it was.
     fn is_above(&self, stack: u32) -> bool {
-        let bits = self
-            .processor()
-            .registers()
-            .iter()
-            .find(|one| one.role == Role::Stack)
-            .map_or(16, |one| one.bits);
-        let pulled = self.machine.sp().wrapping_sub(stack) & ((1 << bits) - 1);
+        let set = self.processor();
+        let bits = set.place_of(Role::Stack).map_or(16, |place| set.registers()[place].bits);
+        let pulled = self.machine.stack_place().unwrap_or(stack).wrapping_sub(stack) & ((1 << bits) - 1);
         (1..1 << (bits - 1)).contains(&pulled)
     }
 

@@ -509,7 +509,7 @@ const SETS: [&InstructionSet; 9] = [
     &ez80::EZ80_ADL,
 ];
 
-fn operand(shape: &Shape, number: u16) -> String {
+fn operand(shape: Shape, number: u16) -> String {
     match shape {
         Shape::Name { names, .. } => {
             let list: Vec<_> = names.list.iter().filter(|name| !name.is_empty()).collect();
@@ -519,10 +519,10 @@ fn operand(shape: &Shape, number: u16) -> String {
             format!("{}{:+}", names.list[usize::from(number) % names.list.len()], (number >> 1) as i8)
         }
         Shape::Vector => format!("{}", number & 0x38),
-        Shape::Fixed(name) => (*name).to_string(),
-        Shape::Digit { last, .. } => format!("{}.", number % (u16::from(*last) + 1)),
-        Shape::OptionalDigit { last, .. } => format!("{:o}", number % (u16::from(*last) + 1)),
-        Shape::NonZeroDigit { last, .. } => format!("{:o}", number % u16::from(*last) + 1),
+        Shape::Fixed(name) => name.to_string(),
+        Shape::Digit { last, .. } => format!("{}.", number % (u16::from(last) + 1)),
+        Shape::OptionalDigit { last, .. } => format!("{:o}", number % (u16::from(last) + 1)),
+        Shape::NonZeroDigit { last, .. } => format!("{:o}", number % u16::from(last) + 1),
         Shape::Device(names) if number & 3 == 0 => names[usize::from(number) % names.len()].0.to_string(),
         Shape::Device(_) => format!("{:o}", number & 0o774),
         Shape::Effective(_) => {
@@ -531,17 +531,19 @@ fn operand(shape: &Shape, number: u16) -> String {
             let at = if number & 1 != 0 { "@" } else { "" };
             format!("{at}{sign}{number:o}{}", index[usize::from(number >> 1 & 1)])
         }
-        Shape::Data8 | Shape::Port | Shape::ZeroPage => format!("0{:X}h", number & 0xFF),
-        Shape::Address if number & 7 == 0 => format!("absolute {}", number & 0xFF),
-        Shape::Data16 | Shape::Address | Shape::Target => number.to_string(),
-        Shape::Data24 | Shape::Address24 | Shape::Target24 => (u32::from(number) * 251).to_string(),
+        Shape::ADDRESS if number & 7 == 0 => format!("absolute {}", number & 0xFF),
+        Shape::Number(one) => match one.cells * one.cell_bits {
+            8 => format!("0{:X}h", number & 0xFF),
+            12 => format!("{:o}", number & 0o7777),
+            16 => number.to_string(),
+            _ => (u32::from(number) * 251).to_string(),
+        },
         Shape::Relative => format!("$ + {}", number & 0x7F),
         // In page zero; what lies elsewhere may need a link.
         Shape::Page => format!("{:o}", number & 0o177),
-        Shape::Data12 | Shape::Address12 => format!("{:o}", number & 0o7777),
         Shape::Bits(mask) => format!("{:o}", u64::from(number) & mask),
         Shape::Micro(_) => String::new(),
-        Shape::Within(within) => format!("{}{}{}", within.open, operand(&within.inner, number), within.close),
+        Shape::Within(within) => format!("{}{}{}", within.open, operand(within.inner, number), within.close),
     }
     .replace("(absolute ", "(")
 }
@@ -563,7 +565,7 @@ fn instruction(set: &'static InstructionSet) -> impl Strategy<Value = String> {
     (proptest::sample::select(rows), any::<[u16; 3]>(), any::<bool>()).prop_map(
         move |(row, numbers, capitals)| {
             let operands: Vec<String> =
-                row.operands.iter().zip(numbers).map(|(shape, number)| operand(shape, number)).collect();
+                row.operands.iter().zip(numbers).map(|(&shape, number)| operand(shape, number)).collect();
             let text = format!("{} {}", row.mnemonic, operands.join(", "));
             let text = with_suffix(set, row, &text, numbers[0]);
             let has_short = set.address_bits() == 16 && set.register("X").is_some();

@@ -279,7 +279,7 @@ pd:     halves -10, 300
     ] {
         let mut machine = osprey(&format!("        org 100\n{source}\n        entry start\n"));
         assert_eq!(machine.run(10_000_000, Watching::Nothing), stopped, "{source}");
-        let pc = machine.pc();
+        let pc = machine.place();
         assert!(pc == 0o100 || source.contains("777777"), "{source} stays the next one: {pc:o}");
     }
 }

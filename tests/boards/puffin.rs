@@ -49,12 +49,12 @@ fn an_interrupt_without_ram_goes_astray_and_with_ram_comes_back() {
         assert_eq!(blinks >= 5, ram, "RAM {ram}: {blinks} changes behind the key");
         if !ram {
             // What was on the bus last is read three times over: flags and address are the byte behind RTI, or behind RTS.
-            let pc = session.machine().pc();
+            let pc = session.machine().place();
             assert!(pc >> 12 == 0xF || pc < 0x8000, "it is lost at {pc:04X}");
         }
         // The reset key brings it back.
         session.happen(Event::Interrupt("reset".into())).expect("a key");
-        assert_eq!(session.machine().pc(), 0x8000);
+        assert_eq!(session.machine().place(), 0x8000);
     }
 }
 
@@ -223,7 +223,7 @@ fn what_is_executed_where_no_memory_is_is_what_the_bus_held() {
     assert_eq!((step.address, step.cells.as_slice(), step.no_memory), (0x4040, &[0x40][..], true));
     let line = Tracer::default().line(&session, &step).to_string();
     assert!(line.contains("40        rti") && line.contains("fetched where no memory is"), "{line}");
-    session.set_pc(0x4040);
+    session.set_place(0x4040);
     let stop = session.run(Limits::none().cycles(0));
     assert!(final_card(&session, &stop, &[]).to_string().contains("at 4040 (no memory there)"));
 }

@@ -38,7 +38,7 @@ fn act(session: &mut Session, which: u8, value: u8) {
         _ => {
             if value > 250 {
                 session.reset();
-                session.set_pc(0x4000);
+                session.set_place(0x4000);
             }
             Ok(())
         }

@@ -137,7 +137,7 @@ fn a_jump_to_itself_costs_what_it_would_without_the_short_cut() {
         let mut count = |row: SeenRow<'_>| seen += row.len() as u64;
         let watching = if each { Watching::Each(&mut count) } else { Watching::Nothing };
         let stopped = machine.run(60_000, watching);
-        (stopped, machine.register(2), machine.cycles(), machine.instructions(), machine.pc())
+        (stopped, machine.register(2), machine.cycles(), machine.instructions(), machine.place())
     };
     // Watched instruction by instruction there is no short cut.
     let (slow, fast) = (run(true), run(false));
@@ -165,7 +165,7 @@ fn every_watcher_sees_the_same_run() {
     let mut notes: Vec<Noted> = Vec::new();
     let mut begun = Vec::new();
     loop {
-        begun.push((stepped.pc(), stepped.cycles()));
+        begun.push((stepped.place(), stepped.cycles()));
         if stepped.step(u64::MAX, &mut notes).0 == Stopped::Halt {
             break;
         }
@@ -280,7 +280,7 @@ fn every_instruction_is_seen_on_every_processor() {
         each.run(end, Watching::Each(&mut callback));
         let (mut begun, mut notes) = (Vec::new(), Vec::new());
         while stepped.cycles() < each.cycles() {
-            let (before, counted) = ((stepped.pc(), stepped.cycles()), stepped.instructions());
+            let (before, counted) = ((stepped.place(), stepped.cycles()), stepped.instructions());
             let stopped = stepped.step(u64::MAX, &mut notes).0;
             if stepped.instructions() > counted {
                 begun.push(before);

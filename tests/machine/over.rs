@@ -83,7 +83,7 @@ fn state(session: &Session) -> (Vec<u64>, Vec<u64>) {
 fn to(session: &mut Session, label: &str) {
     let address = place(session, label);
     session.run(plain_byte::session::Limits::none().until(address));
-    assert_eq!(session.machine().pc(), address);
+    assert_eq!(session.machine().place(), address);
 }
 
 #[test]
@@ -91,14 +91,14 @@ fn a_step_over_a_call_comes_back_behind_it_and_is_taken_back_whole() {
     for (cpu, source) in PROGRAMS {
         let mut session = bare(cpu, source);
         let (call, behind) = (place(&session, "here"), place(&session, "behind"));
-        while session.machine().pc() != call {
+        while session.machine().place() != call {
             session.step();
         }
         let mut one_by_one = session.clone();
         let before = state(&session);
         let step = session.over(&mut |_| true);
         assert_eq!(
-            (session.machine().pc(), step.next, &step.stop),
+            (session.machine().place(), step.next, &step.stop),
             (behind, behind, &None),
             "{cpu}: {source}"
         );
@@ -130,7 +130,7 @@ fn out_leaves_the_routine_that_is_being_executed() {
         let before = state(&session);
         let step = session.out(&mut |_| true);
         assert_eq!(
-            (session.machine().pc(), &step.stop),
+            (session.machine().place(), &step.stop),
             (place(&session, "behind"), &None),
             "{cpu}: {source}"
         );
@@ -153,7 +153,7 @@ taken:  dca saved\n        isz count\n        cla\n        tad saved\n        io
             to(&mut session, if out { "loop" } else { "here" });
             let step: Step = if out { session.out(&mut |_| true) } else { session.over(&mut |_| true) };
             assert_eq!(
-                (session.machine().pc(), &step.stop),
+                (session.machine().place(), &step.stop),
                 (place(&session, "behind"), &None),
                 "{cpu} {out}"
             );

@@ -357,7 +357,7 @@ fn back_undoes_instructions_and_what_was_changed_by_hand() {
     let steps = session.history(5);
     assert_eq!(steps.len(), 5);
     assert!(steps.windows(2).all(|pair| pair[0].next == pair[1].address), "history is unbroken");
-    assert_eq!(steps.last().map(|step| step.next), Some(session.machine().pc()));
+    assert_eq!(steps.last().map(|step| step.next), Some(session.machine().place()));
 }
 
 #[test]

@@ -6,7 +6,7 @@ use crate::assembler::value::symbols::{SymbolId, SymbolKind};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::{Cell, Segment};
 use crate::number::Habit;
-use crate::processor::Shape;
+use crate::processor::{InstructionSet, Shape, Window};
 
 /// What a patched value looks like in the cells.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -50,6 +50,11 @@ impl Field {
             Field::Double => 2 * word,
         };
         if bits >= 64 { (i64::MIN, i64::MAX) } else { (-(1 << (bits - 1)), (1 << bits) - 1) }
+    }
+
+    /// True where it is a word of so many bits in an instruction.
+    fn is_word_of(self, bits: u8) -> bool {
+        matches!(self, Field::Operand(Shape::Number(number)) if number.cells * number.cell_bits == bits)
     }
 
     /// How many cells it takes.
@@ -206,15 +211,20 @@ impl Parser<'_> {
         self.location = self.location.saturating_add(count).min(FAR);
     }
 
-    /// Drops the field of an address in the same PDP-8 field, so that it fits a cell.
-    pub fn own_field(&self, value: i64, at: u64) -> i64 {
-        let Some(set) = self.set.filter(|set| set.cell_bits() < set.address_bits() && set.is_word_machine())
-        else {
-            return value;
+    /// The number by which an address goes in the window of the program at `at`, where the field has room for no more than that.
+    pub fn in_window(&self, value: i64, at: u64, field: Field) -> i64 {
+        let short = |set: &&InstructionSet| {
+            let bits = set.smallest_window();
+            bits < set.address_bits() && (set.is_word_machine() || field.is_word_of(bits))
         };
-        let within = set.last_cell() as i64;
-        let same = value > within && value & !within == at as i64 & !within;
-        if same { value & within } else { value }
+        let Some(set) = self.set.filter(short) else { return value };
+        let window = Window::around(at as u32, set.smallest_window());
+        match u32::try_from(value) {
+            Ok(address) if address > window.last() && window.contains(address) => {
+                window.number(address).into()
+            }
+            _ => value,
+        }
     }
 
     /// Bits in a cell.
@@ -310,7 +320,7 @@ impl Parser<'_> {
             help = format!("it takes the address: restart {value} is written `rst {:02X}h`", value * 8);
         }
         if self.cell_bits() == 8
-            && matches!(field, Field::Byte | Field::Cell | Field::Operand(Shape::Data8))
+            && matches!(field, Field::Byte | Field::Cell | Field::Operand(Shape::DATA8))
             && (0..=0xFFFF).contains(&value)
         {
             help += "; `low` and `high` give the two bytes of a word";
@@ -331,7 +341,7 @@ impl Parser<'_> {
                 Ok(value) => {
                     let piece = self.output.pieces.get(fixup.piece as usize);
                     let at = u64::from(piece.map_or(0, |piece| piece.start) + fixup.offset);
-                    let value = self.own_page(self.own_field(value, at), at, fixup.field);
+                    let value = self.in_window(value, at, fixup.field);
                     let reaches = fixup.field != Field::Operand(Shape::Relative) || {
                         self.reaches(value, at + 1, fixup.span)
                     };

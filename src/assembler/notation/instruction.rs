@@ -281,7 +281,7 @@ impl Parser<'_> {
     #[inline]
     pub(in crate::assembler) fn checked(&mut self, value: Value, shape: Shape, span: Span) -> Value {
         let Value::Known(value) = value else { return value };
-        let value = self.own_page(value, self.location, Field::Operand(shape));
+        let value = self.in_window(value, self.location, Field::Operand(shape));
         if self.fits(value, Field::Operand(shape), span) { Value::Known(value) } else { Value::Broken }
     }
 

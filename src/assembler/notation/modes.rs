@@ -2,13 +2,12 @@
 
 use super::instruction::rows_of;
 use crate::assembler::Assembly;
-use crate::assembler::layout::emit::Field;
 use crate::assembler::read::lexer::Token;
 use crate::assembler::read::parser::LineKind;
 use crate::assembler::read::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::ModeRange;
-use crate::processor::{InstructionSet, LONGEST, Shape, Timing, decode};
+use crate::processor::{InstructionSet, LONGEST, Timing, decode};
 
 impl Parser<'_> {
     /// `mode adl` or `mode z80`.
@@ -62,19 +61,12 @@ impl Parser<'_> {
         if let Some(set) = self.set
             && let Some(modes) = self.suffix.map_or(set, |(_, set)| set).modes
         {
-            let (first, end, long) = (before as u32, self.location as u32, !modes.short_addresses);
+            let (first, end, long) = (before as u32, self.location as u32, modes.long);
             match self.modes.last_mut() {
                 Some(range) if range.end == first && range.long == long => range.end = end,
                 _ => self.modes.push(ModeRange { first, end, long }),
             }
         }
-    }
-
-    /// An address as a word of 16 bits holds it, where the program stands in the same 64K.
-    pub(in crate::assembler) fn own_page(&self, value: i64, at: u64, field: Field) -> i64 {
-        let paged = matches!(field, Field::Operand(Shape::Address | Shape::Target | Shape::Data16))
-            && self.set.is_some_and(|set| set.modes.is_some());
-        if paged && value > 0xFFFF && value >> 16 == at as i64 >> 16 { value & 0xFFFF } else { value }
     }
 }
 

@@ -4,11 +4,12 @@
 //! chosen when all values are known, so that the layout does not depend on them; the same value is kept once a page.
 
 use super::instruction::Operands;
+use crate::assembler::layout::emit::Field;
 use crate::assembler::read::expression::Value;
 use crate::assembler::read::lexer::Kind;
 use crate::assembler::read::parser::{Cursor, LineKind, Parser};
 use crate::diagnostic::{Diagnostic, Span};
-use crate::processor::{PAGE, Row, Shape, page_field};
+use crate::processor::{FIELD_BITS, PAGE, Row, Shape, Window, page_field};
 use std::collections::BTreeMap;
 
 /// How an operand in a page is written.
@@ -104,7 +105,8 @@ impl Parser<'_> {
         if let Value::Known(value) = value
             && !reference.literal
             && u32::try_from(value).is_ok_and(|value| page_field(value.into(), at as u32).is_some())
-            && (!reference.zero || value & 0o7777 < PAGE as i64)
+            && (!reference.zero
+                || Window::around(value as u32, FIELD_BITS).number(value as u32) < PAGE as u32)
         {
             return;
         }
@@ -152,14 +154,14 @@ impl Parser<'_> {
         let set = self.set?;
         if reference.literal {
             let (least, greatest) = (-(1i64 << (set.cell_bits() - 1)), set.last_cell() as i64);
-            let value = self.own_field(value, at.into());
+            let value = self.in_window(value, at.into(), Field::Cell);
             if !(least..=greatest).contains(&value) {
                 let message = format!("{value} does not fit into a cell");
                 let help = format!("a literal takes {least} to {greatest}");
                 self.report(Diagnostic::error("value-range", span, message, help));
                 return None;
             }
-            let page = if reference.zero { at & !0o7777 } else { at & !(PAGE as u32 - 1) };
+            let page = if reference.zero { set.window(at).base() } else { at & !(PAGE as u32 - 1) };
             let cell = self.pool_cell(page, value as u64 & set.last_cell(), false, span)?;
             return page_field(cell.into(), at);
         }
@@ -170,7 +172,7 @@ impl Parser<'_> {
             return None;
         };
         let shown = set.address(address.into());
-        if reference.zero && address & 0o7777 >= PAGE as u32 {
+        if reference.zero && set.window(address).number(address) >= PAGE as u32 {
             let message = format!("{shown} is not in page zero, as Z says");
             self.report(Diagnostic::error(
                 "page",
@@ -184,7 +186,7 @@ impl Parser<'_> {
             return Some(field);
         }
         let page = set.address((at & !(PAGE as u32 - 1)).into());
-        if address & !0o7777 != at & !0o7777 {
+        if !set.window(at).contains(address) {
             let message = format!("{shown} is in another memory field");
             let help = "choose the field with CDF or CIF and reach the cell with I through one of this page";
             self.report(Diagnostic::error("page", span, message, help));
@@ -197,7 +199,12 @@ impl Parser<'_> {
             let help = "go through a cell with its address and I, or let the assembler do it: `links on`";
             self.report(Diagnostic::error("page", span, message, help));
         } else {
-            let cell = self.pool_cell(at & !(PAGE as u32 - 1), u64::from(address) & 0o7777, true, span)?;
+            let cell = self.pool_cell(
+                at & !(PAGE as u32 - 1),
+                set.window(address).number(address).into(),
+                true,
+                span,
+            )?;
             self.becomes_indirect(waiting.line);
             return Some(page_field(cell.into(), at)? | 0o400);
         }

@@ -216,9 +216,9 @@ impl Parser<'_> {
         near
     }
 
-    /// How far the target is from the address behind a branch; the address space closes in a circle.
+    /// How far the target is from the address behind a branch; the window of the program closes in a circle.
     pub(in crate::assembler) fn distance(&self, target: i64, next: i64) -> i64 {
-        let size = self.last_address() as i64 + 1;
+        let size = 1i64 << self.set.map_or(24, |set| set.cells.window_bits);
         let distance = target.wrapping_sub(next).rem_euclid(size);
         if distance >= size / 2 { distance - size } else { distance }
     }

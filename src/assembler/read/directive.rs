@@ -369,7 +369,7 @@ impl Parser<'_> {
         let expression = self.expression(cursor);
         let place = self.place();
         let known = match expression.value {
-            Value::Known(value) => Value::Known(self.own_field(value, self.location)),
+            Value::Known(value) => Value::Known(self.in_window(value, self.location, field)),
             later => later,
         };
         let value = match known {

@@ -6,7 +6,7 @@ use super::observe::{self, Notes, Observe, Observed, Watching};
 use super::{Core, of_its_processor};
 use crate::machine::board::{Bank, Unmapped};
 use crate::machine::io::Io;
-use crate::processor::{Exit, InstructionSet, Processor, Role, Watch};
+use crate::processor::{Exit, InstructionSet, Processor, Watch};
 
 /// A processor with cells of 8 bits.
 #[derive(Debug, Clone)]
@@ -38,15 +38,6 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Observed for Bytes<P, C> {
 
     fn room(&mut self) -> &mut Option<Box<Notes>> {
         &mut self.notes
-    }
-
-    fn program(&self) -> u32 {
-        let place = self.set().registers().iter().position(|one| one.role == Role::Program);
-        place.map_or(0, |place| self.processor.register(place) as u32)
-    }
-
-    fn cycle(&self) -> u64 {
-        self.processor.counters().0
     }
 
     fn last_address(&self) -> u32 {

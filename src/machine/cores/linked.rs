@@ -3,8 +3,8 @@
 //! The language is that of docs/debug-link.md. A machine over such a processor is like any other but for its past: what the board has
 //! done it cannot take back, and what is on the board beside processor and memory is not seen here.
 
-use super::bus::{Access, Missing, Noted};
 use super::Core;
+use super::bus::{Access, Missing, Noted};
 use super::memory::{Area, MemoryKind};
 use super::observe::Watching;
 use crate::machine::io::Io;

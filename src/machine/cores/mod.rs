@@ -9,7 +9,9 @@ mod words;
 
 use super::board::Bank;
 use super::io::Io;
-use crate::processor::{Exit, InstructionSet, Requests, ez80, i8080, mos6502, pdp8, pdp10, z80};
+use crate::processor::{
+    Exit, InstructionSet, Requests, Role, Window, ez80, i8080, mos6502, pdp8, pdp10, z80,
+};
 use bytes::Bytes;
 use memory::{Area, Blocks, Flat};
 use observe::Watching;
@@ -24,6 +26,26 @@ pub trait Core: Debug + Send {
     fn register(&self, place: usize) -> u64;
     /// Sets a register; bits that do not exist are dropped.
     fn set_register(&mut self, place: usize, value: u64);
+    /// The address of the next instruction.
+    fn place(&self) -> u32 {
+        self.set().place_of(Role::Program).map_or(0, |place| self.register(place) as u32)
+    }
+    /// Goes on at an address.
+    fn set_place(&mut self, address: u32) {
+        if let Some(place) = self.set().place_of(Role::Program) {
+            self.set_register(place, address.into());
+        }
+    }
+    /// Where the program counts its places.
+    fn window(&self) -> Window {
+        self.set().window(self.place())
+    }
+    /// The address that the stack pointer means, where there is one.
+    fn stack_place(&self) -> Option<u32> {
+        let set = self.set();
+        let place = set.place_of(Role::Stack)?;
+        Some(self.register(place) as u32 + set.registers.stack_page)
+    }
     /// The reset line.
     fn reset(&mut self);
     /// A request on an interrupt input, by its name. False where there is no such input.
@@ -110,6 +132,22 @@ macro_rules! of_its_processor {
     () => {
         fn set(&self) -> &'static InstructionSet {
             self.processor.set()
+        }
+
+        fn place(&self) -> u32 {
+            self.processor.place()
+        }
+
+        fn set_place(&mut self, address: u32) {
+            self.processor.set_place(address);
+        }
+
+        fn window(&self) -> $crate::processor::Window {
+            self.processor.window()
+        }
+
+        fn stack_place(&self) -> Option<u32> {
+            self.processor.stack_place()
         }
 
         fn request(&mut self, input: &str) -> bool {

@@ -3,6 +3,7 @@
 //! Here alone it is chosen which run loops there are; another observer is another type that implements [`Observe`] and a line in
 //! [`run`].
 
+use super::Core;
 use super::bus::{CHECKED, MAPPED, Noted, PLAIN};
 use crate::machine::io::Io;
 use crate::processor::{Exit, NoWatch, Tally, Watch};
@@ -36,15 +37,11 @@ impl Observe for &mut Vec<Noted> {
 }
 
 /// A processor with its memory, for whose buses the loops are compiled.
-pub(super) trait Observed {
+pub(super) trait Observed: Core {
     /// The form of bus that it needs now: [`PLAIN`], [`MAPPED`] or [`CHECKED`].
     fn mode(&self, io: &Io) -> u8;
     /// Room for what is noted of each instruction between two calls of whoever sees them.
     fn room(&mut self) -> &mut Option<Box<Notes>>;
-    /// Where the program is.
-    fn program(&self) -> u32;
-    /// The cycles so far.
-    fn cycle(&self) -> u64;
     /// The largest address.
     fn last_address(&self) -> u32;
     /// Runs to cycle `limit` on a form of bus.
@@ -93,13 +90,13 @@ pub(super) fn run(core: &mut impl Observed, io: &mut Io, watching: &mut Watching
         (Watching::Stops(stops), Some(marks)) => loop {
             let exit = run!(&mut AtStops(marks));
             let shared = exit == Exit::Watched && core.last_address() as usize >= MARKS;
-            if !shared || stops.contains(core.program()) {
+            if !shared || stops.contains(core.place()) {
                 break exit;
             }
             // The mark is another address's: one instruction, and on.
-            let begin = core.cycle();
+            let begin = core.now();
             match core.run_on::<CHECKED, _, _>(io, Unseen, &mut NoWatch, begin + 1) {
-                Exit::Limit if core.cycle() < limit => {}
+                Exit::Limit if core.now() < limit => {}
                 exit => break exit,
             }
         },

@@ -194,15 +194,6 @@ where
         &mut self.notes
     }
 
-    fn program(&self) -> u32 {
-        let place = self.set().registers().iter().position(|one| one.role == Role::Program);
-        place.map_or(0, |place| self.processor.register(place) as u32)
-    }
-
-    fn cycle(&self) -> u64 {
-        self.processor.counters().0
-    }
-
     fn last_address(&self) -> u32 {
         N as u32 - 1
     }

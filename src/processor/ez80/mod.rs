@@ -105,14 +105,9 @@ static SUFFIXES_ADL: [Suffix; 4] = [
 ];
 
 static IN_Z80_MODE: Modes =
-    Modes { name: "z80", register: ("ADL", 0), other: &EZ80_ADL, suffixes: &SUFFIXES, short_addresses: true };
-static IN_ADL_MODE: Modes = Modes {
-    name: "adl",
-    register: ("ADL", 1),
-    other: &EZ80,
-    suffixes: &SUFFIXES_ADL,
-    short_addresses: false,
-};
+    Modes { name: "z80", register: ("ADL", 0), other: &EZ80_ADL, suffixes: &SUFFIXES, long: false };
+static IN_ADL_MODE: Modes =
+    Modes { name: "adl", register: ("ADL", 1), other: &EZ80, suffixes: &SUFFIXES_ADL, long: true };
 
 /// Zilog eZ80, in Z80 mode.
 pub static EZ80: InstructionSet =
@@ -158,7 +153,14 @@ const fn set(
             restarts: RESTARTS,
             pointers: &[],
         },
-        cells: Cells { port_bits: 16, last_port: 0xFFFF, bits: 8, address_bits: 24, habit: Habit::IntelHex },
+        cells: Cells {
+            port_bits: 16,
+            last_port: 0xFFFF,
+            bits: 8,
+            address_bits: 24,
+            window_bits: if modes.long { 24 } else { 16 },
+            habit: Habit::IntelHex,
+        },
         hints: Hints {
             register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
             foreign: foreign::FOREIGN,

@@ -91,7 +91,7 @@ const IX: Shape = Shape::Fixed("IX");
 const IY: Shape = Shape::Fixed("IY");
 const MB: Shape = Shape::Fixed("MB");
 const SECOND_AF: Shape = Shape::Fixed("AF'");
-const DATA8: Shape = Shape::Data8;
+const DATA8: Shape = Shape::DATA8;
 const RELATIVE: Shape = Shape::Relative;
 const VECTOR: Shape = Shape::Vector;
 const BIT: Shape = Shape::Digit { shift: 3, last: 7 };
@@ -110,7 +110,7 @@ const AT_C: Shape = Shape::Within(&within(C, "(C)"));
 const AT_BC: Shape = Shape::Within(&within(Shape::Fixed("BC"), "(BC)"));
 const AT_POINTER: Shape = Shape::Within(&within(Shape::Name { names: &POINTERS, shift: 4 }, "(rr)"));
 const AT_INDEX: Shape = Shape::Within(&within(INDEX, "(xy)"));
-const AT_PORT: Shape = Shape::Within(&within(Shape::Port, "(port)"));
+const AT_PORT: Shape = Shape::Within(&within(Shape::PORT, "(port)"));
 const INDEXED: Shape = Shape::Within(&within(Shape::Indexed { names: &INDICES, shift: 13 }, "(xy+d)"));
 const INDEXED_IX: Shape = Shape::Within(&within(IX_PLUS, "(ix+d)"));
 const INDEXED_IY: Shape = Shape::Within(&within(IY_PLUS, "(iy+d)"));
@@ -521,9 +521,9 @@ macro_rules! rows {
 pub mod short {
     use super::*;
 
-    const DATA: Shape = Shape::Data16;
-    const TARGET: Shape = Shape::Target;
-    const AT_ADDRESS: Shape = Shape::Within(&within(Shape::Address, "(addr)"));
+    const DATA: Shape = Shape::DATA16;
+    const TARGET: Shape = Shape::TARGET;
+    const AT_ADDRESS: Shape = Shape::Within(&within(Shape::ADDRESS, "(addr)"));
 
     /// The rows of Z80 mode.
     #[allow(clippy::unusual_byte_groupings)]
@@ -534,9 +534,9 @@ pub mod short {
 pub mod long {
     use super::*;
 
-    const DATA: Shape = Shape::Data24;
-    const TARGET: Shape = Shape::Target24;
-    const AT_ADDRESS: Shape = Shape::Within(&within(Shape::Address24, "(addr)"));
+    const DATA: Shape = Shape::DATA24;
+    const TARGET: Shape = Shape::TARGET24;
+    const AT_ADDRESS: Shape = Shape::Within(&within(Shape::ADDRESS24, "(addr)"));
 
     /// The rows of ADL mode.
     #[allow(clippy::unusual_byte_groupings)]

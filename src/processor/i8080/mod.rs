@@ -128,7 +128,14 @@ pub static I8080: InstructionSet = InstructionSet {
         ],
         pointers: &[],
     },
-    cells: Cells { port_bits: 8, last_port: 0xFF, bits: 8, address_bits: 16, habit: Habit::IntelHex },
+    cells: Cells {
+        port_bits: 8,
+        last_port: 0xFF,
+        bits: 8,
+        address_bits: 16,
+        window_bits: 16,
+        habit: Habit::IntelHex,
+    },
     hints: Hints {
         register_aliases: &[("BC", "B"), ("DE", "D"), ("HL", "H"), ("AF", "PSW"), ("A", "PSW"), ("F", "PSW")],
         foreign: foreign::FOREIGN,

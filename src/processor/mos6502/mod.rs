@@ -97,7 +97,14 @@ pub static MOS6502: InstructionSet = InstructionSet {
         restarts: &[],
         pointers: POINTERS,
     },
-    cells: Cells { port_bits: 8, last_port: 0xFF, bits: 8, address_bits: 16, habit: Habit::DollarHex },
+    cells: Cells {
+        port_bits: 8,
+        last_port: 0xFF,
+        bits: 8,
+        address_bits: 16,
+        window_bits: 16,
+        habit: Habit::DollarHex,
+    },
     hints: Hints {
         register_aliases: &[],
         foreign: foreign::FOREIGN,

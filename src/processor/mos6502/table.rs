@@ -19,11 +19,11 @@ const ALL: u8 = M6502 | M65C02 | M6502U;
 const A: Shape = Shape::Fixed("A");
 const X: Shape = Shape::Fixed("X");
 const Y: Shape = Shape::Fixed("Y");
-const ZERO_PAGE: Shape = Shape::ZeroPage;
-const ADDRESS: Shape = Shape::Address;
+const ZERO_PAGE: Shape = Shape::ZERO_PAGE;
+const ADDRESS: Shape = Shape::ADDRESS;
 
 const IMMEDIATE: Shape =
-    Shape::Within(&Within { open: "#", inner: Shape::Data8, close: "", place: "#data8" });
+    Shape::Within(&Within { open: "#", inner: Shape::DATA8, close: "", place: "#data8" });
 const POINTER: Shape = Shape::Within(&Within { open: "(", inner: ZERO_PAGE, close: ")", place: "(zp)" });
 const POINTER_X: Shape =
     Shape::Within(&Within { open: "(", inner: ZERO_PAGE, close: ", X)", place: "(zp, X)" });
@@ -336,10 +336,10 @@ pub const ROWS: &[Row] = &[
     cmos(flow(Flow::Branch, row("BBS5", &[ZERO_PAGE, Shape::Relative], 0xDF, branch(5), NONE, "goes to the label if bit 5 of the zero-page cell is set"))),
     cmos(flow(Flow::Branch, row("BBS6", &[ZERO_PAGE, Shape::Relative], 0xEF, branch(5), NONE, "goes to the label if bit 6 of the zero-page cell is set"))),
     cmos(flow(Flow::Branch, row("BBS7", &[ZERO_PAGE, Shape::Relative], 0xFF, branch(5), NONE, "goes to the label if bit 7 of the zero-page cell is set"))),
-    flow(Flow::Jump, row("JMP", &[Shape::Target], 0x4C, t(3), NONE, "goes to the label")),
+    flow(Flow::Jump, row("JMP", &[Shape::TARGET], 0x4C, t(3), NONE, "goes to the label")),
     flow(Flow::Indirect, row("JMP", &[INDIRECT], 0x6C, parts(5, 6), NONE, "goes where the pointer at the address says")),
     cmos(flow(Flow::Indirect, row("JMP", &[INDIRECT_X], 0x7C, t(6), NONE, "goes where the pointer X further than the address says"))),
-    flow(Flow::Call, row("JSR", &[Shape::Target], 0x20, t(6), NONE, "calls the subroutine at the label")),
+    flow(Flow::Call, row("JSR", &[Shape::TARGET], 0x20, t(6), NONE, "calls the subroutine at the label")),
     flow(Flow::Return, row("RTS", &[], 0x60, t(6), NONE, "returns from a subroutine")),
     flow(Flow::Return, row("RTI", &[], 0x40, t(6), PULLED, "returns from an interrupt: pulls the flags and the address")),
     flow(Flow::Break(2), brk(&[])),

@@ -139,7 +139,14 @@ pub static PDP10: InstructionSet = InstructionSet {
         restarts: &[],
         pointers: &[],
     },
-    cells: Cells { port_bits: 12, last_port: 0o777, bits: 36, address_bits: 18, habit: Habit::Octal },
+    cells: Cells {
+        port_bits: 12,
+        last_port: 0o777,
+        bits: 36,
+        address_bits: 18,
+        window_bits: 18,
+        habit: Habit::Octal,
+    },
     hints: Hints {
         register_aliases: &[],
         foreign: &[],

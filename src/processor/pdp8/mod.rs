@@ -80,7 +80,14 @@ pub static PDP8: InstructionSet = InstructionSet {
         restarts: &[],
         pointers: &[],
     },
-    cells: Cells { port_bits: 12, last_port: 0xFF, bits: 12, address_bits: 15, habit: Habit::Octal },
+    cells: Cells {
+        port_bits: 12,
+        last_port: 0xFF,
+        bits: 12,
+        address_bits: 15,
+        window_bits: 12,
+        habit: Habit::Octal,
+    },
     hints: Hints {
         register_aliases: &[],
         foreign: &[],

@@ -109,7 +109,7 @@ pub(super) const GROUP3: Group = Group {
     rule: "one operation of the arithmetic element a word; SCA goes with those of mode A, MQA and MQL together are SWP",
 };
 
-const CELLS_ON: Shape = Shape::Data12;
+const CELLS_ON: Shape = Shape::DATA12;
 
 const INDIRECT: Within = Within { open: "I ", inner: Shape::Page, close: "", place: "I addr" };
 
@@ -151,7 +151,7 @@ const fn with_word(row: Row, tenths: u8) -> Row {
 
 /// An instruction with the address of two words behind it.
 const fn with_address(row: Row, tenths: u8) -> Row {
-    Row { operands: &[Shape::Address12], timing: [Timing::always(tenths); 2], ..row }
+    Row { operands: &[Shape::ADDRESS12], timing: [Timing::always(tenths); 2], ..row }
 }
 
 const fn direct(

@@ -77,6 +77,8 @@ pub struct Cells {
     pub bits: u8,
     /// Bits in an address.
     pub address_bits: u8,
+    /// Bits of the numbers by which a program names its places: those of an address, or fewer where it has a window of memory.
+    pub window_bits: u8,
     /// Bits with which the address of a port, or the code of a device, is written.
     pub port_bits: u8,
     /// The largest port, or the last register of a device.

@@ -15,8 +15,8 @@ pub struct Modes {
     pub other: &'static InstructionSet,
     /// Cells in front of an instruction that give it widths of its own.
     pub suffixes: &'static [Suffix],
-    /// Addresses have no more than a word's bits; what stands above them is that of the program.
-    pub short_addresses: bool,
+    /// It is the one with the long words.
+    pub long: bool,
 }
 
 /// A cell in front of an instruction that gives it the widths of another set.
@@ -58,7 +58,7 @@ impl InstructionSet {
     /// This mode of the processor, or the other one.
     pub fn in_mode(&'static self, long: bool) -> &'static InstructionSet {
         match self.modes {
-            Some(modes) if modes.short_addresses == long => modes.other,
+            Some(modes) if modes.long != long => modes.other,
             _ => self,
         }
     }

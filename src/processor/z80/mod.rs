@@ -179,7 +179,14 @@ pub static Z80: InstructionSet = InstructionSet {
         restarts: RESTARTS,
         pointers: &[],
     },
-    cells: Cells { port_bits: 8, last_port: 0xFF, bits: 8, address_bits: 16, habit: Habit::IntelHex },
+    cells: Cells {
+        port_bits: 8,
+        last_port: 0xFF,
+        bits: 8,
+        address_bits: 16,
+        window_bits: 16,
+        habit: Habit::IntelHex,
+    },
     hints: Hints {
         register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
         foreign: foreign::FOREIGN,

@@ -75,9 +75,9 @@ const SP: Shape = Shape::Fixed("SP");
 const IX: Shape = Shape::Fixed("IX");
 const IY: Shape = Shape::Fixed("IY");
 const ZERO: Shape = Shape::Fixed("0");
-const DATA8: Shape = Shape::Data8;
-const DATA16: Shape = Shape::Data16;
-const TARGET: Shape = Shape::Target;
+const DATA8: Shape = Shape::DATA8;
+const DATA16: Shape = Shape::DATA16;
+const TARGET: Shape = Shape::TARGET;
 const RELATIVE: Shape = Shape::Relative;
 const VECTOR: Shape = Shape::Vector;
 const BIT: Shape = Shape::Digit { shift: 3, last: 7 };
@@ -95,8 +95,8 @@ const AT_POINTER: Shape = Shape::Within(&Within {
 });
 const AT_INDEX: Shape = Shape::Within(&Within { open: "(", inner: INDEX, close: ")", place: "(xy)" });
 const AT_ADDRESS: Shape =
-    Shape::Within(&Within { open: "(", inner: Shape::Address, close: ")", place: "(addr)" });
-const AT_PORT: Shape = Shape::Within(&Within { open: "(", inner: Shape::Port, close: ")", place: "(port)" });
+    Shape::Within(&Within { open: "(", inner: Shape::ADDRESS, close: ")", place: "(addr)" });
+const AT_PORT: Shape = Shape::Within(&Within { open: "(", inner: Shape::PORT, close: ")", place: "(port)" });
 const INDEXED: Shape = Shape::Within(&Within {
     open: "(",
     inner: Shape::Indexed { names: &INDICES, shift: 13 },

@@ -36,7 +36,7 @@ pub fn explain(session: &Session, address: u32) -> Text {
     text.line().put(format!("  {} cell{plural}, {time}{page}{decimal}", decoded.cells()));
     text.line().put(format!("  flags: {}", flag_words(set, decoded.row)));
     // What a board at the other end of a line would do, only it could say.
-    if address == machine.pc() && !machine.is_linked() {
+    if address == machine.place() && !machine.is_linked() {
         let step = session.preview();
         outcome(session, &step, &mut text);
     }

@@ -34,7 +34,7 @@ impl Tracer {
         let state = registers_line(session.machine());
         text.line()
             .tone(Tone::Faint, format!("{:>5}  ", "start"))
-            .tone(Tone::Strong, set.address(session.machine().pc().into()));
+            .tone(Tone::Strong, set.address(session.machine().place().into()));
         text.put(format!("  {:cells$} ", "")).put(state);
         text
     }
@@ -196,7 +196,7 @@ pub fn written_at(session: &Session, address: u32) -> String {
 pub fn list_line(session: &Session, address: u32, text: &mut Text) -> u32 {
     let set = session.processor();
     let (_, cells) = session.instruction_at(address);
-    let here = address == session.machine().halted_at().unwrap_or(session.machine().pc());
+    let here = address == session.machine().halted_at().unwrap_or(session.machine().place());
     let mark = if here { "▸" } else { " " };
     let stop = if session.breakpoints().contains(&address) { "*" } else { " " };
     let shown: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
@@ -410,11 +410,8 @@ pub fn registers_card(machine: &Machine, columns: usize) -> Text {
     text.line().tone(Tone::Faint, "flags      ").put(flags_text(machine).replace(' ', "  "));
     if let Some(modes) = set.modes {
         let base = set.register("MB").map_or(0, |place| machine.register(place));
-        let addresses = if modes.short_addresses {
-            format!(", addresses begin with {}", set.cell(base))
-        } else {
-            String::new()
-        };
+        let addresses =
+            if !modes.long { format!(", addresses begin with {}", set.cell(base)) } else { String::new() };
         text.line().tone(Tone::Faint, "mode       ").put(format!("{}{addresses}", modes.name));
     }
     accumulators(machine, &mut text);

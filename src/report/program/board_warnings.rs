@@ -5,22 +5,21 @@ use super::warnings::Finder;
 use crate::assembler::SymbolKind;
 use crate::image::Image;
 use crate::machine::Area;
-use crate::processor::{Decoded, Flow, Role, Shape};
+use crate::processor::{Decoded, Flow, Role, Shape, Window};
 use std::collections::HashMap;
 
 /// The address below one that an instruction at `at` puts into the stack pointer. A word of 16 bits goes round in them; where
 /// addresses are longer, the rest of it is that of the program.
 fn below(at: u32, decoded: &Decoded, value: u32) -> u32 {
-    let long = decoded.row.operands.contains(&Shape::Data24);
-    let below = value.wrapping_sub(1);
-    if long { below } else { at & !0xFFFF | below & 0xFFFF }
+    let bits = if decoded.row.operands.contains(&Shape::DATA24) { 24 } else { 16 };
+    Window::around(at, bits).address(u64::from(value).wrapping_sub(1))
 }
 
 impl Finder<'_> {
     /// The constant that an instruction puts into a register.
     fn constant(&self, decoded: &Decoded) -> Option<(&'static str, u32)> {
         match decoded.row.operands {
-            [Shape::Name { names, .. }, Shape::Data16 | Shape::Data24] => {
+            [Shape::Name { names, .. }, Shape::DATA16 | Shape::DATA24] => {
                 let own = *names.list.get(decoded.operands[0] as usize)?;
                 // `H` names the pair HL.
                 let pair = self
@@ -49,7 +48,7 @@ impl Finder<'_> {
             for (address, decoded) in &block.instructions {
                 if let Some((register, value)) = self.constant(decoded) {
                     constants.insert(register, value);
-                    let below = below(*address, decoded, value) & self.set.last_address();
+                    let below = below(*address, decoded, value);
                     if stack.is_some_and(|stack| stack.name == register)
                         && !is_ram(below)
                         && let Some(line) = self.line_at(*address)

@@ -398,7 +398,10 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
     // What the assembler put into the pools is keyed in, too.
     for cell in &assembly.pool {
         let literal = || assembly.set.map_or_else(String::new, |set| set.cell(cell.value));
-        let name = labels.get(&(cell.address & !0o7777 | cell.value as u32)).filter(|_| cell.link);
+        let name = assembly
+            .set
+            .and_then(|set| labels.get(&set.window(cell.address).address(cell.value)))
+            .filter(|_| cell.link);
         let text = match name {
             Some(name) => format!("link to {name}"),
             None if cell.link => format!("link to {}", literal()),

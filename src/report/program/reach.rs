@@ -1,7 +1,7 @@
 //! Which cells of an image are instructions: the flow is followed from the entries through every jump, branch and call.
 
 use crate::image::Image;
-use crate::processor::{Decoded, Flow, InstructionSet, decode};
+use crate::processor::{Context, Decoded, Flow, InstructionSet, decode, decode_in};
 
 /// An instruction begins in the cell.
 const START: u8 = 1;
@@ -30,8 +30,8 @@ pub struct Reach<'i> {
 struct Way {
     from: Option<u32>,
     at: u32,
-    /// The set of the mode there.
-    set: &'static InstructionSet,
+    /// How the instruction there is read.
+    context: Context,
 }
 
 /// A way that leads out of the program.
@@ -76,7 +76,8 @@ pub fn reach<'i>(set: &'static InstructionSet, image: &'i Image, entries: &[u32]
     let mut halts = Vec::new();
     let mut enabled = false;
     let of = |at: u32| image.long_mode_at(at).map_or(set, |long| set.in_mode(long));
-    let mut open: Vec<Way> = entries.iter().rev().map(|&at| Way { from: None, at, set: of(at) }).collect();
+    let mut open: Vec<Way> =
+        entries.iter().rev().map(|&at| Way { from: None, at, context: of(at).context(at) }).collect();
     loop {
         while let Some(way) = open.pop() {
             reach.follow(way, &mut open, &mut halts, &mut enabled);
@@ -157,14 +158,14 @@ impl<'i> Reach<'i> {
         let (segment, offset) = self.place(pointer)?;
         let cell = self.image.segments()[segment].cells[offset];
         let behind = u32::from(decoded.row.flow == Flow::CallStoring);
-        let target = pointer & !0o7777 | cell as u32 & 0o7777;
+        let target = decoded.window.address(cell);
         (cell != 0).then(|| self.place(target + behind).map(|_| target + behind)).flatten()
     }
 
     /// Follows a straight line until it ends, or meets what was followed already.
     fn follow(
         &mut self,
-        Way { mut from, mut at, set }: Way,
+        Way { mut from, mut at, context }: Way,
         open: &mut Vec<Way>,
         halts: &mut Vec<Way>,
         enabled: &mut bool,
@@ -184,7 +185,7 @@ impl<'i> Reach<'i> {
                 return;
             }
             let cells = &self.image.segments()[segment].cells[offset..];
-            let decoded = decode(set, cells, at).ok().flatten();
+            let decoded = decode_in(context, cells, at).ok().flatten();
             let what = match decoded {
                 _ if mark & INSIDE != 0 => Some(LostTo::Middle),
                 None => Some(LostTo::NoInstruction),
@@ -198,7 +199,7 @@ impl<'i> Reach<'i> {
                 self.lost.push(Lost { from, at, what: what.unwrap_or(LostTo::NoInstruction) });
                 return;
             };
-            let long = set.modes.is_some_and(|modes| !modes.short_addresses);
+            let long = context.set.modes.is_some_and(|modes| modes.long);
             self.marks[segment][offset] |= if long { START | LONG } else { START };
             for mark in &mut self.marks[segment][offset + 1..offset + decoded.cells()] {
                 *mark |= INSIDE;
@@ -207,10 +208,10 @@ impl<'i> Reach<'i> {
                 Flow::Break(cells) => cells,
                 _ => decoded.cells() as u32,
             };
-            let next = at.wrapping_add(behind) & self.set.last_address();
+            let next = decoded.window.behind(at, behind);
             let target = decoded.goes_to().or_else(|| self.pointed(&decoded));
             if let Some(target) = target {
-                open.push(Way { from: Some(at), at: target, set: decoded.leads_to() });
+                open.push(Way { from: Some(at), at: target, context: decoded.leads_to().context(target) });
                 if decoded.row.flow.is_call()
                     && let Some((segment, offset)) = self.place(target)
                 {
@@ -221,7 +222,7 @@ impl<'i> Reach<'i> {
                 Flow::Jump | Flow::SkipAlways | Flow::Return | Flow::Indirect => return,
                 Flow::Stop if target.is_some() => return,
                 Flow::Halt => {
-                    halts.push(Way { from: Some(at), at: next, set });
+                    halts.push(Way { from: Some(at), at: next, context });
                     return;
                 }
                 Flow::Enable => *enabled = true,
@@ -229,7 +230,7 @@ impl<'i> Reach<'i> {
             }
             // A routine may come back one further, as a skip does.
             if decoded.row.flow == Flow::CallStoring {
-                open.push(Way { from: Some(at), at: next + 1, set });
+                open.push(Way { from: Some(at), at: decoded.window.behind(next, 1), context });
             }
             (from, at) = (Some(at), next);
         }

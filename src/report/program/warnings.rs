@@ -261,7 +261,7 @@ impl<'a> Finder<'a> {
                 continue;
             };
             let Some(shape) = decoded.row.operands.last().copied() else { continue };
-            if !matches!(shape, Shape::Address | Shape::Address24 | Shape::Data8) {
+            if !matches!(shape, Shape::ADDRESS | Shape::ADDRESS24 | Shape::DATA8) {
                 continue;
             }
             let statement = self.statement(line);
@@ -279,7 +279,7 @@ impl<'a> Finder<'a> {
             let cut = before.eq_ignore_ascii_case("low") || before.eq_ignore_ascii_case("high");
             let name = symbol.name;
             match (shape, symbol.kind) {
-                (Shape::Address | Shape::Address24, SymbolKind::Constant | SymbolKind::Given)
+                (Shape::ADDRESS | Shape::ADDRESS24, SymbolKind::Constant | SymbolKind::Given)
                     if (0..0x100).contains(&symbol.value) =>
                 {
                     let message = format!(
@@ -293,7 +293,7 @@ impl<'a> Finder<'a> {
                         "for the number itself use the immediate form, for a port IN or OUT",
                     ));
                 }
-                (Shape::Data8, SymbolKind::Label) if !cut => {
+                (Shape::DATA8, SymbolKind::Label) if !cut => {
                     let message = format!(
                         "`{name}` is the label of an address, and {} takes a number of 8 bits",
                         decoded.row.mnemonic
@@ -356,7 +356,7 @@ fn entries(assembly: &Assembly, set: &InstructionSet, lines: &BTreeMap<u32, &Lin
             && set.rows()[usize::from(row) - 1]
                 .operands
                 .iter()
-                .any(|shape| matches!(shape, Shape::Target | Shape::Target24 | Shape::Relative));
+                .any(|shape| shape.is_code() && !matches!(shape, Shape::Effective(_)));
         if !is_transfer {
             taken.insert((line.source, line.start));
         }

@@ -9,6 +9,8 @@ use std::collections::VecDeque;
 pub(in crate::session) enum Act {
     /// A register, by its place, gets a value.
     Register(usize, u64),
+    /// The next instruction stands at this address.
+    Place(u32),
     /// Cells from an address on get values.
     Cells(u32, Vec<Cell>),
     /// An image is put into memory.
@@ -26,6 +28,7 @@ impl Act {
     pub fn on(&self, machine: &mut Machine) -> bool {
         match self {
             Act::Register(place, value) => machine.set_register(*place, *value),
+            Act::Place(address) => machine.set_place(*address),
             Act::Cells(address, cells) => {
                 return cells.iter().zip(*address..).all(|(&cell, at)| machine.put(at, cell));
             }

@@ -79,24 +79,8 @@ pub enum Shape {
     /// An address as a 36-bit machine finds it, `@addr(index)`, in the 23 bits on the right: whether the cell there has the
     /// address, which accumulator is added, and 18 bits.
     Effective(Reach),
-    /// Eight bits of data in the next cell.
-    Data8,
-    /// Sixteen bits of data in the next two cells, low byte first.
-    Data16,
-    /// The address of data in the next two cells, low byte first.
-    Address,
-    /// The address of code in the next two cells, low byte first.
-    Target,
-    /// Twenty-four bits of data in the next three cells, low byte first.
-    Data24,
-    /// The address of data in the next three cells, low byte first.
-    Address24,
-    /// The address of code in the next three cells, low byte first.
-    Target24,
-    /// A port number in the next cell.
-    Port,
-    /// The address of data in page zero, in the next cell.
-    ZeroPage,
+    /// A number in the next cells.
+    Number(Number),
     /// The address of code in the next cell, as the signed distance from the end of the instruction.
     Relative,
     /// An operand between signs that belong to the notation.
@@ -104,14 +88,72 @@ pub enum Shape {
     /// An address in the lower 128 cells of the memory field or in the 128 cells around the instruction, in the low eight bits
     /// of the first cell.
     Page,
-    /// Twelve bits of data in the next cell.
-    Data12,
-    /// The address of data in the next cell, without its field.
-    Address12,
     /// A number that goes into these bits of the first cell as it stands.
     Bits(u64),
     /// The operations of a group, in the first cell.
     Micro(&'static Group),
+}
+
+/// A number in cells of its own behind the opcode, its lowest bits in the first of them.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Number {
+    /// How many cells.
+    pub cells: u8,
+    /// Bits in each of them.
+    pub cell_bits: u8,
+    /// Bits that the number may have; those that the cells have no room for are the window's.
+    pub bits: u8,
+    /// What it is used for.
+    pub of: NumberOf,
+}
+
+/// What a number of an instruction is used for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum NumberOf {
+    /// As it is, signed or not.
+    Data,
+    /// A port.
+    Port,
+    /// The address of data in page zero.
+    ZeroPage,
+    /// The address of data, in the window of the program where it is short.
+    Address,
+    /// The address of data in another window, which a register tells.
+    Elsewhere,
+    /// The address of code.
+    Code,
+}
+
+impl Number {
+    const fn bytes(cells: u8, of: NumberOf) -> Self {
+        Self { cells, cell_bits: 8, bits: 8 * cells, of }
+    }
+
+    /// The number in the cells behind an opcode.
+    #[inline]
+    pub fn read(self, cells: &[u64]) -> u64 {
+        let cells = cells.iter().take(self.cells.into()).rev();
+        cells.fold(0, |number, &cell| number << self.cell_bits | cell)
+    }
+
+    /// Puts a number into cells; bits beyond them are dropped.
+    #[inline]
+    pub fn write(self, mut number: u64, cells: &mut [u64]) {
+        for cell in cells.iter_mut().take(self.cells.into()) {
+            *cell = number & ((1 << self.cell_bits) - 1);
+            number >>= self.cell_bits;
+        }
+    }
+
+    /// True where it is the address of a place in memory.
+    pub const fn is_address(self) -> bool {
+        matches!(self.of, NumberOf::ZeroPage | NumberOf::Address | NumberOf::Elsewhere | NumberOf::Code)
+    }
+
+    /// True where it names a place by its number in the window of the program.
+    pub const fn is_in_window(self) -> bool {
+        matches!(self.of, NumberOf::ZeroPage | NumberOf::Address | NumberOf::Code)
+    }
 }
 
 /// What is at an address that a machine finds.
@@ -166,20 +208,37 @@ pub struct Within {
 }
 
 impl Shape {
+    /// Eight bits of data.
+    pub const DATA8: Self = Self::Number(Number::bytes(1, NumberOf::Data));
+    /// Sixteen bits of data.
+    pub const DATA16: Self = Self::Number(Number::bytes(2, NumberOf::Data));
+    /// Twenty-four bits of data.
+    pub const DATA24: Self = Self::Number(Number::bytes(3, NumberOf::Data));
+    /// The address of data, of sixteen bits.
+    pub const ADDRESS: Self = Self::Number(Number::bytes(2, NumberOf::Address));
+    /// The address of data, of twenty-four bits.
+    pub const ADDRESS24: Self = Self::Number(Number::bytes(3, NumberOf::Address));
+    /// The address of code, of sixteen bits.
+    pub const TARGET: Self = Self::Number(Number::bytes(2, NumberOf::Code));
+    /// The address of code, of twenty-four bits.
+    pub const TARGET24: Self = Self::Number(Number::bytes(3, NumberOf::Code));
+    /// A port number.
+    pub const PORT: Self = Self::Number(Number::bytes(1, NumberOf::Port));
+    /// The address of data in page zero.
+    pub const ZERO_PAGE: Self = Self::Number(Number::bytes(1, NumberOf::ZeroPage));
+    /// Twelve bits of data in a cell of as many.
+    pub const DATA12: Self = Self::Number(Number { cells: 1, cell_bits: 12, bits: 12, of: NumberOf::Data });
+    /// The address of data in a cell of twelve bits, without its field.
+    pub const ADDRESS12: Self =
+        Self::Number(Number { cells: 1, cell_bits: 12, bits: 15, of: NumberOf::Elsewhere });
+
     /// How many cells the operand takes behind the first.
     pub const fn cells(self) -> usize {
         match self {
-            Shape::Name { .. } | Shape::Fixed(_) | Shape::Digit { .. } => 0,
-            Shape::Page | Shape::Bits(_) | Shape::Vector | Shape::Micro(_) => 0,
-            Shape::OptionalDigit { .. }
-            | Shape::NonZeroDigit { .. }
-            | Shape::Device(_)
-            | Shape::Effective(_) => 0,
-            Shape::Data8 | Shape::Port | Shape::ZeroPage | Shape::Relative => 1,
-            Shape::Indexed { .. } | Shape::Data12 | Shape::Address12 => 1,
-            Shape::Data16 | Shape::Address | Shape::Target => 2,
-            Shape::Data24 | Shape::Address24 | Shape::Target24 => 3,
+            Shape::Number(number) => number.cells as usize,
+            Shape::Relative | Shape::Indexed { .. } => 1,
             Shape::Within(within) => within.inner.cells(),
+            _ => 0,
         }
     }
 
@@ -205,8 +264,8 @@ impl Shape {
     /// The word before an operand that asks for this width of address, where a processor has more than one.
     pub const fn width_word(self) -> Option<&'static str> {
         match self {
-            Shape::ZeroPage => Some("zeropage"),
-            Shape::Address => Some("absolute"),
+            Shape::ZERO_PAGE => Some("zeropage"),
+            Shape::ADDRESS => Some("absolute"),
             _ => None,
         }
     }
@@ -253,18 +312,17 @@ impl Shape {
             Shape::Effective(Reach::Number) => "number",
             Shape::Effective(Reach::Data) => "addr",
             Shape::Effective(Reach::Code) => "label",
-            Shape::Data8 => "data8",
-            Shape::Data16 => "data16",
-            Shape::Data24 => "data24",
-            Shape::Address | Shape::Address24 => "addr",
-            Shape::Target | Shape::Target24 => "label",
-            Shape::Port => "port",
-            Shape::ZeroPage => "zp",
+            Shape::DATA8 => "data8",
+            Shape::DATA16 => "data16",
+            Shape::DATA24 => "data24",
+            Shape::Number(Number { of: NumberOf::Data, .. }) => "word",
+            Shape::Number(Number { of: NumberOf::Address | NumberOf::Elsewhere, .. }) => "addr",
+            Shape::Number(Number { of: NumberOf::Code, .. }) => "label",
+            Shape::Number(Number { of: NumberOf::Port, .. }) => "port",
+            Shape::Number(Number { of: NumberOf::ZeroPage, .. }) => "zp",
             Shape::Relative => "label",
             Shape::Within(within) => within.place,
             Shape::Page => "addr",
-            Shape::Data12 => "word",
-            Shape::Address12 => "addr",
             Shape::Bits(_) => "field",
             Shape::Micro(_) => "operations",
         }
@@ -291,16 +349,18 @@ impl Shape {
                 format!("a device ({}, or a multiple of 4 up to 774)", names.join(" "))
             }
             Shape::Effective(_) => "an address, `@addr(index)` in full".to_string(),
-            Shape::Data8 => "an 8-bit number".to_string(),
-            Shape::Data16 => "a 16-bit number".to_string(),
-            Shape::Data24 => "a 24-bit number".to_string(),
-            Shape::Address | Shape::Address24 => "an address".to_string(),
-            Shape::Target | Shape::Target24 | Shape::Relative => "a label or an address".to_string(),
-            Shape::ZeroPage => "an address in page zero".to_string(),
+            Shape::Number(number) => match number.of {
+                NumberOf::Data => {
+                    format!("{} {}-bit number", if number.bits == 8 { "an" } else { "a" }, number.bits)
+                }
+                NumberOf::Port => "a port number from 0 to 255".to_string(),
+                NumberOf::ZeroPage => "an address in page zero".to_string(),
+                NumberOf::Address | NumberOf::Elsewhere => "an address".to_string(),
+                NumberOf::Code => "a label or an address".to_string(),
+            },
+            Shape::Relative => "a label or an address".to_string(),
             Shape::Within(within) => format!("`{}`", within.place.to_lowercase()),
-            Shape::Port => "a port number from 0 to 255".to_string(),
-            Shape::Page | Shape::Address12 => "an address".to_string(),
-            Shape::Data12 => "a 12-bit number".to_string(),
+            Shape::Page => "an address".to_string(),
             Shape::Bits(mask) => format!("a number of the bits {mask:o}, such as 10"),
             Shape::Micro(group) => format!("operations of {}", group.title),
         }
@@ -317,37 +377,36 @@ impl Shape {
             Shape::NonZeroDigit { last, .. } => Some((1, last as i64)),
             Shape::Device(_) => Some((0, 0o774)),
             Shape::Effective(_) => Some((-0o400000, 0o777777)),
-            Shape::Port | Shape::ZeroPage => Some((0, 0xFF)),
             Shape::Vector => Some((0, 0x38)),
             Shape::Indexed { .. } => Some((-0x80, 0x7F)),
-            Shape::Data8 => Some((-0x80, 0xFF)),
-            Shape::Data16 => Some((-0x8000, 0xFFFF)),
-            Shape::Data24 => Some((-0x80_0000, 0xFF_FFFF)),
-            Shape::Address24 | Shape::Target24 => Some((0, 0xFF_FFFF)),
-            Shape::Address | Shape::Target => Some((0, 0xFFFF)),
+            Shape::Number(Number { of: NumberOf::Data, bits, .. }) => {
+                Some((-(1 << (bits - 1)), (1 << bits) - 1))
+            }
+            Shape::Number(Number { bits, .. }) => Some((0, (1 << bits) - 1)),
             // How far it reaches is looked at by itself.
             Shape::Relative => Some((0, 0xFF_FFFF)),
             Shape::Within(within) => within.inner.range(),
-            Shape::Page | Shape::Address12 => Some((0, 0o77777)),
-            Shape::Data12 => Some((-0o4000, 0o7777)),
+            Shape::Page => Some((0, 0o77777)),
             Shape::Bits(mask) => Some((0, mask as i64)),
             Shape::Micro(_) => None,
         }
     }
 
+    /// True for operands that hold an address of code, where they stand by themselves.
+    pub fn is_code(self) -> bool {
+        match self {
+            Shape::Number(number) => number.of == NumberOf::Code,
+            Shape::Relative | Shape::Effective(Reach::Code) => true,
+            _ => false,
+        }
+    }
+
     /// True for operands that hold an address of memory.
     pub const fn is_address(self) -> bool {
-        matches!(
-            self.inner(),
-            Shape::Address
-                | Shape::Target
-                | Shape::Address24
-                | Shape::Target24
-                | Shape::ZeroPage
-                | Shape::Relative
-                | Shape::Page
-                | Shape::Address12
-                | Shape::Effective(Reach::Data | Reach::Code)
-        )
+        match self.inner() {
+            Shape::Number(number) => number.is_address(),
+            Shape::Relative | Shape::Page | Shape::Effective(Reach::Data | Reach::Code) => true,
+            _ => false,
+        }
     }
 }
