@@ -13,11 +13,11 @@ mod value;
 pub use layout::region::Region;
 pub use notation::pdp8::PoolCell;
 pub use notation::translate::{Translation, translate};
+pub use output::line::{Line, LineKind};
 pub use output::listing::{ListingOptions, kind_name, line_map, segment_totals};
 pub use read::data::ImageRequest;
 pub use read::expression::CodeRange;
 pub use read::lexer;
-pub use read::parser::{Line, LineKind};
 pub use value::formula::{Environment, Formula, NoNames};
 pub use value::symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
 
@@ -171,7 +171,7 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
     let mut before = None;
     for walk in 1.. {
         let mut parser = read::parser::Parser::new(loader);
-        parser.settling = layout::settle::Settling::new(walk, before.take(), options.moved.clone());
+        parser.layout.settling = layout::settle::Settling::new(walk, before.take(), options.moved.clone());
         if let Some(set) = options.set {
             parser.choose(set);
             // A choice in the source comes before this one when the program is named.
@@ -179,8 +179,8 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
         }
         parser.set_location(options.origin.into());
         for (name, value) in &options.defines {
-            let symbol = parser.symbols.intern(name);
-            let symbol = parser.symbols.get_mut(symbol);
+            let symbol = parser.values.symbols.intern(name);
+            let symbol = parser.values.symbols.get_mut(symbol);
             (symbol.kind, symbol.value) = (Kind::Given, *value);
         }
         parser.file(name, None);
@@ -195,35 +195,32 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
 
 fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly {
     let set = parser.first_set.or(options.set);
-    let mut modes = std::mem::take(&mut parser.modes);
+    let mut modes = std::mem::take(&mut parser.family.modes);
     modes.sort_by_key(|range| range.first);
-    let entry = parser.entry.take().and_then(|(entry, _)| parser.settled(entry));
+    let entry = parser.record.entry.take().and_then(|(entry, _)| parser.settled(entry));
     let (pieces, spans) = parser.take_pieces();
     let (image, overlaps) = Image::joined(set.map_or(8, |set| set.cell_bits()), pieces);
     for overlap in overlaps {
         parser.report(overlap_error(set, &overlap, &spans));
     }
-    let mut image = layout::region::fill(image, &parser.regions.list);
+    let mut image = layout::region::fill(image, &parser.layout.regions.list);
     image.modes = modes;
     image.entry = entry.and_then(|entry| u32::try_from(entry).ok());
     // The reset leads into a ROM where its pointer says.
     image.entry = image.entry.or_else(|| set.and_then(|set| image.reset_for(set)));
-    let read::parser::Parser {
-        symbols, lines, settings, sources, images, mut diagnostics, more_errors, ..
-    } = parser;
+    let read::parser::Parser { sources, values, layout, family, record, .. } = parser;
+    let output::Record { lines, settings, mut diagnostics, more_errors, images, .. } = record;
     diagnostics.sort_by_key(|one| (one.span.source, one.span.start));
-    let (regions, places) = (parser.regions.list, parser.settling.places);
-    let pool = parser.pages.pool;
     let mut assembly = Assembly {
         set,
         image,
-        symbols,
+        symbols: values.symbols,
         lines,
-        regions,
+        regions: layout.regions.list,
         images,
-        places,
+        places: layout.settling.places,
         settings,
-        pool,
+        pool: family.pages.pool,
         sources,
         diagnostics,
         more_errors,

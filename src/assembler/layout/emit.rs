@@ -1,5 +1,6 @@
 //! Cells as they are put out, and the patches that wait for symbols.
 
+use crate::assembler::notation;
 use crate::assembler::read::expression::{Code, CodeRange, Value};
 use crate::assembler::read::parser::Parser;
 use crate::assembler::value::symbols::{SymbolId, SymbolKind};
@@ -160,11 +161,11 @@ impl Parser<'_> {
     /// Where the next cells will stand: piece and offset.
     #[inline]
     pub fn place(&self) -> (u32, u32) {
-        match self.output.pieces.last() {
-            Some(piece) if self.output.end == self.location => {
-                (self.output.pieces.len() as u32 - 1, piece.cells.len() as u32)
+        match self.layout.output.pieces.last() {
+            Some(piece) if self.layout.output.end == self.layout.location => {
+                (self.layout.output.pieces.len() as u32 - 1, piece.cells.len() as u32)
             }
-            _ => (self.output.pieces.len() as u32, 0),
+            _ => (self.layout.output.pieces.len() as u32, 0),
         }
     }
 
@@ -177,26 +178,30 @@ impl Parser<'_> {
 
     fn cells(&mut self, cells: impl ExactSizeIterator<Item = Cell>, span: Span) {
         let count = cells.len() as u64;
-        if !self.output.overrun && count > 0 {
-            if self.output.end != self.location || self.output.pieces.is_empty() {
-                self.output.pieces.push(Piece { start: self.location as u32, cells: Vec::new(), span });
+        if !self.layout.output.overrun && count > 0 {
+            if self.layout.output.end != self.layout.location || self.layout.output.pieces.is_empty() {
+                self.layout.output.pieces.push(Piece {
+                    start: self.layout.location as u32,
+                    cells: Vec::new(),
+                    span,
+                });
             }
-            if let Some(piece) = self.output.pieces.last_mut() {
+            if let Some(piece) = self.layout.output.pieces.last_mut() {
                 piece.cells.extend(cells);
             }
-            self.output.end = self.location + count;
+            self.layout.output.end = self.layout.location + count;
         }
-        self.location += count;
-        if self.output.overrun {
-            self.location = self.location.min(FAR);
+        self.layout.location += count;
+        if self.layout.output.overrun {
+            self.layout.location = self.layout.location.min(FAR);
         }
     }
 
     /// Puts the same cell out many times.
     pub fn fill(&mut self, count: u64, cell: Cell, span: Span) {
         self.room(count, span);
-        if self.output.overrun {
-            self.location = self.location.saturating_add(count).min(FAR);
+        if self.layout.output.overrun {
+            self.layout.location = self.layout.location.saturating_add(count).min(FAR);
         } else {
             self.cells((0..count as usize).map(|_| cell), span);
         }
@@ -206,9 +211,9 @@ impl Parser<'_> {
     pub fn reserve(&mut self, count: u64, span: Span) {
         self.room(count, span);
         if self.set.is_some_and(|set| set.is_word_machine()) {
-            self.pages.reserved.push((self.location, count));
+            self.family.pages.reserved.push((self.layout.location, count));
         }
-        self.location = self.location.saturating_add(count).min(FAR);
+        self.layout.location = self.layout.location.saturating_add(count).min(FAR);
     }
 
     /// The number by which an address goes in the window of the program at `at`, where the field has room for no more than that.
@@ -234,9 +239,9 @@ impl Parser<'_> {
 
     /// Sets the location.
     pub fn set_location(&mut self, location: u64) {
-        self.location = location;
+        self.layout.location = location;
         self.update_limit();
-        self.output.overrun = location > self.output.limit;
+        self.layout.output.overrun = location > self.layout.output.limit;
     }
 
     pub fn last_address(&self) -> u64 {
@@ -246,14 +251,16 @@ impl Parser<'_> {
     /// Reports the cells that would stand behind the end of memory, once.
     #[inline]
     fn room(&mut self, count: u64, span: Span) {
-        if self.location.saturating_add(count) > self.output.limit && !self.output.overrun {
+        if self.layout.location.saturating_add(count) > self.layout.output.limit
+            && !self.layout.output.overrun
+        {
             self.overrun(span);
         }
     }
 
     #[cold]
     fn overrun(&mut self, span: Span) {
-        self.output.overrun = true;
+        self.layout.output.overrun = true;
         if self.region_overflows(span) {
             return;
         }
@@ -271,9 +278,9 @@ impl Parser<'_> {
     /// Adds a patch for a value that waits, at an offset from [`place`](Self::place) as it was before emitting.
     pub fn wait(&mut self, (piece, offset): (u32, u32), field: Field, value: Value, span: Span) {
         if let Value::Later(code) = value
-            && !self.output.overrun
+            && !self.layout.output.overrun
         {
-            self.fixups.push(Fixup { piece, offset, field, code, span });
+            self.layout.fixups.push(Fixup { piece, offset, field, code, span });
         }
     }
 
@@ -331,15 +338,15 @@ impl Parser<'_> {
     /// Resolves what waits: constants first, then the patches.
     pub fn finish(&mut self) {
         self.settle_spaces();
-        for id in 0..self.symbols.list.len() as u32 {
-            if let SymbolKind::Waiting(_) = self.symbols.get(SymbolId(id)).kind {
+        for id in 0..self.values.symbols.list.len() as u32 {
+            if let SymbolKind::Waiting(_) = self.values.symbols.get(SymbolId(id)).kind {
                 self.resolve(SymbolId(id));
             }
         }
-        for fixup in std::mem::take(&mut self.fixups) {
+        for fixup in std::mem::take(&mut self.layout.fixups) {
             match self.compute(fixup.code) {
                 Ok(value) => {
-                    let piece = self.output.pieces.get(fixup.piece as usize);
+                    let piece = self.layout.output.pieces.get(fixup.piece as usize);
                     let at = u64::from(piece.map_or(0, |piece| piece.start) + fixup.offset);
                     let value = self.in_window(value, at, fixup.field);
                     let reaches = fixup.field != Field::Operand(Shape::Relative) || {
@@ -354,7 +361,7 @@ impl Parser<'_> {
                 }
             }
         }
-        self.finish_pages();
+        notation::finish(self);
         self.finish_directives();
         self.finish_regions();
         self.check_assumptions();
@@ -364,7 +371,7 @@ impl Parser<'_> {
     pub(in crate::assembler) fn patch(&mut self, (piece, offset): (u32, u32), field: Field, value: u64) {
         let cell_bits = self.cell_bits();
         let count = field.cells(cell_bits);
-        let Some(piece) = self.output.pieces.get_mut(piece as usize) else { return };
+        let Some(piece) = self.layout.output.pieces.get_mut(piece as usize) else { return };
         let Some(cells) = piece.cells.get_mut(offset as usize..offset as usize + count) else {
             return;
         };
@@ -388,14 +395,16 @@ impl Parser<'_> {
         let mut open = std::collections::HashSet::new();
         while let Some((id, seen)) = stack.last_mut() {
             let id = *id;
-            let SymbolKind::Waiting(range) = self.symbols.get(id).kind else {
+            let SymbolKind::Waiting(range) = self.values.symbols.get(id).kind else {
                 stack.pop();
                 continue;
             };
             open.insert(id);
-            let code = &self.code[range.start as usize..range.end as usize];
+            let code = &self.values.code[range.start as usize..range.end as usize];
             let waiting = |code: &Code| match code {
-                Code::Symbol(other) if matches!(self.symbols.get(*other).kind, SymbolKind::Waiting(_)) => {
+                Code::Symbol(other)
+                    if matches!(self.values.symbols.get(*other).kind, SymbolKind::Waiting(_)) =>
+                {
                     Some(*other)
                 }
                 _ => None,
@@ -422,12 +431,12 @@ impl Parser<'_> {
     fn settle(&mut self, id: SymbolId, range: CodeRange) {
         match self.compute(range) {
             Ok(value) => {
-                let symbol = self.symbols.get_mut(id);
+                let symbol = self.values.symbols.get_mut(id);
                 (symbol.kind, symbol.value) = (SymbolKind::Constant, value);
             }
             Err(fault) => {
-                let span = self.symbols.get(id).defined;
-                self.symbols.get_mut(id).kind = SymbolKind::Broken;
+                let span = self.values.symbols.get(id).defined;
+                self.values.symbols.get_mut(id).kind = SymbolKind::Broken;
                 self.fault(fault, span);
             }
         }
@@ -436,24 +445,24 @@ impl Parser<'_> {
     fn report_circle(&mut self, stack: &[SymbolId], back: SymbolId) {
         let from = stack.iter().position(|&id| id == back).unwrap_or(0);
         let circle = &stack[from..];
-        let name = self.symbols.name(back).to_string();
+        let name = self.values.symbols.name(back).to_string();
         let message = format!("the value of `{name}` depends on itself");
-        let span = self.symbols.get(back).defined;
+        let span = self.values.symbols.get(back).defined;
         let mut error =
             Diagnostic::error("circular", span, message, "give one of the constants a value of its own");
         for &other in circle.iter().skip(1).take(3) {
-            let text = format!("through `{}`", self.symbols.name(other));
-            error = error.with_label(self.symbols.get(other).defined, text);
+            let text = format!("through `{}`", self.values.symbols.name(other));
+            error = error.with_label(self.values.symbols.get(other).defined, text);
         }
         self.report(error);
         for &id in circle {
-            self.symbols.get_mut(id).kind = SymbolKind::Broken;
+            self.values.symbols.get_mut(id).kind = SymbolKind::Broken;
         }
     }
 
     /// The pieces as image segments, with the spans that began them.
     pub fn take_pieces(&mut self) -> (Vec<Segment>, Vec<Span>) {
-        let pieces = std::mem::take(&mut self.output.pieces);
+        let pieces = std::mem::take(&mut self.layout.output.pieces);
         let spans = pieces.iter().map(|piece| piece.span).collect();
         (pieces.into_iter().map(|piece| Segment { start: piece.start, cells: piece.cells }).collect(), spans)
     }

@@ -3,3 +3,18 @@
 pub(super) mod emit;
 pub(super) mod region;
 pub(super) mod settle;
+
+use emit::{Fixup, Output};
+use region::Regions;
+use settle::Settling;
+
+/// Where cells go.
+#[derive(Default)]
+pub(super) struct Layout {
+    pub location: u64,
+    /// Cells that wait for a value.
+    pub fixups: Vec<Fixup>,
+    pub output: Output,
+    pub regions: Regions,
+    pub settling: Settling,
+}

@@ -1,7 +1,8 @@
 //! Regions: stretches of memory, or ROM chips, that a program must stay inside.
 
+use crate::assembler::output::line::LineKind;
 use crate::assembler::read::lexer::Kind;
-use crate::assembler::read::parser::{Cursor, LineKind, Parser};
+use crate::assembler::read::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::image::{Image, Segment};
 use serde::Serialize;
@@ -41,31 +42,31 @@ impl Parser<'_> {
     /// Takes over where memory or the region ends.
     pub(in crate::assembler) fn update_limit(&mut self) {
         let end = self.last_address() + 1;
-        let region = self.regions.current.map(|at| u64::from(self.regions.list[at].last) + 1);
-        self.output.limit = region.map_or(end, |region| region.min(end));
+        let region = self.layout.regions.current.map(|at| u64::from(self.layout.regions.list[at].last) + 1);
+        self.layout.output.limit = region.map_or(end, |region| region.min(end));
     }
 
     /// Notes that the region is full; false where the location is in none.
     pub(in crate::assembler) fn region_overflows(&mut self, span: Span) -> bool {
-        let Some(at) = self.regions.current else { return false };
-        self.regions.list[at].overflow.get_or_insert(span);
+        let Some(at) = self.layout.regions.current else { return false };
+        self.layout.regions.list[at].overflow.get_or_insert(span);
         true
     }
 
     /// The location leaves the region it is in, for `org` and for other regions.
     fn leave_region(&mut self) {
-        if let Some(at) = self.regions.current.take() {
-            let region = &mut self.regions.list[at];
-            region.extent = region.extent.max(self.location);
-            region.next = u32::try_from(self.location).unwrap_or(u32::MAX);
+        if let Some(at) = self.layout.regions.current.take() {
+            let region = &mut self.layout.regions.list[at];
+            region.extent = region.extent.max(self.layout.location);
+            region.next = u32::try_from(self.layout.location).unwrap_or(u32::MAX);
         }
     }
 
     /// `org` stays in the region where it leads into it, and leaves it otherwise.
     pub(in crate::assembler) fn org_and_regions(&mut self, address: u64) {
-        let Some(at) = self.regions.current else { return };
-        let region = &mut self.regions.list[at];
-        region.extent = region.extent.max(self.location);
+        let Some(at) = self.layout.regions.current else { return };
+        let region = &mut self.layout.regions.list[at];
+        region.extent = region.extent.max(self.layout.location);
         if !(u64::from(region.first)..=u64::from(region.last)).contains(&address) {
             self.leave_region();
         }
@@ -82,12 +83,12 @@ impl Parser<'_> {
             return cursor.skip_line();
         }
         cursor.next();
-        let known = self.regions.list.iter().position(|one| one.name == name);
+        let known = self.layout.regions.list.iter().position(|one| one.name == name);
         if cursor.at_line_end() {
             match known {
                 Some(at) => self.enter(at),
                 None => {
-                    let names = self.regions.list.iter().map(|one| one.name.as_str());
+                    let names = self.layout.regions.list.iter().map(|one| one.name.as_str());
                     let help = match nearest(&name, names) {
                         Some(near) => format!("did you mean `{near}`?"),
                         None => format!("declare it: `region {name}, FIRST, LAST`"),
@@ -96,7 +97,7 @@ impl Parser<'_> {
                     self.report(Diagnostic::error("region", place, message, help));
                 }
             }
-            return self.record(span.source, line, self.location, LineKind::Location);
+            return self.record(span.source, line, self.layout.location, LineKind::Location);
         }
         let mut values = [None; 3];
         for (number, value) in values.iter_mut().enumerate() {
@@ -113,7 +114,7 @@ impl Parser<'_> {
             let expression = self.expression(cursor);
             *value = self.known(expression, "`region`");
             if number < 2 {
-                *value = value.map(|address| self.settling.place(address));
+                *value = value.map(|address| self.layout.settling.place(address));
             } else if let Some(fill) = *value
                 && !self.fits(fill, super::emit::Field::Cell, expression.span)
             {
@@ -128,7 +129,7 @@ impl Parser<'_> {
             place,
             known,
         );
-        self.record(span.source, line, self.location, LineKind::Location);
+        self.record(span.source, line, self.layout.location, LineKind::Location);
     }
 
     fn declare(
@@ -160,9 +161,10 @@ impl Parser<'_> {
                 message,
                 format!("to go on in it, write `region {name}` alone"),
             );
-            return self.report(error.with_label(self.regions.list[at].defined, "the first declaration"));
+            return self
+                .report(error.with_label(self.layout.regions.list[at].defined, "the first declaration"));
         }
-        let clash = self.regions.list.iter().find(|one| one.first <= last && first <= one.last);
+        let clash = self.layout.regions.list.iter().find(|one| one.first <= last && first <= one.last);
         if let Some(other) = clash {
             let (from, to) = (first.max(other.first), last.min(other.last));
             let message = format!(
@@ -175,7 +177,7 @@ impl Parser<'_> {
             let error = error.with_label(other.defined, format!("`{}` is declared here", other.name));
             self.report(error);
         }
-        self.regions.list.push(Region {
+        self.layout.regions.list.push(Region {
             name,
             first,
             last,
@@ -185,20 +187,20 @@ impl Parser<'_> {
             overflow: None,
             extent: 0,
         });
-        self.enter(self.regions.list.len() - 1);
+        self.enter(self.layout.regions.list.len() - 1);
     }
 
     fn enter(&mut self, at: usize) {
         self.leave_region();
-        self.regions.current = Some(at);
-        self.set_location(self.regions.list[at].next.into());
+        self.layout.regions.current = Some(at);
+        self.set_location(self.layout.regions.list[at].next.into());
     }
 
     /// Reports the regions that are too small, now that it is known by how much.
     pub(in crate::assembler) fn finish_regions(&mut self) {
         self.leave_region();
-        for at in 0..self.regions.list.len() {
-            let region = &self.regions.list[at];
+        for at in 0..self.layout.regions.list.len() {
+            let region = &self.layout.regions.list[at];
             let (name, last) = (region.name.clone(), u64::from(region.last));
             if let Some(span) = region.overflow {
                 let defined = region.defined;

@@ -110,7 +110,7 @@ impl Parser<'_> {
     pub(in crate::assembler) fn assume(&mut self, code: CodeRange, span: Span, what: &str) -> Option<i64> {
         let value = self.predicted(code).ok();
         let what = Assumed::Value(what.to_string(), value);
-        self.settling.assumptions.push(Assumption { code, span, what });
+        self.layout.settling.assumptions.push(Assumption { code, span, what });
         Some(value.unwrap_or(0))
     }
 
@@ -122,38 +122,44 @@ impl Parser<'_> {
         span: Span,
         range: (i64, i64),
     ) -> bool {
-        if self.settling.walk >= WIDE_FROM {
+        if self.layout.settling.walk >= WIDE_FROM {
             return false;
         }
         let narrow = self.predicted(code).is_ok_and(|value| (range.0..=range.1).contains(&value));
-        self.settling.assumptions.push(Assumption { code, span, what: Assumed::Narrow(range, narrow) });
+        self.layout.settling.assumptions.push(Assumption {
+            code,
+            span,
+            what: Assumed::Narrow(range, narrow),
+        });
         narrow
     }
 
     fn predicted(&self, range: CodeRange) -> Result<i64, Fault> {
-        let symbol = |id| match self.symbols.get(id).kind {
+        let symbol = |id| match self.values.symbols.get(id).kind {
             SymbolKind::Broken | SymbolKind::Macro(_) => Err(Fault::Broken),
             SymbolKind::Undefined | SymbolKind::Waiting(_) => {
-                let before = self.settling.before.as_ref();
-                before.and_then(|walk| walk.symbols.value(self.symbols.name(id))).ok_or(Fault::Undefined(id))
+                let before = self.layout.settling.before.as_ref();
+                before
+                    .and_then(|walk| walk.symbols.value(self.values.symbols.name(id)))
+                    .ok_or(Fault::Undefined(id))
             }
-            _ => Ok(self.symbols.get(id).value),
+            _ => Ok(self.values.symbols.get(id).value),
         };
-        let code = &self.code[range.start as usize..range.end as usize];
+        let code = &self.values.code[range.start as usize..range.end as usize];
         execute(code, symbol, |address| Err(Fault::NoCell(address)))
     }
 
     /// Compares what was assumed with what came out.
     pub(in crate::assembler) fn check_assumptions(&mut self) {
-        for Assumption { code, span, what } in std::mem::take(&mut self.settling.assumptions) {
+        for Assumption { code, span, what } in std::mem::take(&mut self.layout.settling.assumptions) {
             match (self.compute(code), what) {
                 (Ok(came), Assumed::Value(_, value)) if value == Some(came) => {}
                 (Ok(came), Assumed::Value(what, value)) => {
-                    self.settling.again = true;
-                    self.settling.mismatch.get_or_insert((span, what, value.unwrap_or(0), came));
+                    self.layout.settling.again = true;
+                    self.layout.settling.mismatch.get_or_insert((span, what, value.unwrap_or(0), came));
                 }
                 (Ok(came), Assumed::Narrow(range, narrow)) => {
-                    self.settling.again |= narrow != (range.0..=range.1).contains(&came);
+                    self.layout.settling.again |= narrow != (range.0..=range.1).contains(&came);
                 }
                 // What waits for the value reports the fault where it is an operand.
                 (Err(_), Assumed::Narrow(..)) => {}
@@ -166,13 +172,13 @@ impl Parser<'_> {
 
     /// True where another walk is needed; the last walk reports instead.
     pub(in crate::assembler) fn is_unsettled(&mut self, walk: u32) -> bool {
-        if !self.settling.again || self.diagnostics.iter().any(|one| one.code == "not-utf8") {
+        if !self.layout.settling.again || self.record.diagnostics.iter().any(|one| one.code == "not-utf8") {
             return false;
         }
         if walk < MOST_WALKS {
             return true;
         }
-        if let Some((span, what, assumed, came)) = self.settling.mismatch.take() {
+        if let Some((span, what, assumed, came)) = self.layout.settling.mismatch.take() {
             let message = format!(
                 "{what} needs a value that depends on it: taken as {assumed}, it comes out as {came}"
             );
@@ -193,11 +199,12 @@ impl Parser<'_> {
             })
         };
         let texts = self
+            .layout
             .settling
             .texts
             .into_iter()
             .filter_map(|(name, from, source)| Some((name, from, loaded(&self.sources, source)?)))
             .collect();
-        Walk { symbols: self.symbols, texts, far: self.settling.far }
+        Walk { symbols: self.values.symbols, texts, far: self.layout.settling.far }
     }
 }

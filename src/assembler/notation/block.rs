@@ -4,9 +4,10 @@
 use super::instruction::{Rows, rows_of};
 use super::pdp8::Reference;
 use crate::assembler::layout::emit::Field;
+use crate::assembler::output::line::LineKind;
 use crate::assembler::read::expression::Value;
 use crate::assembler::read::lexer::Kind;
-use crate::assembler::read::parser::{Cursor, LineKind, Parser};
+use crate::assembler::read::parser::{Cursor, Parser};
 use crate::assembler::value::symbols::SymbolId;
 use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::processor::{Condition, Flow, InstructionSet, LONGEST, MOST_OPERANDS, Row, Shape, encode};
@@ -89,12 +90,12 @@ fn far_form(set: &'static InstructionSet, near: &str) -> Option<String> {
 impl Parser<'_> {
     /// Reports the blocks that the text being read leaves open.
     pub(in crate::assembler) fn close_blocks(&mut self) {
-        while self.blocks.len() > self.floor.1 {
-            let Some(block) = self.blocks.pop() else { return };
+        while self.reading.blocks.len() > self.reading.floor.1 {
+            let Some(block) = self.reading.blocks.pop() else { return };
             let (open, close, span) = block.words();
             if let Block::Space { outer, scope, .. } = block {
-                self.prefix.truncate(outer);
-                self.scope = scope;
+                self.values.prefix.truncate(outer);
+                self.values.scope = scope;
             }
             let message = format!("this `{open}` is never closed");
             self.report(Diagnostic::error(
@@ -108,15 +109,15 @@ impl Parser<'_> {
 
     /// The innermost block of this text, if it is the one that `word` closes; reports where it is not.
     fn innermost(&mut self, word: &str, opener: &str, span: Span) -> Option<Block> {
-        let block = self.blocks.len().checked_sub(1).filter(|&at| at >= self.floor.1);
-        let Some(last) = block.map(|at| &self.blocks[at]) else {
+        let block = self.reading.blocks.len().checked_sub(1).filter(|&at| at >= self.reading.floor.1);
+        let Some(last) = block.map(|at| &self.reading.blocks[at]) else {
             let help = format!("add the `{opener}`, or remove this");
             self.report(Diagnostic::error("block", span, format!("`{word}` without `{opener}`"), help));
             return None;
         };
         let (open, close, place) = last.words();
         if open == opener {
-            return self.blocks.pop();
+            return self.reading.blocks.pop();
         }
         let message = format!("`{word}` stands inside a `{open}` that is still open");
         let error = Diagnostic::error("block", span, message, format!("close it first with `{close}`"));
@@ -183,7 +184,7 @@ impl Parser<'_> {
         operands[0] = branch.condition.unwrap_or(of);
         operands[row.operands.len().saturating_sub(1)] = target.unwrap_or(0);
         let mut cells = [0; LONGEST];
-        let before = self.location;
+        let before = self.layout.location;
         let count = encode(row, before as u32, &operands[..row.operands.len()], &mut cells);
         let (piece, offset) = self.place();
         self.emit(&cells[..count], span);
@@ -192,14 +193,14 @@ impl Parser<'_> {
             self.refer((piece, offset), before, Reference::default(), Value::Known(target as i64), span);
         }
         let kind = LineKind::Generated {
-            count: (self.location - before) as u32,
+            count: (self.layout.location - before) as u32,
             row: (branch.rows.first + branch.at) as u16 + 1,
         };
         self.record(span.source, line, before, kind);
         // The operand stands in the first cell or behind the opcode.
         let behind = if shape?.cells() > 0 { row.operands_at() as u32 } else { 0 };
-        let number = self.settling.branches;
-        (target.is_none() && !self.output.overrun).then_some(Hole {
+        let number = self.layout.settling.branches;
+        (target.is_none() && !self.layout.output.overrun).then_some(Hole {
             place: (piece, offset + behind),
             field: Field::Operand(shape?),
             number,
@@ -219,8 +220,8 @@ impl Parser<'_> {
     ) -> Option<Hole> {
         let set = self.need_set(span)?;
         let (condition, of) = (test.map(|test| test.condition), test.map_or(0, |test| test.of));
-        self.settling.branches += 1;
-        let number = self.settling.branches;
+        self.layout.settling.branches += 1;
+        let number = self.layout.settling.branches;
         let near = match condition {
             Some(one) => Some(if holds { one.holds } else { one.fails }),
             None => set.table.near_jump,
@@ -236,10 +237,10 @@ impl Parser<'_> {
         let is_near = near_branch.is_some_and(|branch| branch.is_near());
         let reaches = match (near_row, target) {
             (Some(row), Some(target)) if is_near => {
-                let distance = self.distance(target as i64, self.location as i64 + row.cells() as i64);
+                let distance = self.distance(target as i64, self.layout.location as i64 + row.cells() as i64);
                 (-0x80..=0x7F).contains(&distance)
             }
-            _ => !self.settling.far.contains(&number),
+            _ => !self.layout.settling.far.contains(&number),
         };
         match (near, condition) {
             (Some(near), _) if reaches || !is_near => self.transfer(set, (near, of), target, span, line),
@@ -251,7 +252,8 @@ impl Parser<'_> {
             (_, Some(one)) => {
                 let around = if holds { one.fails } else { one.holds };
                 let jump = rows_of(set, set.table.jump).map_or(0, |found| found.rows[0].cells());
-                let behind = self.location + near_row.map_or(0, |row| row.cells() as u64) + jump as u64;
+                let behind =
+                    self.layout.location + near_row.map_or(0, |row| row.cells() as u64) + jump as u64;
                 self.transfer(set, (around, of), Some(behind), span, line);
                 self.transfer(set, (set.table.jump, 0), target, span, line)
             }
@@ -260,28 +262,28 @@ impl Parser<'_> {
 
     fn fill_hole(&mut self, hole: Option<Hole>) {
         let Some(hole) = hole else { return };
-        let start = self.output.pieces.get(hole.place.0 as usize).map_or(0, |piece| piece.start);
+        let start = self.layout.output.pieces.get(hole.place.0 as usize).map_or(0, |piece| piece.start);
         if hole.field == Field::Operand(Shape::Page) {
-            return self.reach(hole.place, start + hole.place.1, self.location, hole.span);
+            return self.reach(hole.place, start + hole.place.1, self.layout.location, hole.span);
         }
-        let distance = self.location as i64 - (i64::from(start + hole.place.1) + 1);
+        let distance = self.layout.location as i64 - (i64::from(start + hole.place.1) + 1);
         if hole.field == Field::Operand(Shape::Relative) && distance > 0x7F {
             // The walk is repeated with a jump here.
-            self.settling.far.insert(hole.number);
-            self.settling.again = true;
+            self.layout.settling.far.insert(hole.number);
+            self.layout.settling.again = true;
         }
-        self.patch(hole.place, hole.field, self.location);
+        self.patch(hole.place, hole.field, self.layout.location);
     }
 
     pub(in crate::assembler) fn cycle(&mut self, span: Span, line: u32) {
-        self.record(span.source, line, self.location, LineKind::Location);
-        self.blocks.push(Block::Cycle { span, top: self.location, leaves: Vec::new() });
+        self.record(span.source, line, self.layout.location, LineKind::Location);
+        self.reading.blocks.push(Block::Cycle { span, top: self.layout.location, leaves: Vec::new() });
     }
 
     pub(in crate::assembler) fn leave(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
-        let floor = self.floor.1;
+        let floor = self.reading.floor.1;
         let is_cycle = |block: &Block| matches!(block, Block::Cycle { .. });
-        let Some(at) = self.blocks[floor..].iter().rposition(is_cycle).map(|at| at + floor) else {
+        let Some(at) = self.reading.blocks[floor..].iter().rposition(is_cycle).map(|at| at + floor) else {
             let help = "it leaves the lines between `cycle` and `endcycle`";
             self.report(Diagnostic::error("block", span, "`leave` outside a `cycle`", help));
             return cursor.skip_line();
@@ -294,7 +296,7 @@ impl Parser<'_> {
             },
         };
         let hole = self.branch_if(condition, true, None, span, line);
-        if let Block::Cycle { leaves, .. } = &mut self.blocks[at] {
+        if let Block::Cycle { leaves, .. } = &mut self.reading.blocks[at] {
             leaves.extend(hole);
         }
     }
@@ -314,7 +316,7 @@ impl Parser<'_> {
         let condition = self.condition_of(cursor, "when");
         // Where the condition is wrong the block is open all the same, so that its end is not told to be alone.
         let skip = condition.and_then(|one| self.branch_if(Some(one), false, None, span, line));
-        self.blocks.push(Block::When { span, skip, end: None, otherwise: false });
+        self.reading.blocks.push(Block::When { span, skip, end: None, otherwise: false });
     }
 
     pub(in crate::assembler) fn when_otherwise(&mut self, span: Span, line: u32) {
@@ -324,42 +326,42 @@ impl Parser<'_> {
             let error =
                 Diagnostic::error("block", span, "a second `otherwise`", "a `when` has one; remove one");
             self.report(error.with_label(opened, "the `when`"));
-            self.blocks.push(Block::When { span: opened, skip, end, otherwise });
+            self.reading.blocks.push(Block::When { span: opened, skip, end, otherwise });
             return;
         }
         let end = self.branch_if(None, true, None, span, line);
         self.fill_hole(skip);
-        self.blocks.push(Block::When { span: opened, skip: None, end, otherwise: true });
+        self.reading.blocks.push(Block::When { span: opened, skip: None, end, otherwise: true });
     }
 
     pub(in crate::assembler) fn end_when(&mut self, span: Span, line: u32) {
         let Some(Block::When { skip, end, .. }) = self.innermost("endwhen", "when", span) else { return };
         self.fill_hole(skip);
         self.fill_hole(end);
-        self.record(span.source, line, self.location, LineKind::Location);
+        self.record(span.source, line, self.layout.location, LineKind::Location);
     }
 
     pub(in crate::assembler) fn open_space(&mut self, cursor: &mut Cursor<'_>, span: Span) {
-        let outer = self.prefix.len();
+        let outer = self.values.prefix.len();
         let name = cursor.text(cursor.token);
         if cursor.token.kind == Kind::Name && !name.starts_with('.') {
             self.check_reserved(name, cursor.span());
-            self.prefix.push_str(name);
-            self.prefix.push('.');
+            self.values.prefix.push_str(name);
+            self.values.prefix.push('.');
             cursor.next();
         } else {
             let help = "write `space NAME`; outside, its symbols are NAME.symbol";
             self.report(Diagnostic::error("space", cursor.span(), "the space has no name", help));
             cursor.skip_line();
         }
-        let scope = self.scope.take();
-        self.blocks.push(Block::Space { span, outer, scope });
+        let scope = self.values.scope.take();
+        self.reading.blocks.push(Block::Space { span, outer, scope });
     }
 
     pub(in crate::assembler) fn end_space(&mut self, span: Span) {
         if let Some(Block::Space { outer, scope, .. }) = self.innermost("endspace", "space", span) {
-            self.prefix.truncate(outer);
-            self.scope = scope;
+            self.values.prefix.truncate(outer);
+            self.values.scope = scope;
         }
     }
 }

@@ -55,22 +55,15 @@ pub(in crate::assembler) struct Operands {
 }
 
 impl Parser<'_> {
-    #[inline]
-    pub(crate) fn instruction(
+    /// The plain notation: each operand narrows the rows that still fit.
+    pub(in crate::assembler) fn instruction(
         &mut self,
         cursor: &mut Cursor<'_>,
-        set: &'static InstructionSet,
-        Rows { first: first_row, rows, own }: Rows,
+        (set, Rows { first: first_row, rows, own }): (&'static InstructionSet, Rows),
         name: Token,
         line: u32,
     ) {
         debug_assert!(self.set.is_some_and(|own| std::ptr::eq(own, set)));
-        if !set.table.groups.is_empty() && self.operations(cursor, set, name, line) {
-            return;
-        }
-        if matches!(rows[0].operands.last(), Some(Shape::Effective(_))) {
-            return self.effective_instruction(cursor, Rows { first: first_row, rows, own }, name, line);
-        }
         let span = cursor.span_of(name);
         let mut operands = Operands {
             values: [Value::Known(0); MOST_OPERANDS],
@@ -241,10 +234,10 @@ impl Parser<'_> {
             numbers[0] = 0;
         }
         let mut cells = [0; LONGEST];
-        let before = self.location;
-        let lead = usize::from(self.suffix.is_some());
+        let before = self.layout.location;
+        let lead = usize::from(self.family.suffix.is_some());
         let mut count = encode(row, before as u32 + lead as u32, &numbers[..operands.count], &mut cells);
-        if let Some((suffix, _)) = self.suffix {
+        if let Some((suffix, _)) = self.family.suffix {
             cells.copy_within(..count, 1);
             cells[0] = suffix;
             count += 1;
@@ -281,14 +274,14 @@ impl Parser<'_> {
     #[inline]
     pub(in crate::assembler) fn checked(&mut self, value: Value, shape: Shape, span: Span) -> Value {
         let Value::Known(value) = value else { return value };
-        let value = self.in_window(value, self.location, Field::Operand(shape));
+        let value = self.in_window(value, self.layout.location, Field::Operand(shape));
         if self.fits(value, Field::Operand(shape), span) { Value::Known(value) } else { Value::Broken }
     }
 
     /// Cells in place of an instruction that was reported as wrong.
     #[cold]
     fn put_broken(&mut self, row: Row, span: Span, line: u32) {
-        let before = self.location;
+        let before = self.layout.location;
         self.emit(&[0; LONGEST][..row.cells()], span);
         self.record_cells(span.source, line, before, 0);
     }

@@ -1,4 +1,7 @@
 //! How the instructions of each family are written: from a mnemonic and its operands to a row of the table.
+//!
+//! A set names its notation in its table. Most are written plainly, a mnemonic and operands whose shapes stand in the rows; what else
+//! a family has is a file here, which leads back to the plain one for the rest, and a line in [`NOTATIONS`].
 
 pub(super) mod block;
 pub(super) mod instruction;
@@ -8,3 +11,58 @@ pub(super) mod pdp10;
 pub(super) mod pdp8;
 pub(super) mod translate;
 pub(super) mod width;
+
+use super::read::lexer::Token;
+use super::read::parser::{Cursor, Parser};
+use crate::image::ModeRange;
+use crate::processor::InstructionSet;
+use instruction::Rows;
+
+/// Reads the operands of an instruction and puts its cells out.
+type ReadInstruction = fn(&mut Parser<'_>, &mut Cursor<'_>, (&'static InstructionSet, Rows), Token, u32);
+
+/// How the instructions of a family are written.
+pub(super) struct Notation {
+    /// The name by which a set asks for it.
+    name: &'static str,
+    /// Reads an instruction whose mnemonic has rows.
+    pub instruction: ReadInstruction,
+    /// Reads a statement that only this family has. False where it is none.
+    pub statement: fn(&mut Parser<'_>, &mut Cursor<'_>, Token, u32) -> bool,
+    /// Puts out what waited for the end of the source.
+    pub finish: fn(&mut Parser<'_>),
+}
+
+/// A mnemonic and its operands, nothing else.
+pub(super) static PLAIN: Notation = Notation {
+    name: "plain",
+    instruction: |parser, cursor, found, name, line| parser.instruction(cursor, found, name, line),
+    statement: |_, _, _, _| false,
+    finish: |_| {},
+};
+
+/// Every notation there is.
+static NOTATIONS: &[&Notation] = &[&PLAIN, &modes::MODES, &pdp8::PDP8, &pdp10::PDP10];
+
+/// The notation of a name; the plain one where there is none of it.
+pub(super) fn find(name: &str) -> &'static Notation {
+    NOTATIONS.iter().find(|one| one.name == name).copied().unwrap_or(&PLAIN)
+}
+
+/// Puts out what waited for the end of the source, whatever families it was for.
+pub(super) fn finish(parser: &mut Parser<'_>) {
+    for notation in NOTATIONS {
+        (notation.finish)(parser);
+    }
+}
+
+/// What the notations of some families keep.
+#[derive(Default)]
+pub(super) struct Family {
+    /// The suffix in front of the instruction that is being read, and the set of the mode around it.
+    pub suffix: Option<(u64, &'static InstructionSet)>,
+    /// The modes of the instructions so far.
+    pub modes: Vec<ModeRange>,
+    /// Operands that wait for their page, and the cells that were made for them.
+    pub pages: pdp8::Pages,
+}

@@ -1,13 +1,22 @@
 //! Processors with two widths of word: the mode that the source chooses, and suffixes that give one instruction another.
 
+use super::Notation;
 use super::instruction::rows_of;
 use crate::assembler::Assembly;
+use crate::assembler::output::line::LineKind;
 use crate::assembler::read::lexer::Token;
-use crate::assembler::read::parser::LineKind;
 use crate::assembler::read::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::ModeRange;
 use crate::processor::{InstructionSet, LONGEST, Timing, decode};
+
+/// Suffixes behind mnemonics, and the directive that chooses the mode.
+pub(in crate::assembler) static MODES: Notation = Notation {
+    name: "modes",
+    instruction: |parser, cursor, found, name, line| parser.instruction(cursor, found, name, line),
+    statement: |parser, cursor, name, line| parser.suffixed(cursor, name, line),
+    finish: |_| {},
+};
 
 impl Parser<'_> {
     /// `mode adl` or `mode z80`.
@@ -35,7 +44,7 @@ impl Parser<'_> {
     /// Notes the mode that the set has, for the listing.
     pub(in crate::assembler) fn record_mode(&mut self, source: u32, line: u32) {
         if let Some(modes) = self.set.and_then(|set| set.modes) {
-            self.record(source, line, self.location, LineKind::Mode(modes.name));
+            self.record(source, line, self.layout.location, LineKind::Mode(modes.name));
         }
     }
 
@@ -48,9 +57,9 @@ impl Parser<'_> {
         let Some(suffix) = set.suffix_named(&text[mnemonic.len()..]) else { return false };
         let Some(rows) = rows_of(suffix.set, mnemonic) else { return false };
         self.set = Some(suffix.set);
-        self.suffix = Some((suffix.cell, set));
-        self.instruction(cursor, suffix.set, rows, name, line);
-        self.suffix = None;
+        self.family.suffix = Some((suffix.cell, set));
+        self.instruction(cursor, (suffix.set, rows), name, line);
+        self.family.suffix = None;
         self.set = Some(set);
         true
     }
@@ -59,12 +68,12 @@ impl Parser<'_> {
     #[inline]
     pub(in crate::assembler) fn note_mode(&mut self, before: u64) {
         if let Some(set) = self.set
-            && let Some(modes) = self.suffix.map_or(set, |(_, set)| set).modes
+            && let Some(modes) = self.family.suffix.map_or(set, |(_, set)| set).modes
         {
-            let (first, end, long) = (before as u32, self.location as u32, modes.long);
-            match self.modes.last_mut() {
+            let (first, end, long) = (before as u32, self.layout.location as u32, modes.long);
+            match self.family.modes.last_mut() {
                 Some(range) if range.end == first && range.long == long => range.end = end,
-                _ => self.modes.push(ModeRange { first, end, long }),
+                _ => self.family.modes.push(ModeRange { first, end, long }),
             }
         }
     }

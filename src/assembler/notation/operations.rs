@@ -36,7 +36,7 @@ impl Parser<'_> {
             written.push(Written { name: cursor.text(cursor.token), span: cursor.span() });
             cursor.next();
         }
-        let before = self.location;
+        let before = self.layout.location;
         let takes_word = written.iter().filter_map(|one| operand_of(set, one.name)).next_back();
         let word = match combine(set, &written) {
             Ok(word) => word,

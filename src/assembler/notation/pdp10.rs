@@ -1,5 +1,6 @@
 //! Operands of a 36-bit machine: `AC, @ADDR(INDEX)`, in one word, and the data words that have the same parts.
 
+use super::Notation;
 use super::instruction::Rows;
 use crate::assembler::layout::emit::Field;
 use crate::assembler::read::expression::Value;
@@ -25,6 +26,17 @@ struct Word {
     parts: Vec<Part>,
 }
 
+/// An accumulator and an address that the machine finds, `@addr(index)`.
+pub(in crate::assembler) static PDP10: Notation = Notation {
+    name: "pdp10",
+    instruction: |parser, cursor, found, name, line| match found.1.rows[0].operands.last() {
+        Some(Shape::Effective(_)) => parser.effective_instruction(cursor, found.1, name, line),
+        _ => parser.instruction(cursor, found, name, line),
+    },
+    statement: |_, _, _, _| false,
+    finish: |_| {},
+};
+
 impl Parser<'_> {
     /// Reads the operands of an instruction whose address may be indexed and indirect.
     pub(in crate::assembler) fn effective_instruction(
@@ -38,7 +50,7 @@ impl Parser<'_> {
         let row = &rows[at];
         let span = cursor.span_of(name);
         let mut cells = [0; LONGEST];
-        encode(row, self.location as u32, &[], &mut cells);
+        encode(row, self.layout.location as u32, &[], &mut cells);
         let mut word = Word { bits: cells[0], parts: Vec::new() };
         let shapes = &row.operands[..row.operands.len() - 1];
         let read = self.operands_in_front(cursor, row, shapes, &mut word)
@@ -47,7 +59,7 @@ impl Parser<'_> {
         if !read {
             cursor.skip_line();
         }
-        let before = self.location;
+        let before = self.layout.location;
         self.put_word(&word, span);
         self.record_cells(span.source, line, before, number);
     }
@@ -174,7 +186,7 @@ impl Parser<'_> {
 
     /// `halves LEFT, RIGHT`, as often as there are pairs: two numbers of half a word each.
     pub(in crate::assembler) fn halves(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
-        let before = self.location;
+        let before = self.layout.location;
         loop {
             let mut word = Word::default();
             for (at, field) in [Field::LeftHalf, Field::RightHalf].into_iter().enumerate() {
@@ -203,7 +215,7 @@ impl Parser<'_> {
     /// `pointer SIZE, ADDRESS` or `pointer SIZE, ADDRESS, LAST`: a byte pointer in front of the first byte of a word, or to the
     /// byte whose last bit is given, counted from the left.
     pub(in crate::assembler) fn byte_pointer(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
-        let before = self.location;
+        let before = self.layout.location;
         let mut word = Word::default();
         let size = self.expression(cursor);
         self.add(&mut word, Field::ByteSize, size.value, size.span);
@@ -231,7 +243,7 @@ impl Parser<'_> {
 impl Parser<'_> {
     /// `float NUMBER, …`: numbers in decimal, with a point or an exponent or both.
     pub(in crate::assembler) fn floats(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
-        let before = self.location;
+        let before = self.layout.location;
         loop {
             let start = cursor.span();
             let text = decimal(cursor);

@@ -3,11 +3,13 @@
 //! What a page cannot hold in its instructions stands in its pool: cells at the page's upper end, from the last one down. They are
 //! chosen when all values are known, so that the layout does not depend on them; the same value is kept once a page.
 
+use super::Notation;
 use super::instruction::Operands;
 use crate::assembler::layout::emit::Field;
+use crate::assembler::output::line::LineKind;
 use crate::assembler::read::expression::Value;
 use crate::assembler::read::lexer::Kind;
-use crate::assembler::read::parser::{Cursor, LineKind, Parser};
+use crate::assembler::read::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::processor::{FIELD_BITS, PAGE, Row, Shape, Window, page_field};
 use std::collections::BTreeMap;
@@ -57,6 +59,18 @@ pub(in crate::assembler) struct Pages {
     pub(in crate::assembler) reserved: Vec<(u64, u64)>,
     pub pool: Vec<PoolCell>,
 }
+
+/// Operations that stand together in a word, and operands in a page, which may wait for cells made at the end.
+pub(in crate::assembler) static PDP8: Notation = Notation {
+    name: "pdp8",
+    instruction: |parser, cursor, found, name, line| {
+        if !parser.operations(cursor, found.0, name, line) {
+            parser.instruction(cursor, found, name, line);
+        }
+    },
+    statement: |_, _, _, _| false,
+    finish: |parser| parser.finish_pages(),
+};
 
 impl Parser<'_> {
     /// Reads the operand of a memory reference instruction and returns the row that it chooses.
@@ -110,9 +124,9 @@ impl Parser<'_> {
         {
             return;
         }
-        if !matches!(value, Value::Broken) && !self.output.overrun {
-            let line = self.lines.len();
-            self.pages.waiting.push(Waiting { place, at: at as u32, value, reference, span, line });
+        if !matches!(value, Value::Broken) && !self.layout.output.overrun {
+            let line = self.record.lines.len();
+            self.family.pages.waiting.push(Waiting { place, at: at as u32, value, reference, span, line });
         }
     }
 
@@ -122,14 +136,21 @@ impl Parser<'_> {
             Some(bits) => self.patch_word(place, bits),
             None => {
                 let (value, reference) = (Value::Known(address as i64), Reference::default());
-                self.pages.waiting.push(Waiting { place, at, value, reference, span, line: usize::MAX });
+                self.family.pages.waiting.push(Waiting {
+                    place,
+                    at,
+                    value,
+                    reference,
+                    span,
+                    line: usize::MAX,
+                });
             }
         }
     }
 
     /// Settles the operands that wait, and puts the pools out.
     pub(in crate::assembler) fn finish_pages(&mut self) {
-        for waiting in std::mem::take(&mut self.pages.waiting) {
+        for waiting in std::mem::take(&mut self.family.pages.waiting) {
             let value = match waiting.value {
                 Value::Known(value) => value,
                 Value::Later(code) => match self.compute(code) {
@@ -194,7 +215,7 @@ impl Parser<'_> {
             let message = format!("{shown} is neither in page zero nor in the page from {page} on");
             let help = "I goes through one cell, and that must be in one of these pages";
             self.report(Diagnostic::error("page", span, message, help));
-        } else if self.pages.links_off {
+        } else if self.family.pages.links_off {
             let message = format!("{shown} is neither in page zero nor in the page from {page} on");
             let help = "go through a cell with its address and I, or let the assembler do it: `links on`";
             self.report(Diagnostic::error("page", span, message, help));
@@ -215,7 +236,7 @@ impl Parser<'_> {
     fn becomes_indirect(&mut self, line: usize) {
         let Some(set) = self.set else { return };
         if let Some(LineKind::Cells { row, .. } | LineKind::Generated { row, .. }) =
-            self.lines.get_mut(line).map(|line| &mut line.kind)
+            self.record.lines.get_mut(line).map(|line| &mut line.kind)
             && let Some(direct) = row.checked_sub(1)
         {
             let own = &set.rows()[usize::from(direct)];
@@ -228,8 +249,12 @@ impl Parser<'_> {
     }
 
     fn patch_word(&mut self, (piece, offset): (u32, u32), bits: u64) {
-        if let Some(cell) =
-            self.output.pieces.get_mut(piece as usize).and_then(|piece| piece.cells.get_mut(offset as usize))
+        if let Some(cell) = self
+            .layout
+            .output
+            .pieces
+            .get_mut(piece as usize)
+            .and_then(|piece| piece.cells.get_mut(offset as usize))
         {
             *cell |= bits;
         }
@@ -238,19 +263,19 @@ impl Parser<'_> {
     /// The cell of the page's pool that holds the value.
     fn pool_cell(&mut self, page: u32, value: u64, link: bool, span: Span) -> Option<u32> {
         let own = |cell: &&PoolCell| cell.address & !(PAGE as u32 - 1) == page;
-        let pool = self.pages.pool.iter().filter(own);
+        let pool = self.family.pages.pool.iter().filter(own);
         if let Some(cell) = pool.clone().find(|cell| cell.value == value) {
             return Some(cell.address);
         }
         let taken: Vec<u32> = pool.map(|cell| cell.address).collect();
         let is_free = |address: &u32| {
             let at = u64::from(*address);
-            let put = self.output.pieces.iter().any(|piece| {
+            let put = self.layout.output.pieces.iter().any(|piece| {
                 let start = u64::from(piece.start);
                 (start..start + piece.cells.len() as u64).contains(&at)
             });
             let reserved =
-                self.pages.reserved.iter().any(|&(first, count)| (first..first + count).contains(&at));
+                self.family.pages.reserved.iter().any(|&(first, count)| (first..first + count).contains(&at));
             !put && !reserved && !taken.contains(address)
         };
         let Some(address) = (page..page + PAGE as u32).rev().find(is_free) else {
@@ -260,14 +285,14 @@ impl Parser<'_> {
             self.report(Diagnostic::error("page-full", span, message, help));
             return None;
         };
-        self.pages.pool.push(PoolCell { address, value, link });
+        self.family.pages.pool.push(PoolCell { address, value, link });
         Some(address)
     }
 
     fn put_pools(&mut self) {
-        self.pages.pool.sort_by_key(|cell| cell.address);
+        self.family.pages.pool.sort_by_key(|cell| cell.address);
         let mut runs: BTreeMap<u32, Vec<u64>> = BTreeMap::new();
-        for cell in &self.pages.pool {
+        for cell in &self.family.pages.pool {
             match runs.last_entry() {
                 Some(mut run) if run.key() + run.get().len() as u32 == cell.address => {
                     run.get_mut().push(cell.value);
@@ -277,7 +302,7 @@ impl Parser<'_> {
         }
         let span = Span { source: 0, start: 0, end: 0 };
         for (start, cells) in runs {
-            self.output.pieces.push(crate::assembler::layout::emit::Piece { start, cells, span });
+            self.layout.output.pieces.push(crate::assembler::layout::emit::Piece { start, cells, span });
         }
     }
 }

@@ -210,7 +210,7 @@ impl Parser<'_> {
     pub(in crate::assembler) fn reaches(&mut self, target: i64, next: u64, span: Span) -> bool {
         let distance = self.distance(target, next as i64);
         let near = (-0x80..=0x7F).contains(&distance);
-        if !near && !self.output.overrun {
+        if !near && !self.layout.output.overrun {
             self.out_of_reach(distance, span);
         }
         near

@@ -139,7 +139,7 @@ impl Parser<'_> {
 
     /// `text ENCODING, "…", …`.
     pub(in crate::assembler) fn encoded_text(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
-        let before = self.location;
+        let before = self.layout.location;
         let (name, place) = self.hyphenated(cursor);
         let found = ENCODINGS.iter().find(|row| row.0.eq_ignore_ascii_case(&name)).map(|row| row.1);
         let Some(mut encoding) = found else {
@@ -213,7 +213,7 @@ impl Parser<'_> {
 
     /// `embed "F", OFFSET, LENGTH`.
     pub(in crate::assembler) fn embed(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
-        let before = self.location;
+        let before = self.layout.location;
         let place = cursor.span();
         let Some(name) = self.quoted(cursor, "a file name") else { return };
         let mut bounds = [None; 2];
@@ -299,6 +299,6 @@ impl Parser<'_> {
                 self.report(Diagnostic::error("image", span, error.problem, error.help));
             }
         }
-        self.images.push(ImageRequest { format, file, settings, span });
+        self.record.images.push(ImageRequest { format, file, settings, span });
     }
 }

@@ -2,8 +2,9 @@
 
 use super::expression::{Expression, Value};
 use super::lexer::{Kind, Token};
-use super::parser::{Cursor, LineKind, Parser};
+use super::parser::{Cursor, Parser};
 use crate::assembler::layout::emit::Field;
+use crate::assembler::output::line::LineKind;
 use crate::diagnostic::{Diagnostic, Severity, Span, nearest};
 use crate::processor::{self, pack};
 
@@ -169,7 +170,7 @@ impl Parser<'_> {
     ) {
         let span = cursor.span_of(name);
         let source = span.source;
-        let before = self.location;
+        let before = self.layout.location;
         match directive {
             Directive::Cpu => {
                 self.cpu(cursor);
@@ -200,7 +201,7 @@ impl Parser<'_> {
             Directive::EndIf => self.end_condition(span),
             Directive::Entry => {
                 let entry = self.expression(cursor);
-                if let Some((_, first)) = self.entry.replace((entry, span)) {
+                if let Some((_, first)) = self.record.entry.replace((entry, span)) {
                     let error = Diagnostic::error("entry", span, "a second `entry`", "keep one of them");
                     self.report(error.with_label(first, "the first one"));
                 }
@@ -269,8 +270,8 @@ impl Parser<'_> {
     fn links(&mut self, cursor: &mut Cursor<'_>) {
         let word = cursor.text(cursor.token);
         match word.to_ascii_lowercase().as_str() {
-            "on" => self.pages.links_off = false,
-            "off" => self.pages.links_off = true,
+            "on" => self.family.pages.links_off = false,
+            "off" => self.family.pages.links_off = true,
             _ => {
                 let help = "`links on` reaches other pages through cells of the pool, `links off` makes that an error";
                 let message = "`links` wants `on` or `off`";
@@ -306,7 +307,7 @@ impl Parser<'_> {
     fn org(&mut self, cursor: &mut Cursor<'_>, line: u32) {
         let address = self.expression(cursor);
         let Some(value) = self.known(address, "`org`") else { return };
-        let value = self.settling.place(value);
+        let value = self.layout.settling.place(value);
         let last = self.last_address();
         match u64::try_from(value) {
             Ok(value) if value <= last => {
@@ -323,11 +324,11 @@ impl Parser<'_> {
                 self.report(Diagnostic::error("org", address.span, message, help));
             }
         }
-        self.record(address.span.source, line, self.location, LineKind::Location);
+        self.record(address.span.source, line, self.layout.location, LineKind::Location);
     }
 
     fn data(&mut self, cursor: &mut Cursor<'_>, field: Field, span: Span, line: u32) {
-        let before = self.location;
+        let before = self.layout.location;
         if cursor.at_line_end() {
             let help = "give values with commas between; `ds` reserves cells";
             self.report(Diagnostic::error("no-data", span, "there is no data here", help));
@@ -369,7 +370,7 @@ impl Parser<'_> {
         let expression = self.expression(cursor);
         let place = self.place();
         let known = match expression.value {
-            Value::Known(value) => Value::Known(self.in_window(value, self.location, field)),
+            Value::Known(value) => Value::Known(self.in_window(value, self.layout.location, field)),
             later => later,
         };
         let value = match known {
@@ -386,7 +387,7 @@ impl Parser<'_> {
     /// Notes the cells put out since the location was `before`.
     #[inline]
     pub(crate) fn record_cells(&mut self, source: u32, line: u32, before: u64, row: u16) {
-        let count = (self.location - before) as u32;
+        let count = (self.layout.location - before) as u32;
         let kind = LineKind::Cells { count, row };
         self.record(source, line, before, kind);
     }
@@ -394,7 +395,7 @@ impl Parser<'_> {
     fn space(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
         let count = self.expression(cursor);
         let value = self.fill_value(cursor);
-        let before = self.location;
+        let before = self.layout.location;
         let Some(count_value) = self.known(count, "`ds`") else { return };
         let Ok(number) = u64::try_from(count_value) else {
             let message = format!("`ds` cannot reserve {count_value} cells");
@@ -435,7 +436,7 @@ impl Parser<'_> {
             return;
         }
         let next = self.sources.iter().count() as u32;
-        let before = self.location;
+        let before = self.layout.location;
         self.record(span.source, line, before, LineKind::Include(next));
         self.include(&name, span);
     }
@@ -453,14 +454,15 @@ impl Parser<'_> {
     fn pad(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
         let target = self.expression(cursor);
         let value = self.fill_value(cursor).unwrap_or(0);
-        let before = self.location;
+        let before = self.layout.location;
         let Some(address) = self.known(target, "`pad`") else { return };
-        let address = self.settling.place(address);
-        let Some(count) = u64::try_from(address).ok().and_then(|address| address.checked_sub(self.location))
+        let address = self.layout.settling.place(address);
+        let Some(count) =
+            u64::try_from(address).ok().and_then(|address| address.checked_sub(self.layout.location))
         else {
             let message =
-                format!("`pad` to {address:X}h, and the location is past it at {:X}h", self.location);
-            let over = (self.location as i64).saturating_sub(address);
+                format!("`pad` to {address:X}h, and the location is past it at {:X}h", self.layout.location);
+            let over = (self.layout.location as i64).saturating_sub(address);
             let help = format!("the program is {over} cells too long; make it shorter or pad further");
             self.report(Diagnostic::error("pad", target.span, message, help));
             return;
@@ -472,13 +474,13 @@ impl Parser<'_> {
     }
 
     fn record_padding(&mut self, source: u32, line: u32, before: u64) {
-        self.record(source, line, before, LineKind::Padding((self.location - before) as u32));
+        self.record(source, line, before, LineKind::Padding((self.layout.location - before) as u32));
     }
 
     fn align(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
         let multiple = self.expression(cursor);
         let value = self.fill_value(cursor);
-        let before = self.location;
+        let before = self.layout.location;
         let Some(number) = self.known(multiple, "`align`") else { return };
         if number < 1 || number as u64 > self.last_address() + 1 {
             let help = "give a number from 1 up, such as 256 for a page";
@@ -486,7 +488,7 @@ impl Parser<'_> {
             self.report(Diagnostic::error("align", multiple.span, message, help));
             return;
         }
-        let count = self.location.next_multiple_of(number as u64) - self.location;
+        let count = self.layout.location.next_multiple_of(number as u64) - self.layout.location;
         self.fill(count, value.unwrap_or(0), span);
         self.record_padding(span.source, line, before);
     }
@@ -498,12 +500,12 @@ impl Parser<'_> {
             cursor.next();
             why = self.quoted(cursor, "the reason").unwrap_or_default();
         }
-        self.demands.push(Demand { condition, why });
+        self.record.demands.push(Demand { condition, why });
     }
 
     /// What the directives left for the end: demands, and the entry.
     pub(crate) fn finish_directives(&mut self) {
-        for demand in std::mem::take(&mut self.demands) {
+        for demand in std::mem::take(&mut self.record.demands) {
             if self.settled(demand.condition) == Some(0) {
                 let message = if demand.why.is_empty() {
                     "what is demanded here does not hold".to_string()

@@ -5,8 +5,9 @@
 //! number at each writing (`loop@3`), which makes them its own.
 
 use super::lexer::{Kind, Token};
-use super::parser::{Cursor, LineKind, Parser};
+use super::parser::{Cursor, Parser};
 use super::template::{Argument, Parameter, Template, is_operator};
+use crate::assembler::output::line::LineKind;
 use crate::assembler::value::symbols::SymbolKind;
 use crate::diagnostic::{Diagnostic, Expansion, Source, Span, nearest};
 use std::sync::Arc;
@@ -82,7 +83,7 @@ impl Parser<'_> {
         let Some(body) = self.body(cursor, header, "macro", "endm") else { return };
         self.check_reserved(&name, span);
         let symbol = self.intern(&name);
-        let known = self.symbols.get_mut(symbol);
+        let known = self.values.symbols.get_mut(symbol);
         if known.kind != SymbolKind::Undefined {
             let first = known.defined;
             let message = format!("`{name}` is defined twice");
@@ -90,13 +91,13 @@ impl Parser<'_> {
             self.report(error.with_label(first, "the first definition"));
             return;
         }
-        known.kind = SymbolKind::Macro(self.templates.len() as u32);
+        known.kind = SymbolKind::Macro(self.reading.templates.len() as u32);
         known.defined = span;
         self.explain_early_calls(&name);
         let Some(source) = self.sources.get(body.source) else { return };
         let of = format!("the macro `{name}`");
         let template = Template::new(of, &source.text, body, span, parameters);
-        self.templates.push(Arc::new(template));
+        self.reading.templates.push(Arc::new(template));
     }
 
     /// A call above the definition was told to be unknown; now it is known why.
@@ -104,7 +105,7 @@ impl Parser<'_> {
         let begin = format!("`{name}` is ");
         let early =
             |one: &&mut Diagnostic| one.code == "unknown-instruction" && one.message.starts_with(&begin);
-        for one in self.diagnostics.iter_mut().filter(early) {
+        for one in self.record.diagnostics.iter_mut().filter(early) {
             one.help = format!("the macro `{name}` is defined further down; move it above its first use");
         }
     }
@@ -159,10 +160,10 @@ impl Parser<'_> {
             let gap = (token.start - end).min(1) as usize;
             text.push_str(&" "[..gap]);
             let word = cursor.text(token);
-            match self.scope {
+            match self.values.scope {
                 // A local label means the one at the call, whatever labels the macro has.
                 Some(scope) if token.kind == Kind::Name && word.starts_with('.') => {
-                    text.push_str(self.symbols.name(scope));
+                    text.push_str(self.values.symbols.name(scope));
                 }
                 _ => {}
             }
@@ -181,7 +182,7 @@ impl Parser<'_> {
         name: Token,
         line: u32,
     ) {
-        let template = Arc::clone(&self.templates[template as usize]);
+        let template = Arc::clone(&self.reading.templates[template as usize]);
         let span = cursor.span_of(name);
         let mut given: Vec<Option<Argument>> = vec![None; template.parameters.len()];
         let mut next = 0;
@@ -300,11 +301,11 @@ impl Parser<'_> {
         call: Span,
         line: u32,
     ) {
-        if self.expanding.refused || template.pieces.is_empty() {
+        if self.reading.expanding.refused || template.pieces.is_empty() {
             return;
         }
-        if self.expanding.depth >= DEEPEST {
-            self.expanding.refused = true;
+        if self.reading.expanding.depth >= DEEPEST {
+            self.reading.expanding.refused = true;
             let message = format!("{} is called inside itself, more than {DEEPEST} deep", template.of);
             let help = "end the calls with `if`: a parameter that gets smaller, and no call when it is 0";
             return self.report(Diagnostic::error("recursion", call, message, help));
@@ -317,26 +318,26 @@ impl Parser<'_> {
             String::with_capacity((body + template.pieces.len() * 8).saturating_mul(least).min(MOST_TEXT));
         let mut places = Vec::with_capacity(template.pieces.len().saturating_mul(least).min(MOST_TEXT / 64));
         for arguments in copies {
-            self.expanding.numbers += u32::from(template.names_own);
-            template.write(&from, &arguments, self.expanding.numbers, &mut text, &mut places);
-            if self.expanding.written + text.len() > MOST_TEXT {
-                self.expanding.refused = true;
+            self.reading.expanding.numbers += u32::from(template.names_own);
+            template.write(&from, &arguments, self.reading.expanding.numbers, &mut text, &mut places);
+            if self.reading.expanding.written + text.len() > MOST_TEXT {
+                self.reading.expanding.refused = true;
                 let message = format!("the macros write out more than {} MiB", MOST_TEXT >> 20);
                 let help = "look for a macro that calls itself twice, or for a very large `copies`";
                 return self.report(Diagnostic::error("recursion", call, message, help));
             }
         }
-        self.expanding.written += text.len();
+        self.reading.expanding.written += text.len();
         let of = Arc::clone(&template.of);
         let expansion = Expansion { of, body: template.body, pieces: places.into() };
         let text = Arc::new(text);
         let source =
             self.sources.push(Source { name, text, included: Some(call), expansion: Some(expansion) });
-        self.record(call.source, line, self.location, LineKind::Expansion(source));
-        let scope = self.scope;
-        self.expanding.depth += 1;
+        self.record(call.source, line, self.layout.location, LineKind::Expansion(source));
+        let scope = self.values.scope;
+        self.reading.expanding.depth += 1;
         self.text(source);
-        self.expanding.depth -= 1;
-        self.scope = scope;
+        self.reading.expanding.depth -= 1;
+        self.values.scope = scope;
     }
 }

@@ -209,7 +209,7 @@ impl Parser<'_> {
     }
 
     fn combine(&mut self, operator: Binary, left: Value, right: Value, span: Span) -> Value {
-        let end = self.code.len() as u32;
+        let end = self.values.code.len() as u32;
         let start = match (left, right) {
             (Value::Broken, _) | (_, Value::Broken) => return Value::Broken,
             (Value::Known(left), Value::Known(right)) => {
@@ -219,18 +219,18 @@ impl Parser<'_> {
                 };
             }
             (Value::Known(left), Value::Later(right)) => {
-                self.code.insert(right.start as usize, Code::Number(left));
+                self.values.code.insert(right.start as usize, Code::Number(left));
                 right.start
             }
             (Value::Later(left), Value::Known(right)) => {
                 debug_assert_eq!(left.end, end);
-                self.code.push(Code::Number(right));
+                self.values.code.push(Code::Number(right));
                 left.start
             }
             (Value::Later(left), Value::Later(_)) => left.start,
         };
-        self.code.push(Code::Binary(operator));
-        Value::Later(CodeRange { start, end: self.code.len() as u32 })
+        self.values.code.push(Code::Binary(operator));
+        Value::Later(CodeRange { start, end: self.values.code.len() as u32 })
     }
 
     fn unary(&mut self, cursor: &mut Cursor<'_>, operator: Unary, depth: u32) -> Value {
@@ -239,8 +239,8 @@ impl Parser<'_> {
         let value = self.primary(cursor, depth + 1);
         match value {
             Value::Known(value) if operator == Unary::Cell => {
-                let start = self.code.len() as u32;
-                self.code.extend([Code::Number(value), Code::Unary(operator)]);
+                let start = self.values.code.len() as u32;
+                self.values.code.extend([Code::Number(value), Code::Unary(operator)]);
                 Value::Later(CodeRange { start, end: start + 2 })
             }
             Value::Known(value) => match unary_value(operator, value) {
@@ -248,8 +248,8 @@ impl Parser<'_> {
                 Err(fault) => self.fault(fault, Span { end: cursor.last_end, ..start }),
             },
             Value::Later(range) => {
-                self.code.push(Code::Unary(operator));
-                Value::Later(CodeRange { end: self.code.len() as u32, ..range })
+                self.values.code.push(Code::Unary(operator));
+                Value::Later(CodeRange { end: self.values.code.len() as u32, ..range })
             }
             Value::Broken => Value::Broken,
         }
@@ -282,7 +282,7 @@ impl Parser<'_> {
             Kind::Here if self.formula => self.name(cursor, depth),
             Kind::Here => {
                 cursor.next();
-                Value::Known(self.location as i64)
+                Value::Known(self.layout.location as i64)
             }
             Kind::Text | Kind::OpenText => self.character(cursor),
             Kind::Open => {
@@ -410,15 +410,15 @@ impl Parser<'_> {
 
     #[inline]
     fn value_of(&mut self, symbol: SymbolId) -> Value {
-        let known = self.symbols.get(symbol);
+        let known = self.values.symbols.get(symbol);
         match known.kind {
             SymbolKind::Label | SymbolKind::Constant | SymbolKind::Variable | SymbolKind::Given => {
                 Value::Known(known.value)
             }
             SymbolKind::Broken => Value::Broken,
             SymbolKind::Undefined | SymbolKind::Waiting(_) | SymbolKind::Macro(_) => {
-                let start = self.code.len() as u32;
-                self.code.push(Code::Symbol(symbol));
+                let start = self.values.code.len() as u32;
+                self.values.code.push(Code::Symbol(symbol));
                 Value::Later(CodeRange { start, end: start + 1 })
             }
         }
@@ -447,7 +447,7 @@ impl Parser<'_> {
         if open && cursor.token.kind == Kind::Close {
             cursor.next();
         }
-        let found = self.visible(name).is_some_and(|symbol| self.symbols.is_defined(symbol));
+        let found = self.visible(name).is_some_and(|symbol| self.values.symbols.is_defined(symbol));
         Value::Known(found.into())
     }
 
@@ -502,12 +502,12 @@ impl Parser<'_> {
 
     /// Computes postfix code whose symbols have been resolved.
     pub(crate) fn compute(&self, range: CodeRange) -> Result<i64, Fault> {
-        let symbol = |id| match self.symbols.get(id).kind {
+        let symbol = |id| match self.values.symbols.get(id).kind {
             SymbolKind::Undefined | SymbolKind::Macro(_) => Err(Fault::Undefined(id)),
             SymbolKind::Broken | SymbolKind::Waiting(_) => Err(Fault::Broken),
-            _ => Ok(self.symbols.get(id).value),
+            _ => Ok(self.values.symbols.get(id).value),
         };
-        let code = &self.code[range.start as usize..range.end as usize];
+        let code = &self.values.code[range.start as usize..range.end as usize];
         execute(code, symbol, |address| Err(Fault::NoCell(address)))
     }
 }

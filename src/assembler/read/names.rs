@@ -3,7 +3,8 @@
 use super::directive;
 use super::expression::Value;
 use super::lexer::{Kind, Token};
-use super::parser::{Cursor, LineKind, MOST_DIAGNOSTICS, Parser};
+use super::parser::{Cursor, MOST_DIAGNOSTICS, Parser};
+use crate::assembler::output::line::LineKind;
 use crate::assembler::value::symbols::{SymbolId, SymbolKind, Use};
 use crate::diagnostic::{Diagnostic, Span, nearest};
 
@@ -14,18 +15,18 @@ impl Parser<'_> {
     #[inline]
     pub(in crate::assembler) fn intern(&mut self, name: &str) -> SymbolId {
         let local = name.starts_with('.');
-        if !local && self.prefix.is_empty() {
-            return self.symbols.intern(name);
+        if !local && self.values.prefix.is_empty() {
+            return self.values.symbols.intern(name);
         }
-        let mut scratch = std::mem::take(&mut self.scratch);
+        let mut scratch = std::mem::take(&mut self.values.scratch);
         scratch.clear();
-        match self.scope {
-            Some(scope) if local => scratch.push_str(self.symbols.name(scope)),
-            _ => scratch.push_str(&self.prefix),
+        match self.values.scope {
+            Some(scope) if local => scratch.push_str(self.values.symbols.name(scope)),
+            _ => scratch.push_str(&self.values.prefix),
         }
         scratch.push_str(name);
-        let symbol = self.symbols.intern(&scratch);
-        self.scratch = scratch;
+        let symbol = self.values.symbols.intern(&scratch);
+        self.values.scratch = scratch;
         symbol
     }
 
@@ -33,7 +34,7 @@ impl Parser<'_> {
     #[inline]
     pub fn mention(&mut self, cursor: &Cursor<'_>, token: Token) -> SymbolId {
         let name = cursor.text(token);
-        let symbol = if self.prefix.is_empty() || name.starts_with('.') {
+        let symbol = if self.values.prefix.is_empty() || name.starts_with('.') {
             self.intern(name)
         } else {
             self.meant(name)
@@ -44,7 +45,7 @@ impl Parser<'_> {
 
     #[inline]
     pub(in crate::assembler) fn note_use(&mut self, symbol: SymbolId, source: u32, token: Token) {
-        self.symbols.uses.push(Use { symbol, source, start: token.start, end: token.end });
+        self.values.symbols.uses.push(Use { symbol, source, start: token.start, end: token.end });
     }
 
     pub(in crate::assembler) fn label(&mut self, cursor: &mut Cursor<'_>, token: Token, line_start: u32) {
@@ -61,10 +62,10 @@ impl Parser<'_> {
             self.define_value(cursor, token, word.eq_ignore_ascii_case("let"), line_start);
             return;
         }
-        let value = Value::Known(self.location as i64);
+        let value = Value::Known(self.layout.location as i64);
         let symbol = self.define(cursor, token, value, SymbolKind::Label);
         if !name.starts_with('.') {
-            self.scope = Some(symbol);
+            self.values.scope = Some(symbol);
         }
     }
 
@@ -99,18 +100,18 @@ impl Parser<'_> {
         let symbol = self.define(cursor, name, value, kind);
         let kind = match (variable, value) {
             (true, Value::Known(value)) => {
-                self.settings.push(value);
-                LineKind::Setting(self.settings.len() as u32 - 1)
+                self.record.settings.push(value);
+                LineKind::Setting(self.record.settings.len() as u32 - 1)
             }
             _ => LineKind::Value(symbol),
         };
-        self.record(cursor.source, line_start, self.location, kind);
+        self.record(cursor.source, line_start, self.layout.location, kind);
     }
 
     fn define(&mut self, cursor: &Cursor<'_>, token: Token, value: Value, kind: SymbolKind) -> SymbolId {
         let name = cursor.text(token);
         let span = cursor.span_of(token);
-        if name.starts_with('.') && self.scope.is_none() {
+        if name.starts_with('.') && self.values.scope.is_none() {
             let message = format!("the local label `{name}` has no label above it");
             self.report(Diagnostic::error(
                 "local-label",
@@ -124,13 +125,13 @@ impl Parser<'_> {
         }
         let symbol = match kind {
             // A variable of a space around this one is changed, not hidden.
-            SymbolKind::Variable if !self.prefix.is_empty() => self.variable(name),
+            SymbolKind::Variable if !self.values.prefix.is_empty() => self.variable(name),
             _ => self.intern(name),
         };
-        if !self.settling.passed_over.is_empty() {
+        if !self.layout.settling.passed_over.is_empty() {
             self.hides(symbol);
         }
-        let known = self.symbols.get_mut(symbol);
+        let known = self.values.symbols.get_mut(symbol);
         let redefined = match known.kind {
             SymbolKind::Undefined => false,
             SymbolKind::Variable => kind != SymbolKind::Variable,
@@ -189,13 +190,14 @@ impl Parser<'_> {
     /// Reports an undefined symbol once, at its first use, with the nearest defined name.
     #[cold]
     pub fn report_undefined(&mut self, symbol: SymbolId, span: Span) {
-        if self.diagnostics.len() >= MOST_DIAGNOSTICS {
-            self.more_errors += 1;
-            self.symbols.get_mut(symbol).kind = SymbolKind::Broken;
+        if self.record.diagnostics.len() >= MOST_DIAGNOSTICS {
+            self.record.more_errors += 1;
+            self.values.symbols.get_mut(symbol).kind = SymbolKind::Broken;
             return;
         }
-        let name = self.symbols.name(symbol).to_string();
+        let name = self.values.symbols.name(symbol).to_string();
         let uses: Vec<Span> = self
+            .values
             .symbols
             .uses
             .iter()
@@ -206,7 +208,7 @@ impl Parser<'_> {
         let written = name.rsplit_once('.').map_or(name.as_str(), |(_, local)| local);
         let mut first = uses.first().copied().unwrap_or(span);
         first.end = first.start + written.len() as u32 + u32::from(written.len() != name.len());
-        if matches!(self.symbols.get(symbol).kind, SymbolKind::Macro(_)) {
+        if matches!(self.values.symbols.get(symbol).kind, SymbolKind::Macro(_)) {
             let message = format!("`{name}` is a macro and has no value");
             let help = "a macro stands where an instruction may stand";
             return self.report(Diagnostic::error("undefined-symbol", span, message, help));
@@ -224,7 +226,7 @@ impl Parser<'_> {
                 .with_label(Span { end: more.start + (first.end - first.start), ..*more }, "used here too");
         }
         self.report(error);
-        self.symbols.get_mut(symbol).kind = SymbolKind::Broken;
+        self.values.symbols.get_mut(symbol).kind = SymbolKind::Broken;
     }
 
     fn undefined_help(&self, name: &str) -> String {
@@ -240,7 +242,7 @@ impl Parser<'_> {
         let near = |symbol: &crate::assembler::SymbolView<'_>| {
             symbol.name.rsplit_once('.').map(|(label, _)| label) == scope
         };
-        let defined = self.symbols.iter().take(MOST_NEAR).filter(near).map(|symbol| symbol.name);
+        let defined = self.values.symbols.iter().take(MOST_NEAR).filter(near).map(|symbol| symbol.name);
         if let Some(near) = nearest(name, defined) {
             let near = scope.map_or(near, |label| &near[label.len()..]);
             return format!("did you mean `{near}`?");

@@ -2,16 +2,18 @@
 //! symbols further down are patched at the end.
 
 use super::directive;
-use super::expression::{Code, Expression, Value};
+use super::expression::{Expression, Value};
 use super::lexer::{Kind, Lexer, Token};
 use super::template::Template;
 use crate::assembler::Loaded;
 use crate::assembler::Loader;
-use crate::assembler::layout::emit::{Fixup, Output};
-use crate::assembler::layout::region::Regions;
-use crate::assembler::layout::settle::Settling;
+use crate::assembler::layout::Layout;
 use crate::assembler::notation::block::Block;
-use crate::assembler::value::symbols::{SymbolId, SymbolKind, Symbols};
+use crate::assembler::notation::{self, Family, Notation};
+use crate::assembler::output::Record;
+use crate::assembler::output::line::{Line, LineKind};
+use crate::assembler::value::Values;
+use crate::assembler::value::symbols::SymbolKind;
 use crate::diagnostic::{Diagnostic, Severity, Sources, Span};
 use crate::processor::{self, InstructionSet};
 use std::sync::Arc;
@@ -113,121 +115,41 @@ struct Condition {
     otherwise: bool,
 }
 
-/// What stands in a source line, for the listing and for source-level watching.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum LineKind {
-    /// Cells: how many, and the table row plus one for an instruction.
-    Cells {
-        /// How many.
-        count: u32,
-        /// The instruction's row plus one; 0 for data.
-        row: u16,
-    },
-    /// So many cells that fill up to a place.
-    Padding(u32),
-    /// Reserved cells.
-    Reserved(u32),
-    /// A symbol's value.
-    Value(SymbolId),
-    /// A variable's new value, by its number in [`Assembly::settings`](crate::assembler::Assembly::settings).
-    Setting(u32),
-    /// The mode from here on, by the maker's name.
-    Mode(&'static str),
-    /// A location: a label alone, `org`.
-    Location,
-    /// Another text is read here.
-    Include(u32),
-    /// A macro or a repetition was written out here, as this text.
-    Expansion(u32),
-    /// Cells that the line stands for, of an instruction it does not show: how many, and the row plus one.
-    Generated {
-        /// How many.
-        count: u32,
-        /// The instruction's row plus one.
-        row: u16,
-    },
-}
-
-impl LineKind {
-    /// The cells the line made and the table row plus one, 0 for data.
-    pub fn cells(self) -> Option<(u32, u16)> {
-        match self {
-            LineKind::Cells { count, row } | LineKind::Generated { count, row } if count > 0 => {
-                Some((count, row))
-            }
-            LineKind::Padding(count) if count > 0 => Some((count, 0)),
-            _ => None,
-        }
-    }
-}
-
-/// A line of source that did something.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Line {
-    /// The text.
-    pub source: u32,
-    /// Where the line starts in it.
-    pub start: u32,
-    /// The location before the line.
-    pub address: u32,
-    /// What it did.
-    pub kind: LineKind,
-}
-
-impl Line {
-    /// The beginning of the line in its text.
-    pub fn span(&self) -> Span {
-        Span { source: self.source, start: self.start, end: self.start }
-    }
-}
-
 /// Everything known while assembling.
 pub(crate) struct Parser<'l> {
     pub loader: &'l mut dyn Loader,
     pub sources: Sources,
     pub set: Option<&'static InstructionSet>,
+    /// How its instructions are written.
+    pub notation: &'static Notation,
     /// The first set chosen; the program's.
     pub first_set: Option<&'static InstructionSet>,
     pub radix: u32,
     /// A single expression is read, not a source: names wait for the machine that is asked.
     pub formula: bool,
-    pub location: u64,
-    pub symbols: Symbols,
-    /// Postfix code of values that wait.
-    pub code: Vec<Code>,
-    pub fixups: Vec<Fixup>,
-    pub output: Output,
-    pub lines: Vec<Line>,
-    /// The values that variables were given.
-    pub settings: Vec<i64>,
-    pub diagnostics: Vec<Diagnostic>,
-    /// Diagnostics that were not kept.
-    pub more_errors: usize,
-    pub entry: Option<(Expression, Span)>,
-    pub demands: Vec<directive::Demand>,
+    /// Where the walk is in its texts.
+    pub reading: Reading,
+    /// What names are worth.
+    pub values: Values,
+    /// Where cells go.
+    pub layout: Layout,
+    /// What the notations of some families keep.
+    pub family: Family,
+    /// What is told of the walk beside its cells.
+    pub record: Record,
+}
+
+/// Where the walk is in its texts.
+#[derive(Default)]
+pub(in crate::assembler) struct Reading {
     conditions: Vec<Condition>,
     /// Open `cycle`, `when` and `space`.
-    pub(in crate::assembler) blocks: Vec<Block>,
+    pub blocks: Vec<Block>,
     /// Conditions and blocks that belong to the texts around the one being read.
-    pub(in crate::assembler) floor: (usize, usize),
-    pub(in crate::assembler) templates: Vec<Arc<Template>>,
+    pub floor: (usize, usize),
+    pub templates: Vec<Arc<Template>>,
     /// How deep macros are in macros now, how much was written out, and how many got names of their own.
-    pub(in crate::assembler) expanding: super::expand::Expanding,
-    pub(in crate::assembler) regions: Regions,
-    pub(in crate::assembler) settling: Settling,
-    /// The suffix in front of the instruction that is being read, and the set of the mode around it.
-    pub(in crate::assembler) suffix: Option<(u64, &'static InstructionSet)>,
-    /// The modes of the instructions so far.
-    pub(in crate::assembler) modes: Vec<crate::image::ModeRange>,
-    pub(in crate::assembler) pages: crate::assembler::notation::pdp8::Pages,
-    /// The spaces around the line, with points behind: `lamp.`.
-    pub(in crate::assembler) prefix: String,
-    /// Images that the source asks for.
-    pub(in crate::assembler) images: Vec<crate::assembler::ImageRequest>,
-    /// The global label that local labels belong to.
-    pub(in crate::assembler) scope: Option<SymbolId>,
-    /// The name of a local label, put together.
-    pub(in crate::assembler) scratch: String,
+    pub expanding: super::expand::Expanding,
     including: Vec<String>,
 }
 
@@ -237,49 +159,30 @@ impl<'l> Parser<'l> {
             loader,
             sources: Sources::default(),
             set: None,
+            notation: &notation::PLAIN,
             first_set: None,
             radix: 10,
             formula: false,
-            location: 0,
-            symbols: Symbols::default(),
-            code: Vec::new(),
-            fixups: Vec::new(),
-            output: Output::default(),
-            lines: Vec::new(),
-            settings: Vec::new(),
-            diagnostics: Vec::new(),
-            more_errors: 0,
-            entry: None,
-            demands: Vec::new(),
-            conditions: Vec::new(),
-            blocks: Vec::new(),
-            floor: (0, 0),
-            templates: Vec::new(),
-            expanding: super::expand::Expanding::default(),
-            regions: Regions::default(),
-            settling: Settling::default(),
-            suffix: None,
-            modes: Vec::new(),
-            pages: crate::assembler::notation::pdp8::Pages::default(),
-            prefix: String::new(),
-            images: Vec::new(),
-            scope: None,
-            scratch: String::new(),
-            including: Vec::new(),
+            reading: Reading::default(),
+            values: Values::default(),
+            layout: Layout::default(),
+            family: Family::default(),
+            record: Record::default(),
         }
     }
 
     #[cold]
     pub fn report(&mut self, diagnostic: Diagnostic) {
-        if self.diagnostics.len() < MOST_DIAGNOSTICS {
-            self.diagnostics.push(self.sources.outside(diagnostic));
+        if self.record.diagnostics.len() < MOST_DIAGNOSTICS {
+            self.record.diagnostics.push(self.sources.outside(diagnostic));
         } else if diagnostic.severity == Severity::Error {
-            self.more_errors += 1;
+            self.record.more_errors += 1;
         }
     }
 
     pub fn choose(&mut self, set: &'static InstructionSet) {
         self.set = Some(set);
+        self.notation = notation::find(set.table.notation);
         self.first_set.get_or_insert(set);
         self.radix = set.habit().default_radix();
         self.update_limit();
@@ -288,7 +191,7 @@ impl<'l> Parser<'l> {
     /// Reads a file and everything it includes.
     pub fn file(&mut self, name: &str, from: Option<Span>) {
         let origin = from.and_then(|span| self.sources.get(span.source)).map(|source| source.name.clone());
-        let remembered = self.settling.text(name, origin.as_deref());
+        let remembered = self.layout.settling.text(name, origin.as_deref());
         // A routine that travels with the library steps in where there is no file of its name.
         let carried = |problem: String| match crate::routines::find(name) {
             Some(text) => Ok(Loaded { name: name.to_string(), bytes: text.into() }),
@@ -320,27 +223,27 @@ impl<'l> Parser<'l> {
             return;
         }
         // A guess at how much there will be, kept low: growing costs little, room that is never used is only reserved.
-        self.symbols.expect(text.len() / BYTES_A_SYMBOL);
-        self.lines.reserve(text.len() / BYTES_A_LINE);
+        self.values.symbols.expect(text.len() / BYTES_A_SYMBOL);
+        self.record.lines.reserve(text.len() / BYTES_A_LINE);
         let source = self.sources.add(&loaded.name, text, from);
-        self.settling.texts.push((name.to_string(), origin.clone(), source));
+        self.layout.settling.texts.push((name.to_string(), origin.clone(), source));
         if let Some((at, byte)) = bad_byte {
             let span = Span { source, start: at as u32, end: at as u32 + 3 };
             let message = format!("the byte {byte:02X}h is not UTF-8 text");
             self.report(Diagnostic::error("not-utf8", span, message, "save the file as UTF-8 or ASCII"));
         }
         let resolved = self.loader.resolve(name, origin.as_deref());
-        self.including.push(resolved);
+        self.reading.including.push(resolved);
         self.text(source);
-        self.including.pop();
+        self.reading.including.pop();
     }
 
     pub fn include(&mut self, name: &str, span: Span) {
         let origin = self.sources.get(span.source).map(|source| source.name.clone());
         let resolved = self.loader.resolve(name, origin.as_deref());
-        let problem = if self.including.contains(&resolved) {
+        let problem = if self.reading.including.contains(&resolved) {
             format!("`{name}` includes itself")
-        } else if self.including.len() >= DEEPEST_INCLUDE {
+        } else if self.reading.including.len() >= DEEPEST_INCLUDE {
             format!("includes are nested more than {DEEPEST_INCLUDE} deep")
         } else if self.sources.iter().count() >= MOST_INCLUDES {
             format!("there are more than {MOST_INCLUDES} includes")
@@ -354,8 +257,8 @@ impl<'l> Parser<'l> {
     pub(in crate::assembler) fn text(&mut self, source: u32) {
         let Some(text) = self.sources.get(source).map(|source| Arc::clone(&source.text)) else { return };
         let mut cursor = Cursor::new(&text, source);
-        let open = self.conditions.len();
-        let floor = std::mem::replace(&mut self.floor, (open, self.blocks.len()));
+        let open = self.reading.conditions.len();
+        let floor = std::mem::replace(&mut self.reading.floor, (open, self.reading.blocks.len()));
         while cursor.token.kind != Kind::End {
             self.line(&mut cursor);
             if !cursor.at_line_end() {
@@ -365,12 +268,12 @@ impl<'l> Parser<'l> {
                 cursor.next();
             }
         }
-        for condition in self.conditions.split_off(open.min(self.conditions.len())) {
+        for condition in self.reading.conditions.split_off(open.min(self.reading.conditions.len())) {
             let help = "add `endif` where the condition ends";
             self.report(Diagnostic::error("open-if", condition.span, "this `if` is never closed", help));
         }
         self.close_blocks();
-        self.floor = floor;
+        self.reading.floor = floor;
     }
 
     /// Something is left on the line.
@@ -397,11 +300,11 @@ impl<'l> Parser<'l> {
     }
 
     fn reading(&self) -> bool {
-        self.conditions.last().is_none_or(|condition| condition.active)
+        self.reading.conditions.last().is_none_or(|condition| condition.active)
     }
 
     fn line(&mut self, cursor: &mut Cursor<'_>) {
-        if !self.conditions.is_empty() && !self.reading() {
+        if !self.reading.conditions.is_empty() && !self.reading() {
             return self.passed_over(cursor);
         }
         let line_start = cursor.token.start;
@@ -427,14 +330,14 @@ impl<'l> Parser<'l> {
                 labelled = true;
                 continue;
             }
-            let before = (self.location, self.lines.len());
+            let before = (self.layout.location, self.record.lines.len());
             self.statement(cursor, first, name, line_start);
             // Where cells came or the location moved, that line's own record shows the label's address.
-            labelled &= (self.location, self.lines.len()) == before;
+            labelled &= (self.layout.location, self.record.lines.len()) == before;
             break;
         }
         if labelled {
-            self.record(cursor.source, line_start, self.location, LineKind::Location);
+            self.record(cursor.source, line_start, self.layout.location, LineKind::Location);
         }
     }
 
@@ -448,7 +351,7 @@ impl<'l> Parser<'l> {
         };
         if let (Some(set), Some(rows)) = (self.set, rows) {
             if !self.definition(cursor, first, line_start) {
-                self.instruction(cursor, set, rows, first, line_start);
+                (self.notation.instruction)(self, cursor, (set, rows), first, line_start);
             }
         } else if let Some(directive) = packed.and_then(directive::find_packed) {
             // `db equ 1` is a name that cannot be used, not data.
@@ -463,7 +366,7 @@ impl<'l> Parser<'l> {
     /// Neither an instruction nor a directive with a short name: a macro, or a mistake.
     fn other_statement(&mut self, cursor: &mut Cursor<'_>, first: Token, name: &str, line_start: u32) {
         if let Some(symbol) = self.visible(name)
-            && let SymbolKind::Macro(template) = self.symbols.get(symbol).kind
+            && let SymbolKind::Macro(template) = self.values.symbols.get(symbol).kind
         {
             self.note_use(symbol, cursor.source, first);
             return self.call(cursor, template, first, line_start);
@@ -471,7 +374,7 @@ impl<'l> Parser<'l> {
         match directive::find(name) {
             Some(directive) => self.directive(cursor, directive, first, line_start),
             None if name.eq_ignore_ascii_case("mode") => self.mode(cursor, cursor.span_of(first), line_start),
-            None if self.suffixed(cursor, first, line_start) => {}
+            None if (self.notation.statement)(self, cursor, first, line_start) => {}
             None => self.no_instruction(cursor, first),
         }
     }
@@ -482,7 +385,7 @@ impl<'l> Parser<'l> {
             let first = cursor.token;
             let text = cursor.text(first);
             if text.eq_ignore_ascii_case("if") {
-                self.conditions.push(Condition {
+                self.reading.conditions.push(Condition {
                     span: cursor.span(),
                     active: false,
                     done: true,
@@ -500,12 +403,12 @@ impl<'l> Parser<'l> {
     }
 
     pub fn condition(&mut self, holds: bool, span: Span) {
-        self.conditions.push(Condition { span, active: holds, done: holds, otherwise: false });
+        self.reading.conditions.push(Condition { span, active: holds, done: holds, otherwise: false });
     }
 
     pub fn otherwise(&mut self, span: Span) {
-        let floor = self.floor.0;
-        match self.conditions.get_mut(floor..).and_then(<[_]>::last_mut) {
+        let floor = self.reading.floor.0;
+        match self.reading.conditions.get_mut(floor..).and_then(<[_]>::last_mut) {
             Some(condition) if !condition.otherwise => {
                 condition.otherwise = true;
                 condition.active = !condition.done;
@@ -530,8 +433,8 @@ impl<'l> Parser<'l> {
     }
 
     pub fn end_condition(&mut self, span: Span) {
-        if self.conditions.len() > self.floor.0 {
-            self.conditions.pop();
+        if self.reading.conditions.len() > self.reading.floor.0 {
+            self.reading.conditions.pop();
         } else {
             self.report(Diagnostic::error(
                 "endif",
@@ -545,7 +448,7 @@ impl<'l> Parser<'l> {
     /// Notes what a line did.
     #[inline]
     pub fn record(&mut self, source: u32, start: u32, address: u64, kind: LineKind) {
-        self.lines.push(Line { source, start, address: address as u32, kind });
+        self.record.lines.push(Line { source, start, address: address as u32, kind });
     }
 
     /// The value of an expression that the layout depends on; see [`crate::assembler::layout::settle`].
@@ -559,7 +462,7 @@ impl<'l> Parser<'l> {
 
     /// The instruction set, or an error once.
     pub fn need_set(&mut self, span: Span) -> Option<&'static InstructionSet> {
-        if self.set.is_none() && !self.diagnostics.iter().any(|one| one.code == "no-processor") {
+        if self.set.is_none() && !self.record.diagnostics.iter().any(|one| one.code == "no-processor") {
             let names: Vec<_> = processor::ALL.iter().map(|set| set.name()).collect();
             let message = "no processor is chosen for this instruction";
             let help = format!(

@@ -75,15 +75,16 @@ impl Formula {
         if !cursor.at_line_end() || cursor.token.kind == Kind::Line {
             parser.extra(&mut cursor);
         }
-        if let Some(wrong) = parser.diagnostics.into_iter().find(|one| one.severity == Severity::Error) {
+        if let Some(wrong) = parser.record.diagnostics.into_iter().find(|one| one.severity == Severity::Error)
+        {
             return Err(Box::new(wrong));
         }
         let code = match expression.value {
             Value::Known(value) => vec![Code::Number(value)],
-            Value::Later(range) => parser.code[range.start as usize..range.end as usize].to_vec(),
+            Value::Later(range) => parser.values.code[range.start as usize..range.end as usize].to_vec(),
             Value::Broken => vec![],
         };
-        let names = parser.symbols.names().map(|(_, name)| name.to_string()).collect();
+        let names = parser.values.symbols.names().map(|(_, name)| name.to_string()).collect();
         Ok(Self { code, names, text: text.trim().to_string() })
     }
 

@@ -3,3 +3,20 @@
 pub(super) mod formula;
 pub(super) mod space;
 pub(super) mod symbols;
+
+use super::read::expression::Code;
+use symbols::{SymbolId, Symbols};
+
+/// What names are worth, and what waits for them.
+#[derive(Default)]
+pub(super) struct Values {
+    pub symbols: Symbols,
+    /// Postfix code of values that wait.
+    pub code: Vec<Code>,
+    /// The spaces around the line, with points behind: `lamp.`.
+    pub prefix: String,
+    /// The global label that local labels belong to.
+    pub scope: Option<SymbolId>,
+    /// The name of a local label, put together.
+    pub scratch: String,
+}

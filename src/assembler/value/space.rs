@@ -10,31 +10,31 @@ impl Parser<'_> {
         name: &str,
         mut use_name: impl FnMut(&mut Self, &str) -> Option<T>,
     ) -> Option<T> {
-        let mut scratch = std::mem::take(&mut self.scratch);
+        let mut scratch = std::mem::take(&mut self.values.scratch);
         let local = name.starts_with('.');
-        let mut end = if local { 0 } else { self.prefix.len() };
+        let mut end = if local { 0 } else { self.values.prefix.len() };
         let found = loop {
             scratch.clear();
-            match self.scope {
-                Some(scope) if local => scratch.push_str(self.symbols.name(scope)),
-                _ => scratch.push_str(&self.prefix[..end]),
+            match self.values.scope {
+                Some(scope) if local => scratch.push_str(self.values.symbols.name(scope)),
+                _ => scratch.push_str(&self.values.prefix[..end]),
             }
             scratch.push_str(name);
             let found = use_name(self, &scratch);
             if found.is_some() || end == 0 {
                 break found;
             }
-            end = self.prefix[..end - 1].rfind('.').map_or(0, |at| at + 1);
+            end = self.values.prefix[..end - 1].rfind('.').map_or(0, |at| at + 1);
         };
-        self.scratch = scratch;
+        self.values.scratch = scratch;
         found
     }
 
     /// The symbol that a name means here, if one is defined so far.
     pub(in crate::assembler) fn visible(&mut self, name: &str) -> Option<SymbolId> {
         self.full_names(name, |parser, full| {
-            let symbol = parser.symbols.id_of(full)?;
-            parser.symbols.is_defined(symbol).then_some(symbol)
+            let symbol = parser.values.symbols.id_of(full)?;
+            parser.values.symbols.is_defined(symbol).then_some(symbol)
         })
     }
 
@@ -43,13 +43,14 @@ impl Parser<'_> {
     pub(in crate::assembler) fn meant(&mut self, name: &str) -> SymbolId {
         let mut innermost = None;
         let found = self.full_names(name, |parser, full| {
-            let known_before = parser.settling.defined_before(full);
-            let symbol = parser.symbols.id_of(full);
+            let known_before = parser.layout.settling.defined_before(full);
+            let symbol = parser.values.symbols.id_of(full);
             match symbol {
-                Some(symbol) if known_before || parser.symbols.is_defined(symbol) => Some(symbol),
-                None if known_before => Some(parser.symbols.intern(full)),
+                Some(symbol) if known_before || parser.values.symbols.is_defined(symbol) => Some(symbol),
+                None if known_before => Some(parser.values.symbols.intern(full)),
                 _ => {
-                    innermost.get_or_insert_with(|| symbol.unwrap_or_else(|| parser.symbols.intern(full)));
+                    innermost
+                        .get_or_insert_with(|| symbol.unwrap_or_else(|| parser.values.symbols.intern(full)));
                     None
                 }
             }
@@ -57,12 +58,12 @@ impl Parser<'_> {
         match (found, innermost) {
             (Some(found), None) => found,
             (Some(found), Some(innermost)) => {
-                self.settling.passed_over.insert(innermost);
+                self.layout.settling.passed_over.insert(innermost);
                 found
             }
             (None, innermost) => {
-                let symbol = innermost.unwrap_or_else(|| self.symbols.intern(name));
-                self.settling.waiting.push((symbol, self.prefix.len() as u32));
+                let symbol = innermost.unwrap_or_else(|| self.values.symbols.intern(name));
+                self.layout.settling.waiting.push((symbol, self.values.prefix.len() as u32));
                 symbol
             }
         }
@@ -71,42 +72,42 @@ impl Parser<'_> {
     /// The variable that `let` sets: one of this space or of one around it, else a new one here.
     pub(in crate::assembler) fn variable(&mut self, name: &str) -> SymbolId {
         match self.visible(name) {
-            Some(symbol) if self.symbols.get(symbol).kind == SymbolKind::Variable => symbol,
+            Some(symbol) if self.values.symbols.get(symbol).kind == SymbolKind::Variable => symbol,
             _ => self.intern(name),
         }
     }
 
     /// A symbol is defined that a use further up did not see: that use meant it, and the next walk knows.
     pub(in crate::assembler) fn hides(&mut self, symbol: SymbolId) {
-        if self.settling.passed_over.contains(&symbol) {
-            self.settling.again = true;
+        if self.layout.settling.passed_over.contains(&symbol) {
+            self.layout.settling.again = true;
         }
     }
 
     /// Gives names that were used in a space and are not defined there to the spaces around it.
     pub(in crate::assembler) fn settle_spaces(&mut self) {
-        let waiting = std::mem::take(&mut self.settling.waiting);
+        let waiting = std::mem::take(&mut self.layout.settling.waiting);
         let mut means = std::collections::HashMap::new();
         for (symbol, space) in waiting {
-            if !self.symbols.is_defined(symbol) && !means.contains_key(&symbol) {
-                let (prefix, name) = self.symbols.name(symbol).split_at(space as usize);
+            if !self.values.symbols.is_defined(symbol) && !means.contains_key(&symbol) {
+                let (prefix, name) = self.values.symbols.name(symbol).split_at(space as usize);
                 let name = name.to_string();
-                self.prefix = prefix.to_string();
+                self.values.prefix = prefix.to_string();
                 let other = self.visible(&name);
                 // Where it is defined nowhere, the message speaks of the name as it is written.
-                means.insert(symbol, other.unwrap_or_else(|| self.symbols.intern(&name)));
+                means.insert(symbol, other.unwrap_or_else(|| self.values.symbols.intern(&name)));
             }
         }
-        self.prefix.clear();
+        self.values.prefix.clear();
         if means.is_empty() {
             return;
         }
-        for code in &mut self.code {
+        for code in &mut self.values.code {
             if let crate::assembler::read::expression::Code::Symbol(symbol) = code {
                 *symbol = *means.get(symbol).unwrap_or(symbol);
             }
         }
-        for one in &mut self.symbols.uses {
+        for one in &mut self.values.symbols.uses {
             one.symbol = *means.get(&one.symbol).unwrap_or(&one.symbol);
         }
     }

@@ -136,6 +136,7 @@ const fn set(
             model: MODEL,
             column,
             opcodes: Opcodes { index: &FIRST, shift: 0, pages: &PAGES },
+            notation: "modes",
             groups: &[],
             mnemonics: &MNEMONICS,
             operand_names: OPERAND_NAMES,

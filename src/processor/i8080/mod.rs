@@ -102,6 +102,7 @@ pub static I8080: InstructionSet = InstructionSet {
         model: M8080,
         column: 0,
         opcodes: Opcodes { index: &INDEX_8080, shift: 0, pages: &[] },
+        notation: "plain",
         groups: &[],
         mnemonics: &MNEMONICS_8080,
         operand_names: &["A", "B", "C", "D", "E", "H", "L", "M", "SP", "PSW"],

@@ -80,6 +80,7 @@ pub static MOS6502: InstructionSet = InstructionSet {
         model: M6502,
         column: 0,
         opcodes: Opcodes { index: &INDEX_6502, shift: 0, pages: &[] },
+        notation: "plain",
         groups: &[],
         mnemonics: &MNEMONICS_6502,
         operand_names: &["A", "X", "Y"],

@@ -122,6 +122,7 @@ pub static PDP10: InstructionSet = InstructionSet {
         model: MODEL,
         column: 0,
         opcodes: Opcodes { index: &INDEX, shift: INDEX_SHIFT, pages: &[] },
+        notation: "pdp10",
         groups: &[],
         mnemonics: &MNEMONICS,
         operand_names: &[],

@@ -63,6 +63,7 @@ pub static PDP8: InstructionSet = InstructionSet {
         model: MODEL,
         column: 0,
         opcodes: Opcodes { index: &INDEX, shift: 0, pages: &[] },
+        notation: "pdp8",
         groups: GROUPS,
         mnemonics: &MNEMONICS,
         operand_names: &[],

@@ -14,6 +14,8 @@ pub struct Table {
     pub column: usize,
     /// The rows by the cells that an instruction begins with.
     pub opcodes: Opcodes,
+    /// The name of the notation in which its instructions are written; `plain` for a mnemonic and its operands.
+    pub notation: &'static str,
     /// Groups of operations that stand in one word.
     pub groups: &'static [&'static micro::Group],
     /// The mnemonics with their rows.

@@ -159,6 +159,7 @@ pub static Z80: InstructionSet = InstructionSet {
         model: table::Z80,
         column: 0,
         opcodes: Opcodes { index: &INDEX_Z80.first, shift: 0, pages: &PAGES_Z80 },
+        notation: "plain",
         groups: &[],
         mnemonics: &MNEMONICS_Z80,
         operand_names: &[
