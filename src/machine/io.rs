@@ -74,8 +74,8 @@ pub struct Io {
     pub(super) writes_not_kept: u64,
     /// The cycle up to which the processor runs without looking back.
     pub(super) slice: u64,
-    /// What was asked of the disk system.
-    pub(super) disk_call: Option<u8>,
+    /// What was asked of a service.
+    pub(super) call: Option<u8>,
     /// The bank of memory that a latch chooses.
     pub(super) bank: Cell,
     /// The chips' requests for an interrupt.
@@ -106,7 +106,7 @@ impl Io {
             writes: Vec::new(),
             writes_not_kept: 0,
             slice: 0,
-            disk_call: None,
+            call: None,
             bank: 0,
             requested: Requests::default(),
             edges: Vec::new(),
@@ -211,7 +211,7 @@ impl Io {
             self.attention = true;
         }
         if let Some(call) = self.chips.iter_mut().find_map(|fitted| fitted.chip.take_call()) {
-            self.disk_call = Some(call);
+            self.call = Some(call);
             self.attention = true;
         }
         if let Some(bank) = self.chips.iter().find_map(|fitted| fitted.chip.bank())

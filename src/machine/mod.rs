@@ -37,6 +37,7 @@ pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
 use crate::image::Image;
 use crate::processor::{Context, InstructionSet, Role, Window};
 use io::Io;
+use services::Service;
 use services::transient::{Disk, Volume};
 use std::collections::VecDeque;
 
@@ -77,7 +78,7 @@ pub struct Machine {
     io: Io,
     events: VecDeque<(u64, Event)>,
     output: Vec<u8>,
-    disk: Option<Disk>,
+    service: Option<Box<dyn Service>>,
 }
 
 impl Machine {
@@ -98,7 +99,7 @@ impl Machine {
             io: Io::new(board.unmapped, board.set.cells.last_port),
             events: VecDeque::new(),
             output: Vec::new(),
-            disk: None,
+            service: None,
         }
     }
 
@@ -402,7 +403,7 @@ impl Machine {
 
     /// What the screen shows, where the board has one.
     pub fn screen(&self) -> Option<chip::Picture> {
-        let raster = self.io.chips.iter().find_map(|fitted| fitted.chip.screen(self.cycles()))?;
+        let raster = self.io.chips.iter().find_map(|fitted| fitted.chip.raster(self.cycles()))?;
         Some(raster.picture(|address| self.cell(address)))
     }
 
@@ -445,13 +446,18 @@ impl Machine {
         self.io.settle(0);
     }
 
+    /// Puts a service behind the machine's door.
+    pub fn install(&mut self, service: Box<dyn Service>) {
+        self.service = Some(service);
+    }
+
     /// Puts a disk into the machine's drive.
     pub fn insert_disk(&mut self, volume: Volume) {
-        self.disk = Some(Disk::new(volume));
+        self.install(Box::new(Disk::new(volume)));
     }
 
     /// The files of the disk, where there is one.
     pub fn disk(&self) -> Option<&Volume> {
-        self.disk.as_ref().map(|disk| &disk.volume)
+        self.service.as_ref()?.volume()
     }
 }

@@ -2,7 +2,7 @@
 
 use super::cores::bus::{Missing, Noted};
 use super::cores::observe::Watching;
-use super::services::transient::{self, DiskFault};
+use super::services::{Caller, Served, ServiceFault};
 use super::{Console, Machine};
 use crate::processor::Exit;
 use serde::Serialize;
@@ -25,10 +25,10 @@ pub enum Stopped {
     Chain,
     /// It reached for memory or a port that does not exist.
     Unmapped(Missing),
-    /// A program for the disk system has ended.
+    /// The program has ended, as it told a service.
     Ended,
-    /// A call of the disk system cannot be done.
-    Disk(DiskFault),
+    /// What it asked of a service cannot be done.
+    Service(ServiceFault),
     /// A watcher stopped it.
     Watched,
 }
@@ -114,7 +114,7 @@ impl Machine {
             Exit::Attention => {
                 self.io.attention = false;
                 self.choose_bank();
-                if let Some(stopped) = self.serve_disk() {
+                if let Some(stopped) = self.serve() {
                     stopped
                 } else if let Some(missing) = self.io.missing.take() {
                     Stopped::Unmapped(missing)
@@ -162,17 +162,16 @@ impl Machine {
         halted && !self.set().stops_for_operator()
     }
 
-    /// Does what was asked of the disk system; why the run ends there, where it does.
-    fn serve_disk(&mut self) -> Option<Stopped> {
-        let asked = self.io.disk_call.take()?;
-        let disk = self.disk.as_mut()?;
-        match asked {
-            transient::LINK_CALL => disk.call(self.core.as_mut()).err().map(Stopped::Disk),
-            transient::LINK_END => {
+    /// Does what was asked of the service; why the run ends there, where it does.
+    fn serve(&mut self) -> Option<Stopped> {
+        let asked = self.io.call.take()?;
+        match self.service.as_mut()?.serve(asked, &mut Caller(self.core.as_mut())) {
+            Served::GoesOn => None,
+            Served::Fault(fault) => Some(Stopped::Service(fault)),
+            Served::Ended => {
                 self.let_devices_finish();
                 Some(Stopped::Ended)
             }
-            _ => Some(Stopped::Disk(DiskFault::Direct)),
         }
     }
 

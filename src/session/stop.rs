@@ -1,6 +1,6 @@
 //! Why a run stopped, and how far one may go.
 
-use crate::machine::services::transient::{self, DiskFault};
+use crate::machine::services::ServiceFault;
 use crate::machine::{Access, Missing, Stopped};
 use crate::processor::InstructionSet;
 use serde::Serialize;
@@ -31,10 +31,10 @@ pub enum Stop {
     Chain,
     /// The program reached for memory or a port that does not exist.
     Unmapped(Missing),
-    /// A program for the disk system has ended.
+    /// The program has ended, as it told a service.
     Ended,
-    /// A call of the disk system cannot be done.
-    Disk(DiskFault),
+    /// What it asked of a service cannot be done.
+    Service(ServiceFault),
     /// The operator stopped it.
     Operator,
 }
@@ -50,7 +50,7 @@ impl Stop {
             Stopped::Chain => Self::Chain,
             Stopped::Unmapped(missing) => Self::Unmapped(missing),
             Stopped::Ended => Self::Ended,
-            Stopped::Disk(fault) => Self::Disk(fault),
+            Stopped::Service(fault) => Self::Service(fault),
             Stopped::Watched => Self::Breakpoint,
         }
     }
@@ -69,7 +69,7 @@ impl Stop {
             Self::Chain => "chain",
             Self::Unmapped(_) => "unmapped",
             Self::Ended => "ended",
-            Self::Disk(_) => "disk",
+            Self::Service(_) => "disk",
             Self::Operator => "operator",
         }
     }
@@ -106,16 +106,7 @@ impl Stop {
                 }
             }
             Self::Ended => "the program has ended".to_string(),
-            Self::Disk(DiskFault::NotCovered(number)) => {
-                format!("the disk system has no call {number} ({}) here", transient::call_name(*number))
-            }
-            Self::Disk(DiskFault::ReadOnly(number)) => format!(
-                "call {number} ({}) changes the disk, which may only be read; --writable allows it",
-                transient::call_name(*number)
-            ),
-            Self::Disk(DiskFault::Direct) => {
-                "the program goes for the disk drive itself; only the file calls are here".to_string()
-            }
+            Self::Service(fault) => fault.to_string(),
             Self::Operator => "the operator stopped it".to_string(),
         }
     }

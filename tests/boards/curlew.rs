@@ -3,7 +3,8 @@
 
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::Event;
-use plain_byte::machine::services::transient::{CALLS, DiskFault, FileChange, FileName, Volume};
+use plain_byte::machine::services::WhyNot;
+use plain_byte::machine::services::transient::{CALLS, FileChange, FileName, Volume, fault};
 use plain_byte::session::{Limits, OpenError, Program, Session, Stop, find_board};
 use proptest::prelude::*;
 
@@ -411,19 +412,19 @@ fn what_is_wrong_with_a_disk_or_a_block_is_answered_and_never_leads_out_of_it() 
 fn a_call_that_cannot_be_done_ends_the_run_and_says_which() {
     let file = blocks(&["A          "]);
     for (number, writable, expected) in [
-        (27, true, Some(DiskFault::NotCovered(27))),
-        (31, true, Some(DiskFault::NotCovered(31))),
-        (5, true, Some(DiskFault::NotCovered(5))),
-        (99, true, Some(DiskFault::NotCovered(99))),
-        (19, false, Some(DiskFault::ReadOnly(19))),
-        (22, false, Some(DiskFault::ReadOnly(22))),
+        (27, true, Some(WhyNot::NotCovered)),
+        (31, true, Some(WhyNot::NotCovered)),
+        (5, true, Some(WhyNot::NotCovered)),
+        (99, true, Some(WhyNot::NotCovered)),
+        (19, false, Some(WhyNot::ReadOnly)),
+        (22, false, Some(WhyNot::ReadOnly)),
         (15, false, None),
         (24, false, None),
     ] {
         let (_, stop, session) = calls(&[(number, B[0])], &file, volume(&[("a", b"1")], writable));
         match expected {
-            Some(fault) => {
-                assert_eq!(stop, Stop::Disk(fault));
+            Some(why) => {
+                assert_eq!(stop, Stop::Service(fault(number, why)));
                 let name = CALLS.iter().find(|row| row.0 == number).map_or("unknown", |row| row.1);
                 let words = stop.words(session.processor());
                 assert!(words.contains(&format!("call {number} ({name})")), "{words}");
@@ -435,7 +436,7 @@ fn a_call_that_cannot_be_done_ends_the_run_and_says_which() {
     let program = assembled(" ld hl, (1)\n ld l, 15\n jp (hl)\n");
     let mut session =
         transient("curlew", Program::from_assembly(&program), &[], volume(&[], true)).expect("it starts");
-    assert_eq!(session.run(Limits::none()), Stop::Disk(DiskFault::Direct));
+    assert_eq!(session.run(Limits::none()), Stop::Service(fault(0, WhyNot::Direct)));
     // Programs that are none for it.
     let told = |source: &str| match transient(
         "curlew",

@@ -1,6 +1,9 @@
 //! The chips, each on its own against what its data sheet says of the registers.
 
-use plain_byte::machine::chip::{Chip, Mc6850, Mos6522, Mos6532, Ns16550, Pin, TextScreen, Z8430, Z8440};
+use plain_byte::machine::chip::{
+    Chip, Interrupting, Mc6850, Mos6522, Mos6532, Ns16550, Pin, Pins, Screen, Serial, TextScreen, Z8430,
+    Z8440,
+};
 use proptest::prelude::*;
 
 const ORB: u32 = 0;
@@ -239,7 +242,7 @@ fn the_6850_sends_and_receives_at_the_time_of_its_format() {
         assert_eq!(acia.take_received(), [(0xC1 & mask) as u8], "control {control:02X}");
         acia.advance(10 + 2 * character);
         assert_eq!(acia.take_received(), [0x42]);
-        assert!(acia.type_in(&[0xF1, 0x32], 2000));
+        acia.type_in(&[0xF1, 0x32], 2000);
         assert_eq!((acia.read(0, 2000 + character - 1), acia.read(0, 2000 + character)), (Some(2), Some(3)));
         // The next one is sent when the first was taken, so that none is lost.
         assert_eq!((acia.read(0, 5000), acia.waiting()), (Some(3), 1));
@@ -376,7 +379,7 @@ fn a_picture_has_memory_in_its_colours_and_the_border_line_by_line() {
         0x4800 | 0x4801 => 0xB4,
         _ => 0x20,
     };
-    let picture = screen.screen(64 * 312).expect("a screen").picture(cell);
+    let picture = screen.raster(64 * 312).picture(cell);
     assert_eq!(picture.lines()[..2], ["AB".to_string(), " ●".to_string()]);
     let colours = |at: usize| (picture.glyphs[at].ink, picture.glyphs[at].ground);
     assert_eq!((colours(0), colours(1)), ((4, 11), (11, 4)), "bit 7 exchanges them");
@@ -386,9 +389,9 @@ fn a_picture_has_memory_in_its_colours_and_the_border_line_by_line() {
         .map(|at| (at, picture.border[at]))
         .collect();
     assert_eq!((picture.border[0], changes), (0, vec![(100, 5), (200, 11)]));
-    assert!(!screen.screen(64 * 312 * 16).expect("a screen").picture(cell).cursor_lit, "it blinks");
+    assert!(!screen.raster(64 * 312 * 16).picture(cell).cursor_lit, "it blinks");
     // A whole picture later all of it has the last colour.
-    let border = screen.screen(64 * 312 * 2 - 1).expect("a screen").picture(cell).border;
+    let border = screen.raster(64 * 312 * 2 - 1).picture(cell).border;
     assert!(border.iter().all(|&colour| colour == 11));
 }
 
@@ -417,7 +420,7 @@ proptest! {
         for register in 0..7 {
             prop_assert_eq!(quick.read(register, now), slow.read(register, now + gone), "register {}", register);
         }
-        prop_assert_eq!(quick.screen(now), slow.screen(now + gone));
+        prop_assert_eq!(quick.raster(now), slow.raster(now + gone));
         prop_assert_eq!(quick.requests().is_some(), slow.requests().is_some());
     }
 }
@@ -536,7 +539,7 @@ fn the_sio_sends_and_receives_at_the_time_of_its_format() {
         assert!(sio.take_received().is_empty());
         sio.advance(10 + 2 * character);
         assert_eq!(sio.take_received(), [sent, 0x02]);
-        assert!(sio.type_in(&[0xF1, 0x32], 9000));
+        sio.type_in(&[0xF1, 0x32], 9000);
         assert_eq!(sio.read(2, 9000 + character - 1), Some(0x2C));
         assert_eq!((sio.read(2, 9000 + character), sio.waiting()), (Some(0x2D), 1));
         assert_eq!(sio.read(0, 9000 + character), Some(came), "format {format:02X}");
@@ -608,7 +611,7 @@ fn the_16550_sends_and_receives_at_the_time_of_its_format() {
         assert_eq!((uart.read(5, 10 + character - 1), uart.read(5, 10 + character)), (Some(0), Some(0x20)));
         uart.advance(10 + 2 * character);
         assert_eq!((uart.take_received(), uart.read(5, 10 + 2 * character)), (vec![sent, 0x02], Some(0x60)));
-        assert!(uart.type_in(&[0xF1, 0x02], 900_000));
+        uart.type_in(&[0xF1, 0x02], 900_000);
         assert_eq!(
             (uart.read(5, 900_000 + character - 1), uart.read(5, 900_000 + character)),
             (Some(0x60), Some(0x61))

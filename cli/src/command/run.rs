@@ -309,7 +309,7 @@ fn write_console(out: &mut impl Write, output: &[u8]) -> Result<(), Failure> {
 /// The exit status, and what to do where the run did not come to an end.
 fn verdict(session: &Session, stop: &Stop, arguments: &RunArguments) -> Result<(), Failure> {
     match stop {
-        Stop::Undefined | Stop::Unmapped(_) | Stop::Disk(_) => Err(Failure::Said(1)),
+        Stop::Undefined | Stop::Unmapped(_) | Stop::Service(_) => Err(Failure::Said(1)),
         Stop::Cycles if arguments.cycles.is_none() => {
             let name = session.processor().identity.cycle_name;
             let message = format!("the program did not end within {} {name}", thousands(DEFAULT_CYCLES));

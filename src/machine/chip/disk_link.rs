@@ -1,7 +1,7 @@
 //! The disk link: a port by which the resident services of a board hand a call over to the disk system.
 
-use super::Chip;
 use crate::image::Cell;
+use crate::machine::chip::{Chip, Door, facet};
 
 /// The port with what was written to it last.
 #[derive(Debug, Clone, Copy, Default)]
@@ -19,11 +19,15 @@ impl Chip for DiskLink {
         true
     }
 
-    fn take_call(&mut self) -> Option<u8> {
-        self.asked.take()
-    }
-
     fn copy(&self) -> Box<dyn Chip> {
         Box::new(*self)
+    }
+
+    facet!(Door, door, door_mut);
+}
+
+impl Door for DiskLink {
+    fn take_call(&mut self) -> Option<u8> {
+        self.asked.take()
     }
 }

@@ -4,6 +4,8 @@
 
 mod device36;
 mod disk_link;
+mod facets;
+mod far_end;
 mod port;
 mod request;
 mod screen;
@@ -11,7 +13,9 @@ mod serial;
 mod tape;
 mod timer;
 
+pub use crate::chip_facet as facet;
 pub use disk_link::DiskLink;
+pub use facets::{Door, Interrupting, Pins, Screen, Serial, Tape, Wired};
 pub use port::i8212::I8212;
 pub use port::mos6522::Mos6522;
 pub use port::mos6532::Mos6532;
@@ -22,7 +26,7 @@ pub use serial::teleprinter::Teleprinter;
 pub use serial::teleprinter36::Teleprinter36;
 pub use serial::z8440::Z8440;
 pub use tape::byte_tape::ByteTape;
-pub use tape::paper_tape::Tape;
+pub use tape::paper_tape::PaperTape;
 pub use tape::roll::Roll;
 pub use tape::tape36::Tape36;
 pub use timer::z8430::Z8430;
@@ -41,11 +45,18 @@ pub struct Pin {
 }
 
 /// A chip on the bus. Cycles count from power-on; `now` is the end of the cycle in which something happens.
+///
+/// What only some chips have is a facet of its own ([`Serial`], [`Pins`] and so on): a chip that has it implements the trait and says
+/// so by [`facet!`](facet).
 pub trait Chip: Debug + Send {
-    /// Reads the register at `offset` from the chip's first address.
-    fn read(&mut self, offset: u32, now: u64) -> Option<Cell>;
+    /// Reads the register at `offset` from the chip's first address; `None` where nothing answers.
+    fn read(&mut self, _offset: u32, _now: u64) -> Option<Cell> {
+        None
+    }
     /// Writes the register at `offset`. False where it has no effect.
-    fn write(&mut self, offset: u32, value: Cell, now: u64) -> bool;
+    fn write(&mut self, _offset: u32, _value: Cell, _now: u64) -> bool {
+        false
+    }
     /// On a word machine: a transfer with device `offset` from its first one, with the accumulator; what the accumulator is behind
     /// it, and whether the next instruction is skipped.
     fn transfer(&mut self, _offset: u32, _function: u32, value: Cell, _now: u64) -> (Cell, bool) {
@@ -61,80 +72,68 @@ pub trait Chip: Debug + Send {
     fn requests(&self) -> Option<u64> {
         None
     }
-    /// The channels that its requests go to, where the processor has seven: channel 1 on the left.
-    fn channels(&self) -> u8 {
-        0
-    }
-    /// The processor takes its interrupt: what it puts on the data bus. It is in service from then on.
-    fn acknowledge(&mut self, _now: u64) -> Option<u8> {
-        None
-    }
-    /// True from the acknowledgement to the end of its interrupt routine: it keeps those behind it in the daisy chain quiet.
-    fn in_service(&self) -> bool {
-        false
-    }
-    /// Its interrupt routine has returned.
-    fn end_of_interrupt(&mut self, _now: u64) {}
     /// The reset line.
     fn reset(&mut self, _now: u64) {}
-    /// The level that it gives a pin; `None` where it leaves it alone.
-    fn level(&self, _pin: Pin) -> Option<bool> {
-        None
-    }
-    /// Sets the level of a pin from outside, or leaves it to its pull-up.
-    fn drive(&mut self, _pin: Pin, _level: Option<bool>, _now: u64) {}
-    /// What its lamps show, where it drives a row of lamps.
-    fn lamps(&self) -> Option<Cell> {
-        None
-    }
-    /// What was asked of the disk system since somebody last looked.
-    fn take_call(&mut self) -> Option<u8> {
-        None
-    }
-    /// Which bank of memory its outputs choose, where it is wired so.
-    fn bank(&self) -> Option<Cell> {
-        None
-    }
-    /// Sets the switches wired to it. False where there are none.
-    fn set_switches(&mut self, _value: Cell) -> bool {
-        false
-    }
-    /// The position of the switches wired to it.
-    fn switches(&self) -> Option<Cell> {
-        None
-    }
-    /// Characters are typed at the far end of its serial line. False where it has none.
-    fn type_in(&mut self, _bytes: &[u8], _now: u64) -> bool {
-        false
-    }
-    /// True where a character that comes in on its serial line would ask for an interrupt.
-    fn would_interrupt(&self) -> bool {
-        false
-    }
-    /// Takes what the far end has received.
-    fn take_received(&mut self) -> Vec<u8> {
-        Vec::new()
-    }
-    /// How many characters wait to be typed.
-    fn waiting(&self) -> usize {
-        0
-    }
-    /// Puts a paper tape into its reader. False where it has none.
-    fn mount(&mut self, _tape: &[u8]) -> bool {
-        false
-    }
-    /// Its paper tapes, where it has a reader and a punch.
-    fn roll(&self) -> Option<&Roll> {
-        None
-    }
-    /// Where it takes a picture from, where it makes one.
-    fn screen(&self, _now: u64) -> Option<Raster> {
-        None
-    }
     /// The counting of cycles begins again: what was cycle `now` is cycle 0.
     fn restart(&mut self, _now: u64) {}
     /// A copy, for going back to an earlier state.
     fn copy(&self) -> Box<dyn Chip>;
+    /// Its [`Interrupting`] facet.
+    fn interrupting(&self) -> Option<&dyn Interrupting> {
+        None
+    }
+    /// The same, to change it.
+    fn interrupting_mut(&mut self) -> Option<&mut dyn Interrupting> {
+        None
+    }
+    /// Its [`Pins`] facet.
+    fn pins(&self) -> Option<&dyn Pins> {
+        None
+    }
+    /// The same, to change it.
+    fn pins_mut(&mut self) -> Option<&mut dyn Pins> {
+        None
+    }
+    /// Its [`Wired`] facet.
+    fn wired(&self) -> Option<&dyn Wired> {
+        None
+    }
+    /// The same, to change it.
+    fn wired_mut(&mut self) -> Option<&mut dyn Wired> {
+        None
+    }
+    /// Its [`Serial`] facet.
+    fn serial(&self) -> Option<&dyn Serial> {
+        None
+    }
+    /// The same, to change it.
+    fn serial_mut(&mut self) -> Option<&mut dyn Serial> {
+        None
+    }
+    /// Its [`Tape`] facet.
+    fn tape(&self) -> Option<&dyn Tape> {
+        None
+    }
+    /// The same, to change it.
+    fn tape_mut(&mut self) -> Option<&mut dyn Tape> {
+        None
+    }
+    /// Its [`Screen`] facet.
+    fn screen(&self) -> Option<&dyn Screen> {
+        None
+    }
+    /// The same, to change it.
+    fn screen_mut(&mut self) -> Option<&mut dyn Screen> {
+        None
+    }
+    /// Its [`Door`] facet.
+    fn door(&self) -> Option<&dyn Door> {
+        None
+    }
+    /// The same, to change it.
+    fn door_mut(&mut self) -> Option<&mut dyn Door> {
+        None
+    }
 }
 
 impl Clone for Box<dyn Chip> {
@@ -253,7 +252,7 @@ pub const PARTS: &[Part] = &[
         ports: &[],
         console: false,
         needs: Needs::Nothing,
-        make: |_, clock| Box::new(Tape::new(clock)),
+        make: |_, clock| Box::new(PaperTape::new(clock)),
     },
     Part {
         name: "teleprinter-36",

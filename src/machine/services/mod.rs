@@ -1,3 +1,116 @@
-//! What a board's firmware asks the machine to do for it.
+//! What a board's firmware asks the machine to do for it, by a door among its chips.
+//!
+//! To add a service: a file here that implements [`Service`]. Whoever opens the board puts it in by
+//! [`Machine::install`](super::Machine::install).
 
 pub mod transient;
+
+use super::cores::Core;
+use crate::image::Cell;
+use crate::processor::InstructionSet;
+use serde::Serialize;
+use std::fmt::Debug;
+use transient::Volume;
+
+/// Does what a program asks for, between two instructions.
+pub trait Service: Debug + Send {
+    /// Does what was asked: what was written to the door, with the registers and the memory of the program.
+    fn serve(&mut self, asked: u8, caller: &mut Caller<'_>) -> Served;
+    /// The files that it works on.
+    fn volume(&self) -> Option<&Volume> {
+        None
+    }
+    /// A copy, for going back to an earlier state.
+    fn copy(&self) -> Box<dyn Service>;
+}
+
+impl Clone for Box<dyn Service> {
+    fn clone(&self) -> Self {
+        self.copy()
+    }
+}
+
+/// What becomes of the program that asked.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Served {
+    /// It goes on.
+    GoesOn,
+    /// It has ended.
+    Ended,
+    /// What it asked for cannot be done; the run ends.
+    Fault(ServiceFault),
+}
+
+/// Why a call ends the run.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+pub struct ServiceFault {
+    /// What the service is called in a message: `disk system`.
+    pub service: &'static str,
+    /// The number of the call and its name.
+    pub call: (u8, &'static str),
+    /// What is wrong with it.
+    pub why: WhyNot,
+}
+
+/// What is wrong with a call.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
+pub enum WhyNot {
+    /// The service does not have it.
+    NotCovered,
+    /// It changes what may only be read.
+    ReadOnly,
+    /// It goes past the calls, for the device itself.
+    Direct,
+}
+
+impl std::fmt::Display for ServiceFault {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let Self { service, call: (number, name), why } = self;
+        match why {
+            WhyNot::NotCovered => write!(f, "the {service} has no call {number} ({name}) here"),
+            WhyNot::ReadOnly => write!(
+                f,
+                "call {number} ({name}) changes the disk, which may only be read; --writable allows it"
+            ),
+            WhyNot::Direct => {
+                f.write_str("the program goes for the disk drive itself; only the file calls are here")
+            }
+        }
+    }
+}
+
+impl std::error::Error for ServiceFault {}
+
+/// The program that asks: its registers and its memory.
+pub struct Caller<'m>(pub(super) &'m mut dyn Core);
+
+impl Caller<'_> {
+    /// The processor's instruction set.
+    pub fn set(&self) -> &'static InstructionSet {
+        self.0.set()
+    }
+
+    /// A register by its name; 0 where there is none.
+    pub fn register(&self, name: &str) -> u64 {
+        self.set().register(name).map_or(0, |place| self.0.register(place))
+    }
+
+    /// Sets a register by its name; bits that do not exist are dropped.
+    pub fn set_register(&mut self, name: &str, value: u64) {
+        if let Some(place) = self.set().register(name) {
+            self.0.set_register(place, value);
+        }
+    }
+
+    /// The cell at an address.
+    pub fn cell(&self, address: u32) -> Cell {
+        self.0.cell(address)
+    }
+
+    /// Sets a cell. False where no memory is.
+    pub fn put(&mut self, address: u32, value: Cell) -> bool {
+        self.0.put(address, value)
+    }
+}

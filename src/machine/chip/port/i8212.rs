@@ -5,7 +5,7 @@
 
 use crate::image::Cell;
 use crate::machine::board::Wiring;
-use crate::machine::chip::Chip;
+use crate::machine::chip::{Chip, Wired, facet};
 
 /// The chip with what is soldered to it.
 #[derive(Debug, Clone)]
@@ -35,19 +35,27 @@ impl Chip for I8212 {
         takes
     }
 
+    /// CLR is wired where the outputs choose a bank; lamps stay as they are.
+    fn reset(&mut self, _: u64) {
+        if self.wiring == Some(Wiring::Bank) {
+            self.value = 0;
+        }
+    }
+
+    fn copy(&self) -> Box<dyn Chip> {
+        Box::new(self.clone())
+    }
+
+    facet!(Wired, wired, wired_mut);
+}
+
+impl Wired for I8212 {
     fn lamps(&self) -> Option<Cell> {
         (self.wiring == Some(Wiring::Lamps)).then_some(self.value)
     }
 
     fn bank(&self) -> Option<Cell> {
         (self.wiring == Some(Wiring::Bank)).then_some(self.value)
-    }
-
-    /// CLR is wired where the outputs choose a bank; lamps stay as they are.
-    fn reset(&mut self, _: u64) {
-        if self.wiring == Some(Wiring::Bank) {
-            self.value = 0;
-        }
     }
 
     fn set_switches(&mut self, value: Cell) -> bool {
@@ -60,9 +68,5 @@ impl Chip for I8212 {
 
     fn switches(&self) -> Option<Cell> {
         (self.wiring == Some(Wiring::Switches)).then_some(self.value)
-    }
-
-    fn copy(&self) -> Box<dyn Chip> {
-        Box::new(self.clone())
     }
 }

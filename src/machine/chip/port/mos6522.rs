@@ -12,7 +12,7 @@
 use super::eight::Port;
 use crate::image::Cell;
 use crate::machine::chip::request::Request;
-use crate::machine::chip::{Chip, Pin};
+use crate::machine::chip::{Chip, Pin, Pins, facet};
 
 /// Flags of IFR and IER.
 const CA2: u8 = 0x01;
@@ -470,6 +470,14 @@ impl Chip for Mos6522 {
         self.now = 0;
     }
 
+    fn copy(&self) -> Box<dyn Chip> {
+        Box::new(self.clone())
+    }
+
+    facet!(Pins, pins, pins_mut);
+}
+
+impl Pins for Mos6522 {
     fn level(&self, pin: Pin) -> Option<bool> {
         if pin.port == 1 && pin.bit == 7 && self.drives_pb7() {
             return Some(self.pb7);
@@ -490,9 +498,5 @@ impl Chip for Mos6522 {
                 self.raise(T2, now);
             }
         }
-    }
-
-    fn copy(&self) -> Box<dyn Chip> {
-        Box::new(self.clone())
     }
 }

@@ -11,7 +11,7 @@
 use super::eight::Port;
 use crate::image::Cell;
 use crate::machine::chip::request::Request;
-use crate::machine::chip::{Chip, Pin};
+use crate::machine::chip::{Chip, Pin, Pins, facet};
 
 /// Flags.
 const TIMER: u8 = 0x80;
@@ -164,6 +164,14 @@ impl Chip for Mos6532 {
         self.now = 0;
     }
 
+    fn copy(&self) -> Box<dyn Chip> {
+        Box::new(self.clone())
+    }
+
+    facet!(Pins, pins, pins_mut);
+}
+
+impl Pins for Mos6532 {
     fn level(&self, pin: Pin) -> Option<bool> {
         self.ports[usize::from(pin.port & 1)].level(pin.bit)
     }
@@ -173,9 +181,5 @@ impl Chip for Mos6532 {
         let before = self.ports[0].pins();
         self.ports[usize::from(pin.port & 1)].drive(pin.bit, level);
         self.pa7_changes(before, now);
-    }
-
-    fn copy(&self) -> Box<dyn Chip> {
-        Box::new(self.clone())
     }
 }

@@ -15,8 +15,8 @@
 //! that it costs no time. A character is eight lines high; codes from 80h on are the others with ink and ground exchanged.
 
 use crate::image::Cell;
-use crate::machine::chip::Chip;
 use crate::machine::chip::request::Request;
+use crate::machine::chip::{Chip, Screen, facet};
 
 /// Characters in a line of the screen.
 pub const COLUMNS: usize = 40;
@@ -270,20 +270,6 @@ impl Chip for TextScreen {
         self.ask(now);
     }
 
-    fn screen(&self, now: u64) -> Option<Raster> {
-        let mut drawn = self.clone();
-        drawn.draw(now);
-        let lit = (self.since(now) as u64 / PICTURE / BLINK).is_multiple_of(2);
-        let place = usize::from(self.cursor & 0x3FF);
-        Some(Raster {
-            cells: u32::from(self.cells) << 8,
-            colours: u32::from(self.colours) << 8,
-            cursor: (self.cursor & 0x8000 != 0 && place < COLUMNS * ROWS).then_some(place),
-            cursor_lit: lit,
-            border: drawn.drawn[..SEEN as usize].to_vec(),
-        })
-    }
-
     fn restart(&mut self, now: u64) {
         self.advance(now);
         self.began -= now as i64;
@@ -293,5 +279,23 @@ impl Chip for TextScreen {
 
     fn copy(&self) -> Box<dyn Chip> {
         Box::new(self.clone())
+    }
+
+    facet!(Screen, screen, screen_mut);
+}
+
+impl Screen for TextScreen {
+    fn raster(&self, now: u64) -> Raster {
+        let mut drawn = self.clone();
+        drawn.draw(now);
+        let lit = (self.since(now) as u64 / PICTURE / BLINK).is_multiple_of(2);
+        let place = usize::from(self.cursor & 0x3FF);
+        Raster {
+            cells: u32::from(self.cells) << 8,
+            colours: u32::from(self.colours) << 8,
+            cursor: (self.cursor & 0x8000 != 0 && place < COLUMNS * ROWS).then_some(place),
+            cursor_lit: lit,
+            border: drawn.drawn[..SEEN as usize].to_vec(),
+        }
     }
 }

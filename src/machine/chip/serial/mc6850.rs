@@ -10,9 +10,9 @@
 //! CTS and DCD are low.
 
 use crate::image::Cell;
-use crate::machine::chip::Chip;
+use crate::machine::chip::far_end::FarEnd;
 use crate::machine::chip::request::Request;
-use std::collections::VecDeque;
+use crate::machine::chip::{Chip, Serial, facet};
 
 /// Status bits.
 const RECEIVED: u8 = 0x01;
@@ -25,18 +25,11 @@ const MASTER_RESET: u8 = 3;
 /// The chip and its far end.
 #[derive(Debug, Clone)]
 pub struct Mc6850 {
-    /// Frequencies of the processor and at the clock pins, in Hz.
-    clocks: (u64, u64),
+    line: FarEnd,
     control: u8,
     /// The transmit data register, where it is full.
     waiting: Option<u8>,
-    /// What is being shifted out, and the cycle at whose end it is out.
-    sending: Option<(u8, u64)>,
     received: Option<u8>,
-    /// What is being shifted in, and the cycle at whose end it is in.
-    receiving: Option<(u8, u64)>,
-    typed: VecDeque<u8>,
-    sent: Vec<u8>,
     request: Request,
 }
 
@@ -44,14 +37,10 @@ impl Mc6850 {
     /// The chip at a processor clock and a clock of its own, in Hz.
     pub fn new(processor: u64, clock: Option<u64>) -> Self {
         Self {
-            clocks: (processor.max(1), clock.unwrap_or(processor).max(1)),
+            line: FarEnd::new(processor, clock),
             control: MASTER_RESET,
             waiting: None,
-            sending: None,
             received: None,
-            receiving: None,
-            typed: VecDeque::new(),
-            sent: Vec::new(),
             request: Request::default(),
         }
     }
@@ -76,8 +65,7 @@ impl Mc6850 {
     /// Processor cycles a character takes.
     fn character(&self) -> u64 {
         let divide = [1, 16, 64, 64][usize::from(self.control & 3)];
-        let (processor, own) = self.clocks;
-        (self.bits() * divide * processor).div_ceil(own).max(1)
+        self.line.cycles(2 * self.bits(), divide)
     }
 
     fn look(&mut self, at: u64) {
@@ -88,12 +76,9 @@ impl Mc6850 {
 
     /// The far end sends the next character as soon as the last one was taken.
     fn type_next(&mut self, now: u64) {
-        if self.receiving.is_none()
-            && self.received.is_none()
-            && !self.is_reset()
-            && let Some(value) = self.typed.pop_front()
-        {
-            self.receiving = Some((value & self.mask(), now + self.character()));
+        if self.received.is_none() && !self.is_reset() {
+            let mask = self.mask();
+            self.line.type_next(now + self.character(), |value| value & mask);
         }
     }
 
@@ -125,13 +110,14 @@ impl Chip for Mc6850 {
         if offset & 1 == 0 {
             self.control = value;
             if self.is_reset() {
-                (self.waiting, self.sending, self.received) = (None, None, None);
+                (self.waiting, self.received) = (None, None);
+                self.line.break_off();
             }
             self.type_next(now);
         } else if self.is_reset() {
             return false;
-        } else if self.sending.is_none() {
-            self.sending = Some((value & self.mask(), now + self.character()));
+        } else if !self.line.is_sending() {
+            self.line.send(value & self.mask(), now + self.character());
         } else {
             // A character that still waits is overwritten.
             self.waiting = Some(value & self.mask());
@@ -141,13 +127,14 @@ impl Chip for Mc6850 {
     }
 
     fn advance(&mut self, now: u64) {
-        while let Some((value, at)) = self.sending.filter(|&(_, at)| at <= now) {
-            self.sent.push(value);
-            self.sending = self.waiting.take().map(|next| (next, at + self.character()));
+        while let Some((value, at)) = self.line.sent(now) {
+            self.line.hear(value);
+            if let Some(next) = self.waiting.take() {
+                self.line.send(next, at + self.character());
+            }
             self.look(at);
         }
-        if let Some((value, at)) = self.receiving.filter(|&(_, at)| at <= now) {
-            self.receiving = None;
+        if let Some((value, at)) = self.line.came(now) {
             self.received = Some(value);
             self.look(at);
         }
@@ -156,9 +143,8 @@ impl Chip for Mc6850 {
 
     fn next(&self) -> Option<u64> {
         // A character that is out is seen at the far end, one that is in only where it asks for an interrupt.
-        let sent = self.sending.map(|(_, at)| at);
-        let came = self.receiving.map(|(_, at)| at).filter(|_| self.control & 0x80 != 0);
-        sent.into_iter().chain(came).min()
+        let came = self.line.comes_at().filter(|_| self.control & 0x80 != 0);
+        self.line.sent_at().into_iter().chain(came).min()
     }
 
     fn requests(&self) -> Option<u64> {
@@ -167,15 +153,21 @@ impl Chip for Mc6850 {
 
     fn restart(&mut self, now: u64) {
         self.advance(now);
-        let earlier = |one: Option<(u8, u64)>| one.map(|(value, at)| (value, at.saturating_sub(now)));
-        (self.sending, self.receiving) = (earlier(self.sending), earlier(self.receiving));
+        self.line.restart(now);
         self.request.restart();
     }
 
-    fn type_in(&mut self, bytes: &[u8], now: u64) -> bool {
-        self.typed.extend(bytes);
+    fn copy(&self) -> Box<dyn Chip> {
+        Box::new(self.clone())
+    }
+
+    facet!(Serial, serial, serial_mut);
+}
+
+impl Serial for Mc6850 {
+    fn type_in(&mut self, bytes: &[u8], now: u64) {
+        self.line.type_in(bytes);
         self.advance(now);
-        true
     }
 
     fn would_interrupt(&self) -> bool {
@@ -183,14 +175,10 @@ impl Chip for Mc6850 {
     }
 
     fn take_received(&mut self) -> Vec<u8> {
-        std::mem::take(&mut self.sent)
+        self.line.take_heard()
     }
 
     fn waiting(&self) -> usize {
-        self.typed.len()
-    }
-
-    fn copy(&self) -> Box<dyn Chip> {
-        Box::new(self.clone())
+        self.line.waiting()
     }
 }

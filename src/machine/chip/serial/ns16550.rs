@@ -9,8 +9,9 @@
 //! never change, so that there are no interrupts of the modem's status outside the loop of MCR 4.
 
 use crate::image::Cell;
-use crate::machine::chip::Chip;
+use crate::machine::chip::far_end::FarEnd;
 use crate::machine::chip::request::Request;
+use crate::machine::chip::{Chip, Serial, facet};
 use std::collections::VecDeque;
 
 /// IER.
@@ -44,8 +45,7 @@ const SENT: u8 = 0x02;
 /// The chip and its far end.
 #[derive(Debug, Clone)]
 pub struct Ns16550 {
-    /// Frequencies of the processor and of the chip's own clock, in Hz.
-    clocks: (u64, u64),
+    line: FarEnd,
     divisor: u16,
     ier: u8,
     fcr: u8,
@@ -55,15 +55,10 @@ pub struct Ns16550 {
     received: VecDeque<u8>,
     overrun: bool,
     to_send: VecDeque<u8>,
-    /// What is being shifted, and the cycle at whose end it is done.
-    sending: Option<(u8, u64)>,
-    receiving: Option<(u8, u64)>,
     /// The transmitter has become empty, and nobody was told.
     sent: bool,
     /// The cycle from which a FIFO with something in it counts as forgotten.
     forgotten_at: Option<u64>,
-    typed: VecDeque<u8>,
-    told: Vec<u8>,
     request: Request,
 }
 
@@ -71,7 +66,7 @@ impl Ns16550 {
     /// The chip at a processor clock and a clock of its own, in Hz.
     pub fn new(processor: u64, clock: Option<u64>) -> Self {
         Self {
-            clocks: (processor.max(1), clock.unwrap_or(processor).max(1)),
+            line: FarEnd::new(processor, clock),
             divisor: 0,
             ier: 0,
             fcr: 0,
@@ -81,12 +76,8 @@ impl Ns16550 {
             received: VecDeque::new(),
             overrun: false,
             to_send: VecDeque::new(),
-            sending: None,
-            receiving: None,
             sent: false,
             forgotten_at: None,
-            typed: VecDeque::new(),
-            told: Vec::new(),
             request: Request::default(),
         }
     }
@@ -113,8 +104,7 @@ impl Ns16550 {
             (true, _) => 4,
         };
         let halves = 2 + 2 * data + 2 * u64::from(self.lcr >> 3 & 1) + stop;
-        let (processor, own) = self.clocks;
-        (halves * 16 * u64::from(self.divisor.max(1)) * processor).div_ceil(2 * own).max(1)
+        self.line.cycles(halves, 16 * u64::from(self.divisor.max(1)))
     }
 
     /// So many characters in the FIFO ask for an interrupt.
@@ -149,12 +139,9 @@ impl Ns16550 {
     }
 
     fn type_next(&mut self, now: u64) {
-        if self.receiving.is_none()
-            && self.mcr & LOOP == 0
-            && self.received.len() < self.depth()
-            && let Some(value) = self.typed.pop_front()
-        {
-            self.receiving = Some((value & self.mask(), now + self.character()));
+        if self.mcr & LOOP == 0 && self.received.len() < self.depth() {
+            let mask = self.mask();
+            self.line.type_next(now + self.character(), |value| value & mask);
         }
     }
 
@@ -173,7 +160,7 @@ impl Ns16550 {
 
     fn begin_sending(&mut self, now: u64) {
         if let Some(value) = self.to_send.pop_front() {
-            self.sending = Some((value, now + self.character()));
+            self.line.send(value, now + self.character());
             self.sent |= self.to_send.is_empty();
         }
     }
@@ -182,7 +169,7 @@ impl Ns16550 {
         let data = if self.received.is_empty() { 0 } else { DATA };
         let overrun = if std::mem::take(&mut self.overrun) { OVERRUN } else { 0 };
         let empty = if self.to_send.is_empty() { EMPTY } else { 0 };
-        let all = if empty != 0 && self.sending.is_none() { ALL_SENT } else { 0 };
+        let all = if empty != 0 && !self.line.is_sending() { ALL_SENT } else { 0 };
         data | overrun | empty | all
     }
 
@@ -252,7 +239,7 @@ impl Chip for Ns16550 {
                     self.to_send.pop_back();
                 }
                 self.to_send.push_back(value & self.mask());
-                if self.sending.is_none() {
+                if !self.line.is_sending() {
                     self.begin_sending(now);
                 }
             }
@@ -274,26 +261,24 @@ impl Chip for Ns16550 {
 
     fn advance(&mut self, now: u64) {
         loop {
-            let sent = self.sending.filter(|&(_, at)| at <= now);
-            let came = self.receiving.filter(|&(_, at)| at <= now);
-            match (sent, came) {
-                (Some((value, at)), other) if other.is_none_or(|(_, later)| at <= later) => {
-                    self.sending = None;
+            // What is out and what is in, in the order of their times.
+            let first = self.line.comes_at().map_or(now, |at| at.min(now));
+            match self.line.sent(first) {
+                Some((value, at)) => {
                     if self.mcr & LOOP != 0 {
                         self.came(value, at);
                     } else {
-                        self.told.push(value);
+                        self.line.hear(value);
                     }
                     self.begin_sending(at);
                     self.look(at);
                 }
-                (_, Some((value, at))) => {
-                    self.receiving = None;
+                None => {
+                    let Some((value, at)) = self.line.came(now) else { break };
                     self.came(value, at);
                     self.type_next(at);
                     self.look(at);
                 }
-                _ => break,
             }
         }
         if let Some(at) = self.forgotten_at.filter(|&at| at <= now) {
@@ -303,9 +288,9 @@ impl Chip for Ns16550 {
     }
 
     fn next(&self) -> Option<u64> {
-        let sent = self.sending.map(|(_, at)| at);
+        let sent = self.line.sent_at();
         let listens = self.ier & ON_DATA != 0;
-        let came = self.receiving.map(|(_, at)| at).filter(|_| listens);
+        let came = self.line.comes_at().filter(|_| listens);
         let forgotten = self.forgotten_at.filter(|_| listens && self.request.0.is_none());
         sent.into_iter().chain(came).chain(forgotten).min()
     }
@@ -315,24 +300,30 @@ impl Chip for Ns16550 {
     }
 
     fn reset(&mut self, now: u64) {
-        let (typed, told) = (std::mem::take(&mut self.typed), std::mem::take(&mut self.told));
-        let (divisor, scratch, (processor, own)) = (self.divisor, self.scratch, self.clocks);
-        *self = Self { typed, told, divisor, scratch, ..Self::new(processor, Some(own)) };
+        let (divisor, scratch, mut line) = (self.divisor, self.scratch, self.line.clone());
+        line.reset();
+        *self = Self { line, divisor, scratch, ..Self::new(1, None) };
         self.look(now);
     }
 
     fn restart(&mut self, now: u64) {
         self.advance(now);
-        let earlier = |one: Option<(u8, u64)>| one.map(|(value, at)| (value, at.saturating_sub(now)));
-        (self.sending, self.receiving) = (earlier(self.sending), earlier(self.receiving));
+        self.line.restart(now);
         self.forgotten_at = self.forgotten_at.map(|at| at.saturating_sub(now));
         self.request.restart();
     }
 
-    fn type_in(&mut self, bytes: &[u8], now: u64) -> bool {
-        self.typed.extend(bytes);
+    fn copy(&self) -> Box<dyn Chip> {
+        Box::new(self.clone())
+    }
+
+    facet!(Serial, serial, serial_mut);
+}
+
+impl Serial for Ns16550 {
+    fn type_in(&mut self, bytes: &[u8], now: u64) {
+        self.line.type_in(bytes);
         self.advance(now);
-        true
     }
 
     fn would_interrupt(&self) -> bool {
@@ -340,14 +331,10 @@ impl Chip for Ns16550 {
     }
 
     fn take_received(&mut self) -> Vec<u8> {
-        std::mem::take(&mut self.told)
+        self.line.take_heard()
     }
 
     fn waiting(&self) -> usize {
-        self.typed.len()
-    }
-
-    fn copy(&self) -> Box<dyn Chip> {
-        Box::new(self.clone())
+        self.line.waiting()
     }
 }

@@ -11,8 +11,8 @@
 
 use super::teletype::Teletype;
 use crate::image::Cell;
-use crate::machine::chip::Chip;
 use crate::machine::chip::request::Request;
+use crate::machine::chip::{Chip, Serial, facet};
 
 /// The control and the teleprinter.
 #[derive(Debug, Clone)]
@@ -133,10 +133,22 @@ impl Chip for Teleprinter {
         self.request.follow(false, now);
     }
 
-    fn type_in(&mut self, bytes: &[u8], now: u64) -> bool {
+    fn restart(&mut self, now: u64) {
+        self.teletype.restart(now);
+        self.request.restart();
+    }
+
+    fn copy(&self) -> Box<dyn Chip> {
+        Box::new(self.clone())
+    }
+
+    facet!(Serial, serial, serial_mut);
+}
+
+impl Serial for Teleprinter {
+    fn type_in(&mut self, bytes: &[u8], now: u64) {
         self.teletype.strike(bytes);
         self.type_next(now);
-        true
     }
 
     fn would_interrupt(&self) -> bool {
@@ -149,14 +161,5 @@ impl Chip for Teleprinter {
 
     fn waiting(&self) -> usize {
         self.teletype.waiting()
-    }
-
-    fn restart(&mut self, now: u64) {
-        self.teletype.restart(now);
-        self.request.restart();
-    }
-
-    fn copy(&self) -> Box<dyn Chip> {
-        Box::new(self.clone())
     }
 }

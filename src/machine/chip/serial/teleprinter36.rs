@@ -11,8 +11,8 @@
 
 use super::teletype::Teletype;
 use crate::image::Cell;
-use crate::machine::chip::Chip;
 use crate::machine::chip::device36::Channel;
+use crate::machine::chip::{Chip, Interrupting, Serial, facet};
 
 const INPUT_BUSY: Cell = 0o100;
 const INPUT_DONE: Cell = 0o40;
@@ -96,20 +96,35 @@ impl Chip for Teleprinter36 {
         self.channel.request.0
     }
 
-    fn channels(&self) -> u8 {
-        self.channel.bit()
-    }
-
     /// Flags and channel are cleared; what is on the line or being printed goes on.
     fn reset(&mut self, now: u64) {
         (self.flags, self.channel) = (0, Channel::default());
         self.type_next(now);
     }
 
-    fn type_in(&mut self, bytes: &[u8], now: u64) -> bool {
+    fn restart(&mut self, now: u64) {
+        self.teletype.restart(now);
+        self.channel.request.restart();
+    }
+
+    fn copy(&self) -> Box<dyn Chip> {
+        Box::new(self.clone())
+    }
+
+    facet!(Interrupting, interrupting, interrupting_mut);
+    facet!(Serial, serial, serial_mut);
+}
+
+impl Interrupting for Teleprinter36 {
+    fn channels(&self) -> u8 {
+        self.channel.bit()
+    }
+}
+
+impl Serial for Teleprinter36 {
+    fn type_in(&mut self, bytes: &[u8], now: u64) {
         self.teletype.strike(bytes);
         self.type_next(now);
-        true
     }
 
     fn would_interrupt(&self) -> bool {
@@ -122,14 +137,5 @@ impl Chip for Teleprinter36 {
 
     fn waiting(&self) -> usize {
         self.teletype.waiting()
-    }
-
-    fn restart(&mut self, now: u64) {
-        self.teletype.restart(now);
-        self.channel.request.restart();
-    }
-
-    fn copy(&self) -> Box<dyn Chip> {
-        Box::new(self.clone())
     }
 }

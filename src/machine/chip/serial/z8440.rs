@@ -14,7 +14,8 @@
 //! active. The synchronous modes are not built: WR6, WR7 and the commands that belong to them are taken and have no effect.
 
 use crate::image::Cell;
-use crate::machine::chip::Chip;
+use crate::machine::chip::far_end::FarEnd;
+use crate::machine::chip::{Chip, Interrupting, Serial, facet};
 use std::collections::VecDeque;
 
 /// RR0.
@@ -47,16 +48,14 @@ impl Cause {
     }
 }
 
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone)]
 struct Channel {
+    line: FarEnd,
     write: [u8; 8],
     pointer: usize,
     fifo: VecDeque<u8>,
-    /// What is being shifted in, and the cycle at whose end it is in.
-    receiving: Option<(u8, u64)>,
     overrun: bool,
     waiting: Option<u8>,
-    sending: Option<(u8, u64)>,
     /// Since which cycle the transmitter's buffer has become empty and nobody was told.
     sent: Option<u64>,
     /// Since which cycle characters wait that nobody was told of.
@@ -64,11 +63,24 @@ struct Channel {
     /// The first character of a message was told of; the others are not.
     first_told: bool,
     in_service: Option<Cause>,
-    typed: VecDeque<u8>,
-    told: Vec<u8>,
 }
 
 impl Channel {
+    fn new(line: FarEnd) -> Self {
+        Self {
+            line,
+            write: [0; 8],
+            pointer: 0,
+            fifo: VecDeque::new(),
+            overrun: false,
+            waiting: None,
+            sent: None,
+            came: None,
+            first_told: false,
+            in_service: None,
+        }
+    }
+
     fn receives(&self) -> bool {
         self.write[3] & 1 != 0
     }
@@ -82,50 +94,45 @@ impl Channel {
     }
 
     /// Processor cycles that a character of so many data bits takes.
-    fn character(&self, data_bits: u32, clocks: (u64, u64)) -> u64 {
+    fn character(&self, data_bits: u32) -> u64 {
         let format = self.write[4];
         // In halves of a bit: start, data, parity, stop.
         let stop = [2, 2, 3, 4][usize::from(format >> 2 & 3)];
         let halves = 2 + 2 * u64::from(data_bits) + 2 * u64::from(format & 1) + stop;
         let divide = [1, 16, 32, 64][usize::from(format >> 6)];
-        (halves * divide * clocks.0).div_ceil(2 * clocks.1).max(1)
+        self.line.cycles(halves, divide)
     }
 
     fn mask(bits: u32) -> u8 {
         (0xFFu32 >> (8 - bits)) as u8
     }
 
-    fn send_character(&self, clocks: (u64, u64)) -> u64 {
-        self.character(Self::data_bits(self.write[5] >> 5), clocks)
+    fn send_character(&self) -> u64 {
+        self.character(Self::data_bits(self.write[5] >> 5))
     }
 
     fn receive_mode(&self) -> u8 {
         self.write[1] >> 3 & 3
     }
 
-    fn type_next(&mut self, now: u64, clocks: (u64, u64)) {
-        if self.receives()
-            && self.receiving.is_none()
-            && self.fifo.is_empty()
-            && let Some(value) = self.typed.pop_front()
-        {
+    fn type_next(&mut self, now: u64) {
+        if self.receives() && self.fifo.is_empty() {
             let bits = Self::data_bits(self.write[3] >> 6);
             // Bits that are not received read as ones.
-            let value = value & Self::mask(bits) | !Self::mask(bits);
-            self.receiving = Some((value, now + self.character(bits, clocks)));
+            let read = |value| value & Self::mask(bits) | !Self::mask(bits);
+            self.line.type_next(now + self.character(bits), read);
         }
     }
 
-    fn advance(&mut self, now: u64, clocks: (u64, u64)) {
-        while let Some((value, at)) = self.sending.filter(|&(_, at)| at <= now) {
-            self.told.push(value);
-            self.sending = self.waiting.take().map(|next| (next, at + self.send_character(clocks)));
-            if self.sending.is_some() {
+    fn advance(&mut self, now: u64) {
+        while let Some((value, at)) = self.line.sent(now) {
+            self.line.hear(value);
+            if let Some(next) = self.waiting.take() {
+                self.line.send(next, at + self.send_character());
                 self.emptied(at);
             }
         }
-        if let Some((value, at)) = self.receiving.filter(|&(_, at)| at <= now) {
-            self.receiving = None;
+        if let Some((value, at)) = self.line.came(now) {
             if self.fifo.len() == FIFO {
                 self.overrun = true;
                 self.fifo.pop_back();
@@ -137,7 +144,7 @@ impl Channel {
                 self.came.get_or_insert(at);
             }
         }
-        self.type_next(now, clocks);
+        self.type_next(now);
     }
 
     /// The transmitter's buffer has become empty.
@@ -147,14 +154,14 @@ impl Channel {
         }
     }
 
-    fn put(&mut self, value: u8, now: u64, clocks: (u64, u64)) -> bool {
+    fn put(&mut self, value: u8, now: u64) -> bool {
         if !self.sends() {
             return false;
         }
         let value = value & Self::mask(Self::data_bits(self.write[5] >> 5));
         self.sent = None;
-        if self.sending.is_none() {
-            self.sending = Some((value, now + self.send_character(clocks)));
+        if !self.line.is_sending() {
+            self.line.send(value, now + self.send_character());
             self.emptied(now);
         } else {
             self.waiting = Some(value);
@@ -162,14 +169,14 @@ impl Channel {
         true
     }
 
-    fn take(&mut self, now: u64, clocks: (u64, u64)) -> u8 {
+    fn take(&mut self, now: u64) -> u8 {
         let value = self.fifo.pop_front().unwrap_or(0);
         self.came = if self.receive_mode() > 1 && !self.fifo.is_empty() { Some(now) } else { None };
-        self.type_next(now, clocks);
+        self.type_next(now);
         value
     }
 
-    fn set_register(&mut self, value: u8, now: u64, clocks: (u64, u64)) {
+    fn set_register(&mut self, value: u8, now: u64) {
         let at = std::mem::take(&mut self.pointer);
         if at == 0 {
             self.pointer = usize::from(value & 7);
@@ -186,14 +193,15 @@ impl Channel {
                 self.sent = None;
             }
         }
-        self.type_next(now, clocks);
+        self.type_next(now);
     }
 
     fn command(&mut self, command: u8) {
         match command {
             3 => {
-                let (typed, told) = (std::mem::take(&mut self.typed), std::mem::take(&mut self.told));
-                *self = Self { typed, told, ..Self::default() };
+                let mut line = self.line.clone();
+                line.reset();
+                *self = Self::new(line);
             }
             4 => self.first_told = false,
             5 => self.sent = None,
@@ -223,16 +231,13 @@ impl Channel {
 /// The chip and the far end of channel A.
 #[derive(Debug, Clone)]
 pub struct Z8440 {
-    /// Frequencies of the processor and at the receiver's and transmitter's clock pins, in Hz.
-    clocks: (u64, u64),
     channels: [Channel; 2],
 }
 
 impl Z8440 {
     /// The chip at a processor clock and the clock of its lines, in Hz.
     pub fn new(processor: u64, clock: Option<u64>) -> Self {
-        let clocks = (processor.max(1), clock.unwrap_or(processor).max(1));
-        Self { clocks, channels: Default::default() }
+        Self { channels: [(); 2].map(|()| Channel::new(FarEnd::new(processor, clock))) }
     }
 
     /// The channel whose interrupt would be taken, and its cause.
@@ -262,7 +267,7 @@ impl Z8440 {
         let one = &mut self.channels[channel];
         match std::mem::take(&mut one.pointer) {
             1 => {
-                let sent = if one.sending.is_none() { ALL_SENT } else { 0 };
+                let sent = if !one.line.is_sending() { ALL_SENT } else { 0 };
                 sent | if one.overrun { OVERRUN } else { 0 }
             }
             2 if channel == 1 => vector,
@@ -280,11 +285,7 @@ impl Chip for Z8440 {
     fn read(&mut self, offset: u32, now: u64) -> Option<Cell> {
         self.advance(now);
         let channel = offset as usize & 1;
-        let value = if offset & 2 == 0 {
-            self.channels[channel].take(now, self.clocks)
-        } else {
-            self.status(channel)
-        };
+        let value = if offset & 2 == 0 { self.channels[channel].take(now) } else { self.status(channel) };
         Some(value.into())
     }
 
@@ -292,35 +293,58 @@ impl Chip for Z8440 {
         self.advance(now);
         let (at, value) = (offset as usize & 1, value as u8);
         if offset & 2 == 0 {
-            return self.channels[at].put(value, now, self.clocks);
+            return self.channels[at].put(value, now);
         }
         // The return from an interrupt by a command is for processors without RETI.
         if at == 0 && self.channels[0].pointer == 0 && value >> 3 & 7 == 7 {
             self.end_of_interrupt(now);
         }
-        self.channels[at].set_register(value, now, self.clocks);
+        self.channels[at].set_register(value, now);
         true
     }
 
     fn advance(&mut self, now: u64) {
         for channel in &mut self.channels {
-            channel.advance(now, self.clocks);
+            channel.advance(now);
         }
     }
 
     fn next(&self) -> Option<u64> {
         let each = self.channels.iter().flat_map(|one| {
             // A character that is out is seen at the far end, one that is in only where it asks for an interrupt.
-            let came = one.receiving.filter(|_| one.receive_mode() != 0);
-            [one.sending, came]
+            let came = one.line.comes_at().filter(|_| one.receive_mode() != 0);
+            [one.line.sent_at(), came]
         });
-        each.flatten().map(|(_, at)| at).min()
+        each.flatten().min()
     }
 
     fn requests(&self) -> Option<u64> {
         self.asking().map(|(_, _, at)| at)
     }
 
+    fn reset(&mut self, _: u64) {
+        for channel in &mut self.channels {
+            channel.command(3);
+        }
+    }
+
+    fn restart(&mut self, now: u64) {
+        self.advance(now);
+        for one in &mut self.channels {
+            one.line.restart(now);
+            (one.sent, one.came) = (one.sent.map(|_| 0), one.came.map(|_| 0));
+        }
+    }
+
+    fn copy(&self) -> Box<dyn Chip> {
+        Box::new(self.clone())
+    }
+
+    facet!(Interrupting, interrupting, interrupting_mut);
+    facet!(Serial, serial, serial_mut);
+}
+
+impl Interrupting for Z8440 {
     fn acknowledge(&mut self, _: u64) -> Option<u8> {
         let (channel, cause, _) = self.asking()?;
         let vector = self.vector(Some((channel, cause)));
@@ -340,26 +364,12 @@ impl Chip for Z8440 {
             channel.in_service = None;
         }
     }
+}
 
-    fn reset(&mut self, _: u64) {
-        for channel in &mut self.channels {
-            channel.command(3);
-        }
-    }
-
-    fn restart(&mut self, now: u64) {
+impl Serial for Z8440 {
+    fn type_in(&mut self, bytes: &[u8], now: u64) {
+        self.channels[0].line.type_in(bytes);
         self.advance(now);
-        let earlier = |one: Option<(u8, u64)>| one.map(|(value, at)| (value, at.saturating_sub(now)));
-        for one in &mut self.channels {
-            (one.sending, one.receiving) = (earlier(one.sending), earlier(one.receiving));
-            (one.sent, one.came) = (one.sent.map(|_| 0), one.came.map(|_| 0));
-        }
-    }
-
-    fn type_in(&mut self, bytes: &[u8], now: u64) -> bool {
-        self.channels[0].typed.extend(bytes);
-        self.advance(now);
-        true
     }
 
     fn would_interrupt(&self) -> bool {
@@ -367,14 +377,10 @@ impl Chip for Z8440 {
     }
 
     fn take_received(&mut self) -> Vec<u8> {
-        std::mem::take(&mut self.channels[0].told)
+        self.channels[0].line.take_heard()
     }
 
     fn waiting(&self) -> usize {
-        self.channels[0].typed.len()
-    }
-
-    fn copy(&self) -> Box<dyn Chip> {
-        Box::new(self.clone())
+        self.channels[0].line.waiting()
     }
 }

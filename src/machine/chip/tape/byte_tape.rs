@@ -8,7 +8,7 @@
 //! The reader takes 300 frames a second, the punch 50. At the end of a tape the reader waits.
 
 use crate::image::Cell;
-use crate::machine::chip::{Chip, Roll};
+use crate::machine::chip::{Chip, Roll, Tape, facet};
 
 const THERE: Cell = 0x01;
 const READY: Cell = 0x02;
@@ -80,16 +80,6 @@ impl Chip for ByteTape {
         (self.frame, self.reading) = (None, None);
     }
 
-    fn mount(&mut self, tape: &[u8]) -> bool {
-        self.roll.mount(tape);
-        (self.frame, self.reading) = (None, None);
-        true
-    }
-
-    fn roll(&self) -> Option<&Roll> {
-        Some(&self.roll)
-    }
-
     fn restart(&mut self, now: u64) {
         self.reading = self.reading.map(|at| at.saturating_sub(now));
         self.punching = self.punching.map(|(frame, at)| (frame, at.saturating_sub(now)));
@@ -98,5 +88,18 @@ impl Chip for ByteTape {
 
     fn copy(&self) -> Box<dyn Chip> {
         Box::new(self.clone())
+    }
+
+    facet!(Tape, tape, tape_mut);
+}
+
+impl Tape for ByteTape {
+    fn mount(&mut self, tape: &[u8]) {
+        self.roll.mount(tape);
+        (self.frame, self.reading) = (None, None);
+    }
+
+    fn roll(&self) -> &Roll {
+        &self.roll
     }
 }

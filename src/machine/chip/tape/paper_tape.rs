@@ -10,11 +10,11 @@
 
 use crate::image::Cell;
 use crate::machine::chip::request::Request;
-use crate::machine::chip::{Chip, Roll};
+use crate::machine::chip::{Chip, Roll, Tape, facet};
 
 /// Reader and punch.
 #[derive(Debug, Clone)]
-pub struct Tape {
+pub struct PaperTape {
     roll: Roll,
     /// The frame that was read, and its flag.
     frame: (u8, bool),
@@ -27,7 +27,7 @@ pub struct Tape {
     request: Request,
 }
 
-impl Tape {
+impl PaperTape {
     /// Reader and punch at a processor clock in Hz; no tape is in the reader.
     pub fn new(clock: u64) -> Self {
         Self {
@@ -76,7 +76,7 @@ impl Tape {
     }
 }
 
-impl Chip for Tape {
+impl Chip for PaperTape {
     fn read(&mut self, _offset: u32, _now: u64) -> Option<Cell> {
         None
     }
@@ -125,16 +125,6 @@ impl Chip for Tape {
         self.request.follow(false, now);
     }
 
-    fn mount(&mut self, tape: &[u8]) -> bool {
-        self.roll.mount(tape);
-        self.reading = None;
-        true
-    }
-
-    fn roll(&self) -> Option<&Roll> {
-        Some(&self.roll)
-    }
-
     fn restart(&mut self, now: u64) {
         self.reading = self.reading.map(|at| at.saturating_sub(now));
         self.punching = self.punching.map(|(value, at)| (value, at.saturating_sub(now)));
@@ -144,5 +134,18 @@ impl Chip for Tape {
 
     fn copy(&self) -> Box<dyn Chip> {
         Box::new(self.clone())
+    }
+
+    facet!(Tape, tape, tape_mut);
+}
+
+impl Tape for PaperTape {
+    fn mount(&mut self, tape: &[u8]) {
+        self.roll.mount(tape);
+        self.reading = None;
+    }
+
+    fn roll(&self) -> &Roll {
+        &self.roll
     }
 }

@@ -12,7 +12,7 @@
 
 use crate::image::Cell;
 use crate::machine::chip::device36::Channel;
-use crate::machine::chip::{Chip, Roll};
+use crate::machine::chip::{Chip, Interrupting, Roll, Tape, facet};
 
 const BINARY: Cell = 0o40;
 const BUSY: Cell = 0o20;
@@ -170,23 +170,9 @@ impl Chip for Tape36 {
         [self.reader, self.punch].iter().filter_map(|one| one.channel.request.0).min()
     }
 
-    fn channels(&self) -> u8 {
-        let asking = [self.reader, self.punch].into_iter().filter(|one| one.channel.request.0.is_some());
-        asking.fold(0, |channels, one| channels | one.channel.bit())
-    }
-
     /// Conditions are cleared; the tape stays where it is.
     fn reset(&mut self, _now: u64) {
         (self.punch, self.reader) = (Device::default(), Device::default());
-    }
-
-    fn mount(&mut self, tape: &[u8]) -> bool {
-        self.roll.mount(tape);
-        true
-    }
-
-    fn roll(&self) -> Option<&Roll> {
-        Some(&self.roll)
     }
 
     fn restart(&mut self, now: u64) {
@@ -199,5 +185,25 @@ impl Chip for Tape36 {
 
     fn copy(&self) -> Box<dyn Chip> {
         Box::new(self.clone())
+    }
+
+    facet!(Interrupting, interrupting, interrupting_mut);
+    facet!(Tape, tape, tape_mut);
+}
+
+impl Interrupting for Tape36 {
+    fn channels(&self) -> u8 {
+        let asking = [self.reader, self.punch].into_iter().filter(|one| one.channel.request.0.is_some());
+        asking.fold(0, |channels, one| channels | one.channel.bit())
+    }
+}
+
+impl Tape for Tape36 {
+    fn mount(&mut self, tape: &[u8]) {
+        self.roll.mount(tape);
+    }
+
+    fn roll(&self) -> &Roll {
+        &self.roll
     }
 }

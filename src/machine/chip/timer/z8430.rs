@@ -9,7 +9,7 @@
 //! processor's. Pins TRG0 to TRG3 count or start the channels; the pulses at ZC/TO are shorter than anything that hangs on a pin here.
 
 use crate::image::Cell;
-use crate::machine::chip::{Chip, Pin};
+use crate::machine::chip::{Chip, Interrupting, Pin, Pins, facet};
 
 const INTERRUPTS: u8 = 0x80;
 const COUNTER: u8 = 0x40;
@@ -172,6 +172,29 @@ impl Chip for Z8430 {
         self.channels[self.asking()?].pending
     }
 
+    fn reset(&mut self, _: u64) {
+        for channel in &mut self.channels {
+            *channel = Channel { trigger: channel.trigger, ..Channel::default() };
+        }
+    }
+
+    fn restart(&mut self, now: u64) {
+        self.advance(now);
+        for channel in &mut self.channels {
+            channel.zero_at = channel.zero_at.map(|at| at - now);
+            channel.pending = channel.pending.map(|_| 0);
+        }
+    }
+
+    fn copy(&self) -> Box<dyn Chip> {
+        Box::new(*self)
+    }
+
+    facet!(Interrupting, interrupting, interrupting_mut);
+    facet!(Pins, pins, pins_mut);
+}
+
+impl Interrupting for Z8430 {
     fn acknowledge(&mut self, _: u64) -> Option<u8> {
         let at = self.asking()?;
         (self.channels[at].pending, self.channels[at].in_service) = (None, true);
@@ -187,11 +210,12 @@ impl Chip for Z8430 {
             channel.in_service = false;
         }
     }
+}
 
-    fn reset(&mut self, _: u64) {
-        for channel in &mut self.channels {
-            *channel = Channel { trigger: channel.trigger, ..Channel::default() };
-        }
+impl Pins for Z8430 {
+    /// Its trigger pins are inputs.
+    fn level(&self, _: Pin) -> Option<bool> {
+        None
     }
 
     fn drive(&mut self, pin: Pin, level: Option<bool>, now: u64) {
@@ -202,17 +226,5 @@ impl Chip for Z8430 {
         if before != level && level == channel.is(RISING) {
             channel.pulse(now);
         }
-    }
-
-    fn restart(&mut self, now: u64) {
-        self.advance(now);
-        for channel in &mut self.channels {
-            channel.zero_at = channel.zero_at.map(|at| at - now);
-            channel.pending = channel.pending.map(|_| 0);
-        }
-    }
-
-    fn copy(&self) -> Box<dyn Chip> {
-        Box::new(*self)
     }
 }

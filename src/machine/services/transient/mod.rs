@@ -10,8 +10,7 @@ mod volume;
 pub use name::FileName;
 pub use volume::{FileChange, RECORD, Volume};
 
-use crate::machine::cores::Core;
-use serde::Serialize;
+use super::{Caller, Served, Service, ServiceFault, WhyNot};
 use volume::Full;
 
 /// Where a call is, and the first control block and the transfer area of a program.
@@ -49,18 +48,6 @@ const END_OF_FILE: u16 = 1;
 const NO_ROOM: u16 = 2;
 const BEYOND: u16 = 6;
 const NOT_FOUND: u16 = 0xFF;
-
-/// A call that ends the run.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[serde(rename_all = "kebab-case", tag = "fault", content = "call")]
-pub enum DiskFault {
-    /// A call that these services do not have.
-    NotCovered(u8),
-    /// A call that changes a disk which may only be read.
-    ReadOnly(u8),
-    /// The program goes for the disk drive itself, past the calls.
-    Direct,
-}
 
 /// The calls by their numbers, as messages name them.
 pub const CALLS: &[(u8, &str)] = &[
@@ -106,8 +93,20 @@ pub const CALLS: &[(u8, &str)] = &[
 ];
 
 /// The name of a call.
-pub fn call_name(number: u8) -> &'static str {
-    CALLS.iter().find(|row| row.0 == number).map_or("unknown", |row| row.1)
+pub const fn call_name(number: u8) -> &'static str {
+    let mut at = 0;
+    while at < CALLS.len() {
+        if CALLS[at].0 == number {
+            return CALLS[at].1;
+        }
+        at += 1;
+    }
+    "unknown"
+}
+
+/// A call that ends the run.
+pub const fn fault(number: u8, why: WhyNot) -> ServiceFault {
+    ServiceFault { service: "disk system", call: (number, call_name(number)), why }
 }
 
 /// A disk in a machine, and what its services remember between calls.
@@ -120,6 +119,24 @@ pub struct Disk {
     search: Option<([u8; 11], u8, usize)>,
 }
 
+impl Service for Disk {
+    fn serve(&mut self, asked: u8, caller: &mut Caller<'_>) -> Served {
+        match asked {
+            LINK_CALL => self.call(caller).err().map_or(Served::GoesOn, Served::Fault),
+            LINK_END => Served::Ended,
+            _ => Served::Fault(fault(0, WhyNot::Direct)),
+        }
+    }
+
+    fn volume(&self) -> Option<&Volume> {
+        Some(&self.volume)
+    }
+
+    fn copy(&self) -> Box<dyn Service> {
+        Box::new(self.clone())
+    }
+}
+
 impl Disk {
     /// A disk with these files.
     pub fn new(volume: Volume) -> Self {
@@ -127,27 +144,22 @@ impl Disk {
     }
 
     /// Does the call that the registers hold.
-    pub(in crate::machine) fn call(&mut self, core: &mut dyn Core) -> Result<(), DiskFault> {
-        let set = core.set();
-        let register = |core: &dyn Core, name: &str| set.register(name).map_or(0, |at| core.register(at));
-        let number = register(core, "C") as u8;
-        let value = (register(core, "D") << 8 | register(core, "E")) as u16;
-        let result = self.answer(core, number, value)?;
-        let [low, high] = result.to_le_bytes();
+    fn call(&mut self, caller: &mut Caller<'_>) -> Result<(), ServiceFault> {
+        let number = caller.register("C") as u8;
+        let value = (caller.register("D") << 8 | caller.register("E")) as u16;
+        let [low, high] = self.answer(caller, number, value)?.to_le_bytes();
         for (name, value) in [("A", low), ("L", low), ("B", high), ("H", high)] {
-            if let Some(place) = set.register(name) {
-                core.set_register(place, value.into());
-            }
+            caller.set_register(name, value.into());
         }
         Ok(())
     }
 
-    fn answer(&mut self, core: &mut dyn Core, number: u8, value: u16) -> Result<u16, DiskFault> {
+    fn answer(&mut self, caller: &mut Caller<'_>, number: u8, value: u16) -> Result<u16, ServiceFault> {
         let changes = matches!(number, 19 | 21 | 22 | 23 | 30 | 34 | 40);
         if changes && !self.volume.is_writable() {
-            return Err(DiskFault::ReadOnly(number));
+            return Err(fault(number, WhyNot::ReadOnly));
         }
-        let block = Block { core, at: value.into() };
+        let block = Block { caller, at: value.into() };
         Ok(match number {
             13 => {
                 self.transfer = TRANSFER;
@@ -170,9 +182,9 @@ impl Disk {
             }
             17 => {
                 self.search = Some((block.pattern(), block.get(EXTENT), 0));
-                self.find_next(core)
+                self.find_next(caller)
             }
-            18 => self.find_next(core),
+            18 => self.find_next(caller),
             19 => self.delete(&block),
             20 => self.read_next(block),
             21 => self.write_next(block),
@@ -203,11 +215,11 @@ impl Disk {
                 DONE
             }
             37 => DONE,
-            _ => return Err(DiskFault::NotCovered(number)),
+            _ => return Err(fault(number, WhyNot::NotCovered)),
         })
     }
 
-    fn open(&mut self, mut block: Block<'_>) -> u16 {
+    fn open(&mut self, mut block: Block<'_, '_>) -> u16 {
         let pattern = block.pattern();
         let Some(name) = self.volume.names().find(|name| name.fits(pattern)) else { return NOT_FOUND };
         if !block.is_own_drive() {
@@ -219,7 +231,7 @@ impl Disk {
         DONE
     }
 
-    fn make(&mut self, mut block: Block<'_>) -> u16 {
+    fn make(&mut self, mut block: Block<'_, '_>) -> u16 {
         let Some(name) = block.name().filter(|_| block.is_own_drive()) else { return NOT_FOUND };
         self.volume.make(name);
         for place in [EXTENT, MODULE, RECORDS] {
@@ -228,7 +240,7 @@ impl Disk {
         DONE
     }
 
-    fn delete(&mut self, block: &Block<'_>) -> u16 {
+    fn delete(&mut self, block: &Block<'_, '_>) -> u16 {
         let pattern = block.pattern();
         let names: Vec<FileName> = self.volume.names().filter(|name| name.fits(pattern)).collect();
         for &name in &names {
@@ -237,7 +249,7 @@ impl Disk {
         if names.is_empty() { NOT_FOUND } else { DONE }
     }
 
-    fn rename(&mut self, block: &Block<'_>) -> u16 {
+    fn rename(&mut self, block: &Block<'_, '_>) -> u16 {
         let new = FileName::of_block(block.eleven(NEW_NAME));
         match (block.file(&self.volume), new) {
             (Some(old), Some(new)) if self.volume.rename(old, new) => DONE,
@@ -246,7 +258,7 @@ impl Disk {
     }
 
     /// The next entry of a search goes to the transfer area as the directory would have it.
-    fn find_next(&mut self, core: &mut dyn Core) -> u16 {
+    fn find_next(&mut self, caller: &mut Caller<'_>) -> u16 {
         let Some((pattern, extent, told)) = self.search else { return NOT_FOUND };
         let every = extent == b'?';
         let fitting = self.volume.names().filter(|name| name.fits(pattern));
@@ -265,7 +277,7 @@ impl Disk {
         // Blocks of 16K that belong to it: which ones is nobody's business, but none would mean an empty file.
         entry[16] = u8::from(entry[15] > 0);
         for (at, byte) in entry.into_iter().enumerate() {
-            core.put(u32::from(self.transfer.wrapping_add(at as u16)), byte.into());
+            caller.put(u32::from(self.transfer.wrapping_add(at as u16)), byte.into());
         }
         if let Some(search) = &mut self.search {
             search.2 += 1;
@@ -273,17 +285,18 @@ impl Disk {
         0
     }
 
-    fn read_record(&self, block: &mut Block<'_>, name: FileName, record: usize) -> bool {
+    fn read_record(&self, block: &mut Block<'_, '_>, name: FileName, record: usize) -> bool {
         let Some(data) = self.volume.read(name, record) else { return false };
         for (at, byte) in data.into_iter().enumerate() {
-            block.core.put(u32::from(self.transfer.wrapping_add(at as u16)), byte.into());
+            block.caller.put(u32::from(self.transfer.wrapping_add(at as u16)), byte.into());
         }
         true
     }
 
-    fn write_record(&mut self, block: &mut Block<'_>, name: FileName, record: usize) -> u16 {
-        let data =
-            std::array::from_fn(|at| block.core.cell(u32::from(self.transfer.wrapping_add(at as u16))) as u8);
+    fn write_record(&mut self, block: &mut Block<'_, '_>, name: FileName, record: usize) -> u16 {
+        let data = std::array::from_fn(|at| {
+            block.caller.cell(u32::from(self.transfer.wrapping_add(at as u16))) as u8
+        });
         match self.volume.write(name, record, &data) {
             Ok(true) => DONE,
             Ok(false) => NOT_FOUND,
@@ -291,7 +304,7 @@ impl Disk {
         }
     }
 
-    fn read_next(&mut self, mut block: Block<'_>) -> u16 {
+    fn read_next(&mut self, mut block: Block<'_, '_>) -> u16 {
         let Some(name) = block.file(&self.volume) else { return NOT_FOUND };
         let record = block.record();
         if !self.read_record(&mut block, name, record) {
@@ -302,7 +315,7 @@ impl Disk {
         DONE
     }
 
-    fn write_next(&mut self, mut block: Block<'_>) -> u16 {
+    fn write_next(&mut self, mut block: Block<'_, '_>) -> u16 {
         let Some(name) = block.file(&self.volume) else { return NOT_FOUND };
         let record = block.record();
         let result = self.write_record(&mut block, name, record);
@@ -313,7 +326,7 @@ impl Disk {
         result
     }
 
-    fn read_random(&mut self, mut block: Block<'_>) -> u16 {
+    fn read_random(&mut self, mut block: Block<'_, '_>) -> u16 {
         let (name, record) = match (block.file(&self.volume), block.random()) {
             (Some(name), Some(record)) => (name, record),
             (None, _) => return NOT_FOUND,
@@ -324,7 +337,7 @@ impl Disk {
         if self.read_record(&mut block, name, record) { DONE } else { END_OF_FILE }
     }
 
-    fn write_random(&mut self, mut block: Block<'_>) -> u16 {
+    fn write_random(&mut self, mut block: Block<'_, '_>) -> u16 {
         let (name, record) = match (block.file(&self.volume), block.random()) {
             (Some(name), Some(record)) => (name, record),
             (None, _) => return NOT_FOUND,
@@ -336,7 +349,7 @@ impl Disk {
         result
     }
 
-    fn size(&mut self, mut block: Block<'_>) -> u16 {
+    fn size(&mut self, mut block: Block<'_, '_>) -> u16 {
         let Some(name) = block.file(&self.volume) else {
             block.set_random(0);
             return NOT_FOUND;
@@ -347,18 +360,18 @@ impl Disk {
 }
 
 /// A file control block in the machine's memory.
-struct Block<'c> {
-    core: &'c mut dyn Core,
+struct Block<'c, 'm> {
+    caller: &'c mut Caller<'m>,
     at: u32,
 }
 
-impl Block<'_> {
+impl Block<'_, '_> {
     fn get(&self, place: u32) -> u8 {
-        self.core.cell((self.at + place) & 0xFFFF) as u8
+        self.caller.cell((self.at + place) & 0xFFFF) as u8
     }
 
     fn set(&mut self, place: u32, value: u8) {
-        self.core.put((self.at + place) & 0xFFFF, value.into());
+        self.caller.put((self.at + place) & 0xFFFF, value.into());
     }
 
     fn eleven(&self, place: u32) -> [u8; 11] {
