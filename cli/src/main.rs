@@ -1,33 +1,7 @@
-//! The `plainbyte` command. It parses arguments, reads and writes files and paints what the library says.
-
-mod arguments;
-mod command;
-mod disk;
-mod far_side;
-mod files;
-mod link;
-mod open;
-mod paint;
-mod project;
-mod say;
-mod serial;
-mod terminal;
-mod watch;
+//! The `plainbyte` command.
 
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
-    let matches = match arguments::command().try_get_matches() {
-        Ok(matches) => matches,
-        Err(error) => {
-            // Help and version go to standard output, everything else to standard error.
-            let status = u8::try_from(error.exit_code()).unwrap_or(2);
-            let _ = error.print();
-            return ExitCode::from(status);
-        }
-    };
-    match arguments::run(&matches) {
-        Ok(()) => ExitCode::SUCCESS,
-        Err(failure) => ExitCode::from(failure.tell()),
-    }
+    plainbyte_command::main()
 }

@@ -128,6 +128,9 @@ pub trait Processor: Clone + Debug + Send {
     /// What its memory cells are kept in.
     type Cell: Copy + Default + Debug + Send;
 
+    /// Few programs need it: its loops are compiled for the bus that can do everything, and no other.
+    const SELDOM: bool = false;
+
     /// The processor that executes a set, one of those it is made for, as it is when it is switched on.
     fn of(set: &'static InstructionSet) -> Self;
     /// Its instruction set, in the mode that it is in where it has several.

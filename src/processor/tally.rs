@@ -15,22 +15,26 @@ pub struct Tally {
 
 impl Tally {
     /// A stretch from cycle `now` to `limit`, or to the longest there is.
+    #[inline]
     pub fn new(now: u64, limit: u64) -> Self {
         let length = limit.saturating_sub(now).min(LONGEST);
         Self { value: -((length as i64) << 32), limit: now + length }
     }
 
     /// What an instruction of so many cycles adds.
+    #[inline]
     pub const fn step(cycles: u8) -> i64 {
         Self::more(cycles) + 1
     }
 
     /// What so many more cycles add.
+    #[inline]
     pub const fn more(cycles: u8) -> i64 {
         (cycles as i64) << 32
     }
 
     /// The same for a number that no table has.
+    #[inline]
     pub const fn more_of(cycles: u64) -> i64 {
         (cycles as i64) << 32
     }
@@ -54,6 +58,7 @@ impl Tally {
     }
 
     /// Takes back what was added for an instruction that there is not.
+    #[inline]
     pub fn undo(&mut self, amount: i64) {
         self.value -= amount;
     }
@@ -77,6 +82,7 @@ impl Tally {
     }
 
     /// The instructions done.
+    #[inline]
     pub fn instructions(self) -> u64 {
         u64::from(self.value as u32)
     }

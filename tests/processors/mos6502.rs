@@ -3,7 +3,7 @@
 use crate::model::flat::Flat;
 use crate::model::mos6502::{Chip, Model};
 use crate::model::random::Random;
-use plain_byte::processor::mos6502::{C02, C65C02, Cpu, MOS6502, MOS6502U, NMOS, Registers};
+use plain_byte::processor::mos6502::{C02, C65C02, Cpu, MOS6502, MOS6502U, NMOS, NMOSU, Registers};
 use plain_byte::processor::{Exit, InstructionSet, NoWatch, Processor, Requests};
 
 fn registers(model: &Model) -> Registers {
@@ -35,11 +35,7 @@ fn random_model(chip: Chip, random: &mut Random) -> Model {
 
 /// Executes one instruction on both and compares everything but memory.
 fn compare<const CHIP: u8>(model: &mut Model, bus: &mut Flat) {
-    let mut cpu = Cpu::<CHIP>::of(match model.chip {
-        Chip::Nmos => &MOS6502,
-        Chip::Cmos => &C65C02,
-        Chip::Undocumented => &MOS6502U,
-    });
+    let mut cpu = Cpu::<CHIP>::default();
     cpu.registers = registers(model);
     let before = registers(model);
     let opcode = bus.memory[usize::from(before.pc)];
@@ -71,7 +67,7 @@ fn every_opcode<const CHIP: u8>(chip: Chip) {
 fn every_opcode_does_what_the_second_definition_says() {
     every_opcode::<NMOS>(Chip::Nmos);
     every_opcode::<C02>(Chip::Cmos);
-    every_opcode::<NMOS>(Chip::Undocumented);
+    every_opcode::<NMOSU>(Chip::Undocumented);
 }
 
 /// ADC, SBC and the like with every pair of operands, both carries, binary and decimal.
@@ -98,7 +94,7 @@ fn every_operand<const CHIP: u8>(chip: Chip) {
 fn sums_and_flags_are_right_for_every_pair_of_operands() {
     every_operand::<NMOS>(Chip::Nmos);
     every_operand::<C02>(Chip::Cmos);
-    every_operand::<NMOS>(Chip::Undocumented);
+    every_operand::<NMOSU>(Chip::Undocumented);
 }
 
 /// Length, time and flags of every opcode, as the table says and as the second definition does it.
@@ -265,7 +261,7 @@ fn what_has_stopped_the_processor_no_interrupt_ends() {
     (bus.memory[0x200], bus.memory[0x300]) = (0xDB, 0x02);
     let mut cmos = Cpu::<C02>::default();
     cmos.registers.pc = 0x200;
-    let mut nmos = Cpu::<NMOS>::of(&MOS6502U);
+    let mut nmos = Cpu::<NMOSU>::default();
     nmos.registers.pc = 0x300;
     for input in ["NMI", "IRQ"] {
         cmos.request(input);

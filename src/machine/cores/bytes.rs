@@ -27,6 +27,8 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Bytes<P, C> {
 }
 
 impl<P: Processor<Cell = u8> + 'static, C: Cells> Observed for Bytes<P, C> {
+    const SELDOM: bool = P::SELDOM;
+
     fn mode(&self, io: &Io) -> u8 {
         match io.unmapped {
             Unmapped::Hold if self.memory.has_holes() => CHECKED,

@@ -38,6 +38,9 @@ impl Observe for &mut Vec<Noted> {
 
 /// A processor with its memory, for whose buses the loops are compiled.
 pub(super) trait Observed: Core {
+    /// Its loops are compiled for the checked bus, and no other.
+    const SELDOM: bool;
+
     /// The form of bus that it needs now: [`PLAIN`], [`MAPPED`] or [`CHECKED`].
     fn mode(&self, io: &Io) -> u8;
     /// Room for what is noted of each instruction between two calls of whoever sees them.
@@ -58,13 +61,13 @@ pub(super) trait Observed: Core {
 ///
 /// PERF: each combination of bus, observer and watcher is a loop of its own of 256 arms and costs seconds of build time; only those are
 /// made that earn it. Who sees each instruction pays more for that than for a checked bus.
-pub(super) fn run(core: &mut impl Observed, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {
+pub(super) fn run<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {
     let mode = core.mode(io);
     macro_rules! run {
         ($watch:expr) => {
             match mode {
-                PLAIN => core.run_on::<PLAIN, _, _>(io, Unseen, $watch, limit),
-                MAPPED => core.run_on::<MAPPED, _, _>(io, Unseen, $watch, limit),
+                PLAIN if !R::SELDOM => core.run_on::<PLAIN, _, _>(io, Unseen, $watch, limit),
+                MAPPED if !R::SELDOM => core.run_on::<MAPPED, _, _>(io, Unseen, $watch, limit),
                 _ => core.run_on::<CHECKED, _, _>(io, Unseen, $watch, limit),
             }
         };
@@ -77,7 +80,7 @@ pub(super) fn run(core: &mut impl Observed, io: &mut Io, watching: &mut Watching
             let exit = loop {
                 let watch = &mut EachInstruction::new(&mut room, callback);
                 let exit = match mode {
-                    PLAIN => core.run_on::<PLAIN, _, _>(io, Unseen, watch, limit),
+                    PLAIN if !R::SELDOM => core.run_on::<PLAIN, _, _>(io, Unseen, watch, limit),
                     _ => core.run_on::<CHECKED, _, _>(io, Unseen, watch, limit),
                 };
                 if exit != Exit::Watched {

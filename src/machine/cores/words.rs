@@ -185,6 +185,8 @@ where
     P: Processor + 'static,
     P::Cell: Word,
 {
+    const SELDOM: bool = P::SELDOM;
+
     fn mode(&self, io: &Io) -> u8 {
         let plain = self.pages.iter().all(|&page| memory::is_ram(page));
         if plain && io.unmapped != Unmapped::Stop { PLAIN } else { CHECKED }

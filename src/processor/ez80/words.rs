@@ -30,16 +30,19 @@ impl Width {
         if self.mask > 0xFFFF { 3 } else { 2 }
     }
 
+    #[inline]
     fn carries(self, word: u32, value: u32, result: u32) -> u8 {
         ((word ^ value ^ result) >> 8) as u8 & H
     }
 
+    #[inline]
     fn sign_and_zero(self, word: u32) -> u8 {
         let sign = if word & self.sign != 0 { S } else { 0 };
         sign | if word == 0 { Z } else { 0 }
     }
 
     /// Adds; S, Z and P/V stay.
+    #[inline]
     pub fn add(self, word: u32, value: u32, flags: u8) -> (u32, u8) {
         let wide = word + value;
         let sum = self.cut(wide);
@@ -47,6 +50,7 @@ impl Width {
     }
 
     /// Adds with a carry of 0 or 1.
+    #[inline]
     pub fn add_with_carry(self, word: u32, value: u32, carry: u8) -> (u32, u8) {
         let wide = word + value + u32::from(carry);
         let sum = self.cut(wide);
@@ -56,6 +60,7 @@ impl Width {
     }
 
     /// Subtracts with a borrow of 0 or 1.
+    #[inline]
     pub fn subtract(self, word: u32, value: u32, borrow: u8) -> (u32, u8) {
         let wide = word.wrapping_sub(value).wrapping_sub(u32::from(borrow));
         let difference = self.cut(wide);

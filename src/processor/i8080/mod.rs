@@ -254,6 +254,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
 
 impl<const CHIP: u8> Processor for Cpu<CHIP> {
     type Cell = u8;
+    const SELDOM: bool = CHIP == U85;
 
     fn of(_: &'static InstructionSet) -> Self {
         Self::default()

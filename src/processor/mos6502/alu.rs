@@ -37,6 +37,7 @@ pub struct Sum {
 }
 
 /// A plus the value plus the carry, in binary.
+#[inline]
 pub fn add(a: u8, value: u8, carry: u8) -> Sum {
     let sum = u16::from(a) + u16::from(value) + u16::from(carry);
     let result = sum as u8;
@@ -93,6 +94,7 @@ pub fn subtract_decimal(a: u8, value: u8, carry: u8, cmos: bool) -> Sum {
 }
 
 /// The undocumented ARR behind its AND: rotates right, with C and V from the upper bits, or corrected as decimal digits.
+#[inline]
 pub fn rotate_masked(masked: u8, carry: u8, decimal: bool) -> Sum {
     let rotated = masked >> 1 | carry << 7;
     let mut sum = Sum {

@@ -8,10 +8,12 @@ use super::table::{M65C02, M6502, M6502U, ROWS};
 use super::{Cpu, IRQ, Registers, Rest};
 use crate::processor::{Bus, Exit, Tally, Watch, index_rows, unlikely};
 
-/// Chip parameter of [`Cpu`]: the NMOS part.
+/// Chip parameter of [`Cpu`]: the NMOS part as documented.
 pub const NMOS: u8 = M6502;
 /// Chip parameter of [`Cpu`]: the CMOS part.
 pub const C02: u8 = M65C02;
+/// Chip parameter of [`Cpu`]: the NMOS part with its undocumented instructions.
+pub const NMOSU: u8 = M6502U;
 
 /// What the table says of every opcode, times as a [`Tally`] adds them: an instruction, more where a branch is taken, more
 /// where a page is crossed, more in decimal mode; cells.
@@ -24,8 +26,7 @@ struct Facts {
 }
 
 const fn facts(chip: u8) -> Facts {
-    // The NMOS part's table has all that it does.
-    let index = index_rows(ROWS, if chip == NMOS { M6502U } else { chip });
+    let index = index_rows(ROWS, chip);
     let column = if chip == C02 { 1 } else { 0 };
     let mut facts =
         Facts { step: [1; 256], taken: [0; 256], page: [0; 256], decimal: [0; 256], cells: [1; 256] };
@@ -535,17 +536,6 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 store!(if crossed { u16::from(value) << 8 | address & 0xFF } else { address }, value);
             }};
         }
-        // What only those programs have that know the part beyond its manual.
-        macro_rules! undocumented {
-            ($opcode:ident, $body:expr) => {{
-                if !self.undocumented {
-                    pc = pc.wrapping_sub(1);
-                    tally.undo(Self::STEP[usize::from($opcode)]);
-                    leave!(Left::Exit(Exit::Undefined));
-                }
-                $body
-            }};
-        }
         // Some bits of A read as 1; which ones differs from part to part, and these are common.
         const UNSTEADY: u8 = 0xEE;
 
@@ -564,7 +554,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
             match opcode {
                 0x00 => brk!(),
                 0x01 => set!(a, a | load!(pointer!(byte!().wrapping_add(x)))),
-                0x03 if CHIP == NMOS => undocumented!(opcode, slo!(pointer!(byte!().wrapping_add(x)))),
+                0x03 if CHIP == NMOSU => slo!(pointer!(byte!().wrapping_add(x))),
                 0x04 if CHIP == C02 => {
                     change!(zero_page!(), tsb);
                 }
@@ -572,7 +562,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 0x06 => {
                     change!(zero_page!(), asl);
                 }
-                0x07 if CHIP == NMOS => undocumented!(opcode, slo!(zero_page!())),
+                0x07 if CHIP == NMOSU => slo!(zero_page!()),
                 0x08 => push!(flags!() | B),
                 0x09 => set!(a, a | byte!()),
                 0x0A => asl!(a),
@@ -583,11 +573,11 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 0x0E => {
                     change!(word!(), asl);
                 }
-                0x0F if CHIP == NMOS => undocumented!(opcode, slo!(word!())),
+                0x0F if CHIP == NMOSU => slo!(word!()),
                 0x10 => branch!(opcode, nz & 0x8080 == 0),
                 0x11 => set!(a, a | load!(indexed!(opcode, pointer!(byte!()), y))),
                 0x12 if CHIP == C02 => set!(a, a | load!(pointer!(byte!()))),
-                0x13 if CHIP == NMOS => undocumented!(opcode, slo!(indexed_always!(pointer!(byte!()), y))),
+                0x13 if CHIP == NMOSU => slo!(indexed_always!(pointer!(byte!()), y)),
                 0x14 if CHIP == C02 => {
                     change!(zero_page!(), trb);
                 }
@@ -595,11 +585,11 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 0x16 => {
                     change!(zero_page!(x), asl);
                 }
-                0x17 if CHIP == NMOS => undocumented!(opcode, slo!(zero_page!(x))),
+                0x17 if CHIP == NMOSU => slo!(zero_page!(x)),
                 0x18 => carry = 0,
                 0x19 => set!(a, a | load!(indexed!(opcode, word!(), y))),
                 0x1A if CHIP == C02 => inc!(a),
-                0x1B if CHIP == NMOS => undocumented!(opcode, slo!(indexed_always!(word!(), y))),
+                0x1B if CHIP == NMOSU => slo!(indexed_always!(word!(), y)),
                 0x1C if CHIP == C02 => {
                     change!(word!(), trb);
                 }
@@ -610,16 +600,16 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 0x1E => {
                     change!(indexed_always!(word!(), x), asl);
                 }
-                0x1F if CHIP == NMOS => undocumented!(opcode, slo!(indexed_always!(word!(), x))),
+                0x1F if CHIP == NMOSU => slo!(indexed_always!(word!(), x)),
                 0x20 => jsr!(),
                 0x21 => set!(a, a & load!(pointer!(byte!().wrapping_add(x)))),
-                0x23 if CHIP == NMOS => undocumented!(opcode, rla!(pointer!(byte!().wrapping_add(x)))),
+                0x23 if CHIP == NMOSU => rla!(pointer!(byte!().wrapping_add(x))),
                 0x24 => bit!(load!(zero_page!())),
                 0x25 => set!(a, a & load!(zero_page!())),
                 0x26 => {
                     change!(zero_page!(), rol);
                 }
-                0x27 if CHIP == NMOS => undocumented!(opcode, rla!(zero_page!())),
+                0x27 if CHIP == NMOSU => rla!(zero_page!()),
                 0x28 => {
                     throw_away!();
                     let value = pull!();
@@ -632,21 +622,21 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 0x2E => {
                     change!(word!(), rol);
                 }
-                0x2F if CHIP == NMOS => undocumented!(opcode, rla!(word!())),
+                0x2F if CHIP == NMOSU => rla!(word!()),
                 0x30 => branch!(opcode, nz & 0x8080 != 0),
                 0x31 => set!(a, a & load!(indexed!(opcode, pointer!(byte!()), y))),
                 0x32 if CHIP == C02 => set!(a, a & load!(pointer!(byte!()))),
-                0x33 if CHIP == NMOS => undocumented!(opcode, rla!(indexed_always!(pointer!(byte!()), y))),
+                0x33 if CHIP == NMOSU => rla!(indexed_always!(pointer!(byte!()), y)),
                 0x34 if CHIP == C02 => bit!(load!(zero_page!(x))),
                 0x35 => set!(a, a & load!(zero_page!(x))),
                 0x36 => {
                     change!(zero_page!(x), rol);
                 }
-                0x37 if CHIP == NMOS => undocumented!(opcode, rla!(zero_page!(x))),
+                0x37 if CHIP == NMOSU => rla!(zero_page!(x)),
                 0x38 => carry = 1,
                 0x39 => set!(a, a & load!(indexed!(opcode, word!(), y))),
                 0x3A if CHIP == C02 => dec!(a),
-                0x3B if CHIP == NMOS => undocumented!(opcode, rla!(indexed_always!(word!(), y))),
+                0x3B if CHIP == NMOSU => rla!(indexed_always!(word!(), y)),
                 0x3C if CHIP == C02 => bit!(load!(indexed!(opcode, word!(), x))),
                 0x3D => set!(a, a & load!(indexed!(opcode, word!(), x))),
                 0x3E if CHIP == C02 => {
@@ -655,41 +645,41 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 0x3E => {
                     change!(indexed_always!(word!(), x), rol);
                 }
-                0x3F if CHIP == NMOS => undocumented!(opcode, rla!(indexed_always!(word!(), x))),
+                0x3F if CHIP == NMOSU => rla!(indexed_always!(word!(), x)),
                 0x40 => rti!(),
                 0x41 => set!(a, a ^ load!(pointer!(byte!().wrapping_add(x)))),
-                0x43 if CHIP == NMOS => undocumented!(opcode, sre!(pointer!(byte!().wrapping_add(x)))),
+                0x43 if CHIP == NMOSU => sre!(pointer!(byte!().wrapping_add(x))),
                 0x45 => set!(a, a ^ load!(zero_page!())),
                 0x46 => {
                     change!(zero_page!(), lsr);
                 }
-                0x47 if CHIP == NMOS => undocumented!(opcode, sre!(zero_page!())),
+                0x47 if CHIP == NMOSU => sre!(zero_page!()),
                 0x48 => push!(a),
                 0x49 => set!(a, a ^ byte!()),
                 0x4A => lsr!(a),
-                0x4B if CHIP == NMOS => undocumented!(opcode, {
+                0x4B if CHIP == NMOSU => {
                     a &= byte!();
                     lsr!(a);
-                }),
+                }
                 0x4C => jump!(opcode, u32::from(word!())),
                 0x4D => set!(a, a ^ load!(word!())),
                 0x4E => {
                     change!(word!(), lsr);
                 }
-                0x4F if CHIP == NMOS => undocumented!(opcode, sre!(word!())),
+                0x4F if CHIP == NMOSU => sre!(word!()),
                 0x50 => branch!(opcode, p & V == 0),
                 0x51 => set!(a, a ^ load!(indexed!(opcode, pointer!(byte!()), y))),
                 0x52 if CHIP == C02 => set!(a, a ^ load!(pointer!(byte!()))),
-                0x53 if CHIP == NMOS => undocumented!(opcode, sre!(indexed_always!(pointer!(byte!()), y))),
+                0x53 if CHIP == NMOSU => sre!(indexed_always!(pointer!(byte!()), y)),
                 0x55 => set!(a, a ^ load!(zero_page!(x))),
                 0x56 => {
                     change!(zero_page!(x), lsr);
                 }
-                0x57 if CHIP == NMOS => undocumented!(opcode, sre!(zero_page!(x))),
+                0x57 if CHIP == NMOSU => sre!(zero_page!(x)),
                 0x58 => change_i!(p &= !I),
                 0x59 => set!(a, a ^ load!(indexed!(opcode, word!(), y))),
                 0x5A if CHIP == C02 => push!(y),
-                0x5B if CHIP == NMOS => undocumented!(opcode, sre!(indexed_always!(word!(), y))),
+                0x5B if CHIP == NMOSU => sre!(indexed_always!(word!(), y)),
                 0x5D => set!(a, a ^ load!(indexed!(opcode, word!(), x))),
                 0x5E if CHIP == C02 => {
                     change!(indexed!(opcode, word!(), x), lsr);
@@ -697,53 +687,49 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 0x5E => {
                     change!(indexed_always!(word!(), x), lsr);
                 }
-                0x5F if CHIP == NMOS => undocumented!(opcode, sre!(indexed_always!(word!(), x))),
+                0x5F if CHIP == NMOSU => sre!(indexed_always!(word!(), x)),
                 0x60 => rts!(),
                 0x61 => adc!(opcode, load!(pointer!(byte!().wrapping_add(x)))),
-                0x63 if CHIP == NMOS => {
-                    undocumented!(opcode, rra!(opcode, pointer!(byte!().wrapping_add(x))))
-                }
+                0x63 if CHIP == NMOSU => rra!(opcode, pointer!(byte!().wrapping_add(x))),
                 0x64 if CHIP == C02 => store!(zero_page!(), 0),
                 0x65 => adc!(opcode, load!(zero_page!())),
                 0x66 => {
                     change!(zero_page!(), ror);
                 }
-                0x67 if CHIP == NMOS => undocumented!(opcode, rra!(opcode, zero_page!())),
+                0x67 if CHIP == NMOSU => rra!(opcode, zero_page!()),
                 0x68 => {
                     throw_away!();
                     set!(a, pull!());
                 }
                 0x69 => adc!(opcode, byte!()),
                 0x6A => ror!(a),
-                0x6B if CHIP == NMOS => undocumented!(opcode, {
+                0x6B if CHIP == NMOSU => {
                     a &= byte!();
                     a = take_sum!(alu::rotate_masked(a, carry, p & D != 0));
-                }),
+                }
                 0x6C => jmp_indirect!(),
                 0x6D => adc!(opcode, load!(word!())),
                 0x6E => {
                     change!(word!(), ror);
                 }
-                0x6F if CHIP == NMOS => undocumented!(opcode, rra!(opcode, word!())),
+                0x6F if CHIP == NMOSU => rra!(opcode, word!()),
                 0x70 => branch!(opcode, p & V != 0),
                 0x71 => adc!(opcode, load!(indexed!(opcode, pointer!(byte!()), y))),
                 0x72 if CHIP == C02 => adc!(opcode, load!(pointer!(byte!()))),
-                0x73 if CHIP == NMOS => {
-                    undocumented!(opcode, rra!(opcode, indexed_always!(pointer!(byte!()), y)))
-                }
+                0x73 if CHIP == NMOSU => rra!(opcode, indexed_always!(pointer!(byte!()), y)),
                 0x74 if CHIP == C02 => store!(zero_page!(x), 0),
                 0x75 => adc!(opcode, load!(zero_page!(x))),
                 0x76 => {
                     change!(zero_page!(x), ror);
                 }
-                0x77 if CHIP == NMOS => undocumented!(opcode, rra!(opcode, zero_page!(x))),
+                0x77 if CHIP == NMOSU => rra!(opcode, zero_page!(x)),
                 0x78 => change_i!(p |= I),
                 0x79 => adc!(opcode, load!(indexed!(opcode, word!(), y))),
                 0x7A if CHIP == C02 => {
                     throw_away!();
                     set!(y, pull!());
                 }
-                0x7B if CHIP == NMOS => undocumented!(opcode, rra!(opcode, indexed_always!(word!(), y))),
+                0x7B if CHIP == NMOSU => rra!(opcode, indexed_always!(word!(), y)),
                 0x7C if CHIP == C02 => jmp_indirect_x!(),
                 0x7D => adc!(opcode, load!(indexed!(opcode, word!(), x))),
                 0x7E if CHIP == C02 => {
@@ -752,169 +738,161 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 0x7E => {
                     change!(indexed_always!(word!(), x), ror);
                 }
-                0x7F if CHIP == NMOS => undocumented!(opcode, rra!(opcode, indexed_always!(word!(), x))),
+                0x7F if CHIP == NMOSU => rra!(opcode, indexed_always!(word!(), x)),
                 0x80 if CHIP == C02 => branch!(opcode, true),
                 0x81 => store!(pointer!(byte!().wrapping_add(x)), a),
-                0x83 if CHIP == NMOS => {
-                    undocumented!(opcode, store!(pointer!(byte!().wrapping_add(x)), a & x))
-                }
+                0x83 if CHIP == NMOSU => store!(pointer!(byte!().wrapping_add(x)), a & x),
                 0x84 => store!(zero_page!(), y),
                 0x85 => store!(zero_page!(), a),
                 0x86 => store!(zero_page!(), x),
-                0x87 if CHIP == NMOS => undocumented!(opcode, store!(zero_page!(), a & x)),
+                0x87 if CHIP == NMOSU => store!(zero_page!(), a & x),
                 0x88 => dec!(y),
                 0x89 if CHIP == C02 => only_z!(byte!() & a == 0),
                 0x8A => set!(a, x),
-                0x8B if CHIP == NMOS => undocumented!(opcode, set!(a, (a | UNSTEADY) & x & byte!())),
+                0x8B if CHIP == NMOSU => set!(a, (a | UNSTEADY) & x & byte!()),
                 0x8C => store!(word!(), y),
                 0x8D => store!(word!(), a),
                 0x8E => store!(word!(), x),
-                0x8F if CHIP == NMOS => undocumented!(opcode, store!(word!(), a & x)),
+                0x8F if CHIP == NMOSU => store!(word!(), a & x),
                 0x90 => branch!(opcode, carry == 0),
                 0x91 => store!(indexed_always!(pointer!(byte!()), y), a),
                 0x92 if CHIP == C02 => store!(pointer!(byte!()), a),
-                0x93 if CHIP == NMOS => undocumented!(opcode, store_masked!(pointer!(byte!()), y, a & x)),
+                0x93 if CHIP == NMOSU => store_masked!(pointer!(byte!()), y, a & x),
                 0x94 => store!(zero_page!(x), y),
                 0x95 => store!(zero_page!(x), a),
                 0x96 => store!(zero_page!(y), x),
-                0x97 if CHIP == NMOS => undocumented!(opcode, store!(zero_page!(y), a & x)),
+                0x97 if CHIP == NMOSU => store!(zero_page!(y), a & x),
                 0x98 => set!(a, y),
                 0x99 => store!(indexed_always!(word!(), y), a),
                 0x9A => s = x,
-                0x9B if CHIP == NMOS => undocumented!(opcode, {
+                0x9B if CHIP == NMOSU => {
                     s = a & x;
                     store_masked!(word!(), y, s);
-                }),
+                }
                 0x9C if CHIP == C02 => store!(word!(), 0),
-                0x9C if CHIP == NMOS => undocumented!(opcode, store_masked!(word!(), x, y)),
+                0x9C if CHIP == NMOSU => store_masked!(word!(), x, y),
                 0x9D => store!(indexed_always!(word!(), x), a),
                 0x9E if CHIP == C02 => store!(indexed_always!(word!(), x), 0),
-                0x9E if CHIP == NMOS => undocumented!(opcode, store_masked!(word!(), y, x)),
-                0x9F if CHIP == NMOS => undocumented!(opcode, store_masked!(word!(), y, a & x)),
+                0x9E if CHIP == NMOSU => store_masked!(word!(), y, x),
+                0x9F if CHIP == NMOSU => store_masked!(word!(), y, a & x),
                 0xA0 => set!(y, byte!()),
                 0xA1 => set!(a, load!(pointer!(byte!().wrapping_add(x)))),
                 0xA2 => set!(x, byte!()),
-                0xA3 if CHIP == NMOS => undocumented!(opcode, lax!(load!(pointer!(byte!().wrapping_add(x))))),
+                0xA3 if CHIP == NMOSU => lax!(load!(pointer!(byte!().wrapping_add(x)))),
                 0xA4 => set!(y, load!(zero_page!())),
                 0xA5 => set!(a, load!(zero_page!())),
                 0xA6 => set!(x, load!(zero_page!())),
-                0xA7 if CHIP == NMOS => undocumented!(opcode, lax!(load!(zero_page!()))),
+                0xA7 if CHIP == NMOSU => lax!(load!(zero_page!())),
                 0xA8 => set!(y, a),
                 0xA9 => set!(a, byte!()),
                 0xAA => set!(x, a),
-                0xAB if CHIP == NMOS => undocumented!(opcode, lax!((a | UNSTEADY) & byte!())),
+                0xAB if CHIP == NMOSU => lax!((a | UNSTEADY) & byte!()),
                 0xAC => set!(y, load!(word!())),
                 0xAD => set!(a, load!(word!())),
                 0xAE => set!(x, load!(word!())),
-                0xAF if CHIP == NMOS => undocumented!(opcode, lax!(load!(word!()))),
+                0xAF if CHIP == NMOSU => lax!(load!(word!())),
                 0xB0 => branch!(opcode, carry != 0),
                 0xB1 => set!(a, load!(indexed!(opcode, pointer!(byte!()), y))),
                 0xB2 if CHIP == C02 => set!(a, load!(pointer!(byte!()))),
-                0xB3 if CHIP == NMOS => {
-                    undocumented!(opcode, lax!(load!(indexed!(opcode, pointer!(byte!()), y))))
-                }
+                0xB3 if CHIP == NMOSU => lax!(load!(indexed!(opcode, pointer!(byte!()), y))),
                 0xB4 => set!(y, load!(zero_page!(x))),
                 0xB5 => set!(a, load!(zero_page!(x))),
                 0xB6 => set!(x, load!(zero_page!(y))),
-                0xB7 if CHIP == NMOS => undocumented!(opcode, lax!(load!(zero_page!(y)))),
+                0xB7 if CHIP == NMOSU => lax!(load!(zero_page!(y))),
                 0xB8 => p &= !V,
                 0xB9 => set!(a, load!(indexed!(opcode, word!(), y))),
                 0xBA => set!(x, s),
-                0xBB if CHIP == NMOS => undocumented!(opcode, {
+                0xBB if CHIP == NMOSU => {
                     s &= load!(indexed!(opcode, word!(), y));
                     lax!(s);
-                }),
+                }
                 0xBC => set!(y, load!(indexed!(opcode, word!(), x))),
                 0xBD => set!(a, load!(indexed!(opcode, word!(), x))),
                 0xBE => set!(x, load!(indexed!(opcode, word!(), y))),
-                0xBF if CHIP == NMOS => undocumented!(opcode, lax!(load!(indexed!(opcode, word!(), y)))),
+                0xBF if CHIP == NMOSU => lax!(load!(indexed!(opcode, word!(), y))),
                 0xC0 => compare!(y, byte!()),
                 0xC1 => compare!(a, load!(pointer!(byte!().wrapping_add(x)))),
-                0xC3 if CHIP == NMOS => undocumented!(opcode, dcp!(pointer!(byte!().wrapping_add(x)))),
+                0xC3 if CHIP == NMOSU => dcp!(pointer!(byte!().wrapping_add(x))),
                 0xC4 => compare!(y, load!(zero_page!())),
                 0xC5 => compare!(a, load!(zero_page!())),
                 0xC6 => {
                     change!(zero_page!(), dec);
                 }
-                0xC7 if CHIP == NMOS => undocumented!(opcode, dcp!(zero_page!())),
+                0xC7 if CHIP == NMOSU => dcp!(zero_page!()),
                 0xC8 => inc!(y),
                 0xC9 => compare!(a, byte!()),
                 0xCA => dec!(x),
                 0xCB if CHIP == C02 => rest!(Waiting),
-                0xCB if CHIP == NMOS => undocumented!(opcode, {
+                0xCB if CHIP == NMOSU => {
                     let value = byte!();
                     compare!((a & x), value);
                     x = nz as u8;
-                }),
+                }
                 0xCC => compare!(y, load!(word!())),
                 0xCD => compare!(a, load!(word!())),
                 0xCE => {
                     change!(word!(), dec);
                 }
-                0xCF if CHIP == NMOS => undocumented!(opcode, dcp!(word!())),
+                0xCF if CHIP == NMOSU => dcp!(word!()),
                 0xD0 => branch!(opcode, nz as u8 != 0),
                 0xD1 => compare!(a, load!(indexed!(opcode, pointer!(byte!()), y))),
                 0xD2 if CHIP == C02 => compare!(a, load!(pointer!(byte!()))),
-                0xD3 if CHIP == NMOS => undocumented!(opcode, dcp!(indexed_always!(pointer!(byte!()), y))),
+                0xD3 if CHIP == NMOSU => dcp!(indexed_always!(pointer!(byte!()), y)),
                 0xD5 => compare!(a, load!(zero_page!(x))),
                 0xD6 => {
                     change!(zero_page!(x), dec);
                 }
-                0xD7 if CHIP == NMOS => undocumented!(opcode, dcp!(zero_page!(x))),
+                0xD7 if CHIP == NMOSU => dcp!(zero_page!(x)),
                 0xD8 => p &= !D,
                 0xD9 => compare!(a, load!(indexed!(opcode, word!(), y))),
                 0xDA if CHIP == C02 => push!(x),
                 0xDB if CHIP == C02 => rest!(Stopped),
-                0xDB if CHIP == NMOS => undocumented!(opcode, dcp!(indexed_always!(word!(), y))),
+                0xDB if CHIP == NMOSU => dcp!(indexed_always!(word!(), y)),
                 0xDD => compare!(a, load!(indexed!(opcode, word!(), x))),
                 0xDE => {
                     change!(indexed_always!(word!(), x), dec);
                 }
-                0xDF if CHIP == NMOS => undocumented!(opcode, dcp!(indexed_always!(word!(), x))),
+                0xDF if CHIP == NMOSU => dcp!(indexed_always!(word!(), x)),
                 0xE0 => compare!(x, byte!()),
                 0xE1 => sbc!(opcode, load!(pointer!(byte!().wrapping_add(x)))),
-                0xE3 if CHIP == NMOS => {
-                    undocumented!(opcode, isc!(opcode, pointer!(byte!().wrapping_add(x))))
-                }
+                0xE3 if CHIP == NMOSU => isc!(opcode, pointer!(byte!().wrapping_add(x))),
                 0xE4 => compare!(x, load!(zero_page!())),
                 0xE5 => sbc!(opcode, load!(zero_page!())),
                 0xE6 => {
                     change!(zero_page!(), inc);
                 }
-                0xE7 if CHIP == NMOS => undocumented!(opcode, isc!(opcode, zero_page!())),
+                0xE7 if CHIP == NMOSU => isc!(opcode, zero_page!()),
                 0xE8 => inc!(x),
                 0xE9 => sbc!(opcode, byte!()),
                 0xEA => {}
-                0xEB if CHIP == NMOS => undocumented!(opcode, sbc!(opcode, byte!())),
+                0xEB if CHIP == NMOSU => sbc!(opcode, byte!()),
                 0xEC => compare!(x, load!(word!())),
                 0xED => sbc!(opcode, load!(word!())),
                 0xEE => {
                     change!(word!(), inc);
                 }
-                0xEF if CHIP == NMOS => undocumented!(opcode, isc!(opcode, word!())),
+                0xEF if CHIP == NMOSU => isc!(opcode, word!()),
                 0xF0 => branch!(opcode, nz as u8 == 0),
                 0xF1 => sbc!(opcode, load!(indexed!(opcode, pointer!(byte!()), y))),
                 0xF2 if CHIP == C02 => sbc!(opcode, load!(pointer!(byte!()))),
-                0xF3 if CHIP == NMOS => {
-                    undocumented!(opcode, isc!(opcode, indexed_always!(pointer!(byte!()), y)))
-                }
+                0xF3 if CHIP == NMOSU => isc!(opcode, indexed_always!(pointer!(byte!()), y)),
                 0xF5 => sbc!(opcode, load!(zero_page!(x))),
                 0xF6 => {
                     change!(zero_page!(x), inc);
                 }
-                0xF7 if CHIP == NMOS => undocumented!(opcode, isc!(opcode, zero_page!(x))),
+                0xF7 if CHIP == NMOSU => isc!(opcode, zero_page!(x)),
                 0xF8 => p |= D,
                 0xF9 => sbc!(opcode, load!(indexed!(opcode, word!(), y))),
                 0xFA if CHIP == C02 => {
                     throw_away!();
                     set!(x, pull!());
                 }
-                0xFB if CHIP == NMOS => undocumented!(opcode, isc!(opcode, indexed_always!(word!(), y))),
+                0xFB if CHIP == NMOSU => isc!(opcode, indexed_always!(word!(), y)),
                 0xFD => sbc!(opcode, load!(indexed!(opcode, word!(), x))),
                 0xFE => {
                     change!(indexed_always!(word!(), x), inc);
                 }
-                0xFF if CHIP == NMOS => undocumented!(opcode, isc!(opcode, indexed_always!(word!(), x))),
+                0xFF if CHIP == NMOSU => isc!(opcode, indexed_always!(word!(), x)),
                 0x07 | 0x17 | 0x27 | 0x37 | 0x47 | 0x57 | 0x67 | 0x77 if CHIP == C02 => {
                     set_bit!(opcode, false)
                 }
@@ -927,31 +905,32 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 0x8F | 0x9F | 0xAF | 0xBF | 0xCF | 0xDF | 0xEF | 0xFF if CHIP == C02 => {
                     branch_on_bit!(opcode, true)
                 }
-                0x0B | 0x2B if CHIP == NMOS => undocumented!(opcode, {
+                0x0B | 0x2B if CHIP == NMOSU => {
                     set!(a, a & byte!());
                     carry = a >> 7;
-                }),
-                0x1A | 0x3A | 0x5A | 0x7A | 0xDA | 0xFA if CHIP == NMOS => undocumented!(opcode, {}),
-                0x80 | 0x82 | 0x89 | 0xC2 | 0xE2 if CHIP == NMOS => undocumented!(opcode, _ = byte!()),
-                0x04 | 0x44 | 0x64 if CHIP == NMOS => undocumented!(opcode, _ = load!(zero_page!())),
-                0x14 | 0x34 | 0x54 | 0x74 | 0xD4 | 0xF4 if CHIP == NMOS => {
-                    undocumented!(opcode, _ = load!(zero_page!(x)))
                 }
-                0x0C if CHIP == NMOS => undocumented!(opcode, _ = load!(word!())),
-                0x1C | 0x3C | 0x5C | 0x7C | 0xDC | 0xFC if CHIP == NMOS => {
-                    undocumented!(opcode, _ = load!(indexed!(opcode, word!(), x)))
+                0x1A | 0x3A | 0x5A | 0x7A | 0xDA | 0xFA if CHIP == NMOSU => {}
+                0x80 | 0x82 | 0x89 | 0xC2 | 0xE2 if CHIP == NMOSU => _ = byte!(),
+                0x04 | 0x44 | 0x64 if CHIP == NMOSU => _ = load!(zero_page!()),
+                0x14 | 0x34 | 0x54 | 0x74 | 0xD4 | 0xF4 if CHIP == NMOSU => _ = load!(zero_page!(x)),
+                0x0C if CHIP == NMOSU => _ = load!(word!()),
+                0x1C | 0x3C | 0x5C | 0x7C | 0xDC | 0xFC if CHIP == NMOSU => {
+                    _ = load!(indexed!(opcode, word!(), x))
                 }
                 0x02 | 0x12 | 0x22 | 0x32 | 0x42 | 0x52 | 0x62 | 0x72 | 0x92 | 0xB2 | 0xD2 | 0xF2
-                    if CHIP == NMOS =>
+                    if CHIP == NMOSU =>
                 {
-                    undocumented!(opcode, rest!(Stopped))
+                    rest!(Stopped)
                 }
                 // The maker keeps the other opcodes for later; they do nothing, each in its own time.
                 _ if CHIP == C02 => {
                     pc = pc.wrapping_add(u32::from(Self::CELLS[usize::from(opcode)]) - 1);
                 }
-                // Every opcode of the NMOS part stands above.
-                _ => leave!(Left::Exit(Exit::Undefined)),
+                _ => {
+                    pc = pc.wrapping_sub(1);
+                    tally.undo(Tally::step(0));
+                    leave!(Left::Exit(Exit::Undefined));
+                }
             }
             if Bu::WATCHED && bus.attention() {
                 leave!(Left::Exit(Exit::Attention));

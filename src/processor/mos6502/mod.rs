@@ -10,7 +10,7 @@ mod execute;
 mod foreign;
 mod table;
 
-pub use execute::{C02, NMOS};
+pub use execute::{C02, NMOS, NMOSU};
 
 use super::set::{condition, register};
 use super::{
@@ -179,7 +179,7 @@ enum Rest {
     Stopped,
 }
 
-/// A processor of the family; `CHIP` is [`NMOS`] or [`C02`].
+/// A processor of the family; `CHIP` is [`NMOS`], [`C02`] or [`NMOSU`].
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Cpu<const CHIP: u8> {
     /// The registers.
@@ -197,8 +197,6 @@ pub struct Cpu<const CHIP: u8> {
     /// I as the processor saw it when it last looked, where that is not what it is now.
     seen: Option<bool>,
     rest: Rest,
-    /// The NMOS part executes what its maker left out of the manual.
-    undocumented: bool,
 }
 
 impl<const CHIP: u8> Default for Cpu<CHIP> {
@@ -213,7 +211,6 @@ impl<const CHIP: u8> Default for Cpu<CHIP> {
             asked: None,
             seen: None,
             rest: Rest::None,
-            undocumented: false,
         }
     }
 }
@@ -254,16 +251,17 @@ impl<const CHIP: u8> Cpu<CHIP> {
 
 impl<const CHIP: u8> Processor for Cpu<CHIP> {
     type Cell = u8;
+    const SELDOM: bool = CHIP == NMOSU;
 
-    fn of(set: &'static InstructionSet) -> Self {
-        Self { undocumented: set == &MOS6502U, ..Self::default() }
+    fn of(_: &'static InstructionSet) -> Self {
+        Self::default()
     }
 
     fn set(&self) -> &'static InstructionSet {
-        match (CHIP, self.undocumented) {
-            (C02, _) => &C65C02,
-            (_, true) => &MOS6502U,
-            _ => &MOS6502,
+        match CHIP {
+            NMOS => &MOS6502,
+            C02 => &C65C02,
+            _ => &MOS6502U,
         }
     }
 

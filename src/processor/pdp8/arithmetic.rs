@@ -77,28 +77,34 @@ impl Cpu {
     }
 
     /// What the table says an instruction takes longer than an operate instruction.
+    #[inline]
     const fn longer(word: usize) -> u8 {
         ROWS[super::INDEX[word] as usize - 1].timing[0].base
             - ROWS[super::INDEX[0o7000] as usize - 1].timing[0].base
     }
 
+    #[inline]
     fn set(&mut self, ac: u32, mq: u32) {
         self.registers.lac = self.registers.lac & 0o10000 | (ac & WORD) as u16;
         self.registers.mq = (mq & WORD) as u16;
     }
 
+    #[inline]
     fn set_link(&mut self, link: bool) {
         self.registers.lac = self.registers.lac & 0o7777 | u16::from(link) << 12;
     }
 
+    #[inline]
     fn both(&self) -> u32 {
         u32::from(self.registers.lac) << 12 & DOUBLE | u32::from(self.registers.mq)
     }
 
+    #[inline]
     fn set_both(&mut self, value: u32) {
         self.set(value >> 12, value);
     }
 
+    #[inline]
     fn skip(&mut self) {
         self.registers.pc = (self.registers.pc + 1) & 0o7777;
     }
@@ -151,6 +157,7 @@ impl Cpu {
         Self::longer(0o7407)
     }
 
+    #[inline]
     fn normalize(&mut self) -> u8 {
         let mut value = self.both();
         let mut steps = 0;
@@ -220,6 +227,7 @@ impl Cpu {
     }
 
     /// Counts a number up whose halves have been exchanged; they are exchanged back.
+    #[inline]
     fn count(&mut self, value: u32) -> u8 {
         let sum = value + 1;
         self.set_both(sum & DOUBLE);
@@ -227,6 +235,7 @@ impl Cpu {
         Self::longer(0o7573)
     }
 
+    #[inline]
     fn subtract(&mut self, ac: u32, mq: u32) -> u8 {
         let signed = |word: u32| (word ^ 0o4000) as i32 - 0o4000;
         self.registers.greater = signed(mq) >= signed(ac);

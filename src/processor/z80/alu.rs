@@ -112,6 +112,7 @@ pub fn decrement(value: u8, flags: u8) -> (u8, u8) {
 }
 
 /// Corrects A to two decimal digits.
+#[inline]
 pub fn decimal_adjust(a: u8, flags: u8) -> (u8, u8) {
     let mut correction = 0;
     if flags & H != 0 || a & 0x0F > 9 {
@@ -134,12 +135,14 @@ pub fn add_word(word: u16, value: u16, flags: u8) -> (u16, u8) {
     (sum, flags & (S | Z | PV) | high & (Y | X) | half | u8::from(carry))
 }
 
+#[inline]
 fn word_flags(word: u16) -> u8 {
     let high = (word >> 8) as u8;
     high & (S | Y | X) | if word == 0 { Z } else { 0 }
 }
 
 /// Adds two words and a carry.
+#[inline]
 pub fn add_word_with_carry(word: u16, value: u16, carry: u8) -> (u16, u8) {
     let wide = u32::from(word) + u32::from(value) + u32::from(carry);
     let sum = wide as u16;
@@ -149,6 +152,7 @@ pub fn add_word_with_carry(word: u16, value: u16, carry: u8) -> (u16, u8) {
 }
 
 /// Subtracts a word and a borrow from a word.
+#[inline]
 pub fn subtract_word(word: u16, value: u16, borrow: u8) -> (u16, u8) {
     let wide = u32::from(word).wrapping_sub(u32::from(value)).wrapping_sub(u32::from(borrow));
     let difference = wide as u16;
