@@ -27,12 +27,15 @@ impl Observe for Unseen {
     fn saw(&mut self, _: Noted) {}
 }
 
-/// Notes every access.
-impl Observe for &mut Vec<Noted> {
+/// Notes every access where somebody asks for it.
+impl Observe for Option<&mut Vec<Noted>> {
     const SEES: bool = true;
 
+    #[inline]
     fn saw(&mut self, noted: Noted) {
-        self.push(noted);
+        if let Some(notes) = self {
+            notes.push(noted);
+        }
     }
 }
 
@@ -59,30 +62,27 @@ pub(super) trait Observed: Core {
 
 /// Runs a slice with what is watched in it.
 ///
-/// PERF: each combination of bus, observer and watcher is a loop of its own of 256 arms and costs seconds of build time; only those are
-/// made that earn it. Who sees each instruction pays more for that than for a checked bus.
+/// PERF: each combination of bus, observer and watcher is a loop of its own of 256 arms and costs a second of build time; only those
+/// are made that earn it. On the checked bus, which looks at every access anyway, one loop does everything.
 pub(super) fn run<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {
     let mode = core.mode(io);
+    if R::SELDOM || mode == CHECKED || matches!(watching, Watching::Step(_)) {
+        return run_checked(core, io, watching, limit);
+    }
     macro_rules! run {
         ($watch:expr) => {
             match mode {
-                PLAIN if !R::SELDOM => core.run_on::<PLAIN, _, _>(io, Unseen, $watch, limit),
-                MAPPED if !R::SELDOM => core.run_on::<MAPPED, _, _>(io, Unseen, $watch, limit),
-                _ => core.run_on::<CHECKED, _, _>(io, Unseen, $watch, limit),
+                MAPPED => core.run_on::<MAPPED, _, _>(io, Unseen, $watch, limit),
+                _ => core.run_on::<PLAIN, _, _>(io, Unseen, $watch, limit),
             }
         };
     }
     let marks = watching.marks();
     match (watching, marks) {
-        (Watching::Step(notes), _) => core.run_on::<CHECKED, _, _>(io, &mut **notes, &mut NoWatch, limit),
         (Watching::Each(callback), _) => {
             let mut room = core.room().take().unwrap_or_else(Notes::boxed);
             let exit = loop {
-                let watch = &mut EachInstruction::new(&mut room, callback);
-                let exit = match mode {
-                    PLAIN if !R::SELDOM => core.run_on::<PLAIN, _, _>(io, Unseen, watch, limit),
-                    _ => core.run_on::<CHECKED, _, _>(io, Unseen, watch, limit),
-                };
+                let exit = run!(&mut EachInstruction::new(&mut room, callback));
                 if exit != Exit::Watched {
                     break exit;
                 }
@@ -92,18 +92,112 @@ pub(super) fn run<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watchin
         }
         (Watching::Stops(stops), Some(marks)) => loop {
             let exit = run!(&mut AtStops(marks));
-            let shared = exit == Exit::Watched && core.last_address() as usize >= MARKS;
-            if !shared || stops.contains(core.place()) {
+            if !is_shared(core, stops, exit) {
                 break exit;
             }
-            // The mark is another address's: one instruction, and on.
-            let begin = core.now();
-            match core.run_on::<CHECKED, _, _>(io, Unseen, &mut NoWatch, begin + 1) {
-                Exit::Limit if core.now() < limit => {}
-                exit => break exit,
+            if let Some(exit) = pass_mark(core, io, limit) {
+                break exit;
             }
         },
         _ => run!(&mut NoWatch),
+    }
+}
+
+/// The same on the bus that can do everything, by the one loop that is made for it.
+#[cold]
+fn run_checked<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watching<'_>, limit: u64) -> Exit {
+    let marks = watching.marks();
+    match (watching, marks) {
+        (Watching::Step(notes), _) => {
+            core.run_on::<CHECKED, _, _>(io, Some(&mut **notes), &mut AnyWatch::Nothing, limit)
+        }
+        (Watching::Each(callback), _) => {
+            let mut room = core.room().take().unwrap_or_else(Notes::boxed);
+            let exit = loop {
+                let watch = &mut AnyWatch::Each(EachInstruction::new(&mut room, callback));
+                let exit = core.run_on::<CHECKED, _, _>(io, None, watch, limit);
+                if exit != Exit::Watched {
+                    break exit;
+                }
+            };
+            *core.room() = Some(room);
+            exit
+        }
+        (Watching::Stops(stops), Some(marks)) => loop {
+            let exit = core.run_on::<CHECKED, _, _>(io, None, &mut AnyWatch::Stops(AtStops(marks)), limit);
+            if !is_shared(core, stops, exit) {
+                break exit;
+            }
+            if let Some(exit) = pass_mark(core, io, limit) {
+                break exit;
+            }
+        },
+        _ => core.run_on::<CHECKED, _, _>(io, None, &mut AnyWatch::Nothing, limit),
+    }
+}
+
+/// True where a run stopped at a mark that is another address's.
+fn is_shared(core: &impl Observed, stops: &StopMap, exit: Exit) -> bool {
+    let shared = exit == Exit::Watched && core.last_address() as usize >= MARKS;
+    shared && !stops.contains(core.place())
+}
+
+/// Executes the instruction at such a mark; why the run ends there, where it does.
+fn pass_mark(core: &mut impl Observed, io: &mut Io, limit: u64) -> Option<Exit> {
+    let until = core.now() + 1;
+    match core.run_on::<CHECKED, _, _>(io, None, &mut AnyWatch::Nothing, until) {
+        Exit::Limit if core.now() < limit => None,
+        exit => Some(exit),
+    }
+}
+
+/// Any of the watchers, looked up at each instruction.
+enum AnyWatch<'a> {
+    Nothing,
+    Stops(AtStops<'a>),
+    Each(EachInstruction<'a>),
+}
+
+/// What it keeps at hand.
+enum AnyLocal<'l> {
+    Nothing,
+    Stops(&'l Marks),
+    Each((&'l mut Notes, &'l mut usize)),
+}
+
+impl Watch for AnyWatch<'_> {
+    type Local<'l>
+        = AnyLocal<'l>
+    where
+        Self: 'l;
+
+    fn local(&mut self, begin: Tally) -> Self::Local<'_> {
+        match self {
+            AnyWatch::Nothing => AnyLocal::Nothing,
+            AnyWatch::Stops(stops) => AnyLocal::Stops(stops.local(begin)),
+            AnyWatch::Each(each) => AnyLocal::Each(each.local(begin)),
+        }
+    }
+
+    #[inline]
+    fn before<'l>(local: &mut Self::Local<'l>, pc: u32, tally: Tally) -> bool
+    where
+        Self: 'l,
+    {
+        match local {
+            AnyLocal::Nothing => false,
+            AnyLocal::Stops(marks) => AtStops::before(marks, pc, tally),
+            AnyLocal::Each(each) => EachInstruction::before(each, pc, tally),
+        }
+    }
+
+    fn after<'l>(local: Self::Local<'l>, tally: Tally)
+    where
+        Self: 'l,
+    {
+        if let AnyLocal::Each(each) = local {
+            EachInstruction::after(each, tally);
+        }
     }
 }
 
