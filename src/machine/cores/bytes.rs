@@ -28,6 +28,7 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Bytes<P, C> {
 
 impl<P: Processor<Cell = u8> + 'static, C: Cells> Observed for Bytes<P, C> {
     const SELDOM: bool = P::SELDOM;
+    const MAPS: bool = true;
 
     fn mode(&self, io: &Io) -> u8 {
         match io.unmapped {

@@ -43,6 +43,8 @@ impl Observe for Option<&mut Vec<Noted>> {
 pub(super) trait Observed: Core {
     /// Its loops are compiled for the checked bus, and no other.
     const SELDOM: bool;
+    /// Chips may answer at addresses of its memory.
+    const MAPS: bool;
 
     /// The form of bus that it needs now: [`PLAIN`], [`MAPPED`] or [`CHECKED`].
     fn mode(&self, io: &Io) -> u8;
@@ -72,7 +74,7 @@ pub(super) fn run<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watchin
     macro_rules! run {
         ($watch:expr) => {
             match mode {
-                MAPPED => core.run_on::<MAPPED, _, _>(io, Unseen, $watch, limit),
+                MAPPED if R::MAPS => core.run_on::<MAPPED, _, _>(io, Unseen, $watch, limit),
                 _ => core.run_on::<PLAIN, _, _>(io, Unseen, $watch, limit),
             }
         };

@@ -1,6 +1,6 @@
 //! Word machines: a cell is a whole number, and devices are reached by transfers, not by addresses.
 
-use super::bus::{Access, CHECKED, MAPPED, Noted, PLAIN};
+use super::bus::{Access, CHECKED, Noted, PLAIN};
 use super::memory::{self, Area, HOLES, MemoryKind};
 use super::observe::{self, Notes, Observe, Observed, Watching};
 use super::{Core, of_its_processor};
@@ -186,6 +186,7 @@ where
     P::Cell: Word,
 {
     const SELDOM: bool = P::SELDOM;
+    const MAPS: bool = false;
 
     fn mode(&self, io: &Io) -> u8 {
         let plain = self.pages.iter().all(|&page| memory::is_ram(page));
@@ -207,10 +208,6 @@ where
         watch: &mut W,
         limit: u64,
     ) -> Exit {
-        // Devices of a word machine answer transfers, not addresses.
-        if MODE == MAPPED {
-            return Exit::Limit;
-        }
         let Self { processor, cells, pages, areas, .. } = self;
         let bus = &mut WordBus::<P::Cell, O, N, MODE> { cells, pages, areas, io, observer };
         processor.run(bus, watch, limit)

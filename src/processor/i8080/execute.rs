@@ -48,6 +48,43 @@ pub(super) enum Left {
 }
 
 impl<const CHIP: u8> Cpu<CHIP> {
+    /// Runs until `now` has reached `limit` or there is another reason to return: interrupts in front of stretches of instructions.
+    ///
+    /// PERF: in one file with the loop, so that both come into one part of the compiled crate and the compiler sees that nobody else
+    /// calls it.
+    pub(super) fn run_until<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
+    where
+        B: Bus<Cell = u8>,
+        W: Watch,
+    {
+        while self.now < limit {
+            let mut inner_limit = limit;
+            let shadow = std::mem::take(&mut self.shadow);
+            if shadow {
+                inner_limit = self.now + 1;
+            } else if self.accept_interrupt(bus) {
+                if B::WATCHED && bus.attention() {
+                    return Exit::Attention;
+                }
+                continue;
+            }
+            if self.halted {
+                return Exit::Halt;
+            }
+            match self.execute(bus, watch, inner_limit) {
+                Left::Limit | Left::Unmasked => {}
+                Left::Enabled => self.shadow = true,
+                // What waits behind EI or SIM ends the waiting at once.
+                Left::Exit(Exit::Halt | Exit::Idle) if self.interrupts.acceptable() => {}
+                Left::Exit(exit) => {
+                    self.shadow = shadow && exit.is_before();
+                    return exit;
+                }
+            }
+        }
+        Exit::Limit
+    }
+
     const STEP: [i64; 256] = states(CHIP).0;
     const MORE: [i64; 256] = states(CHIP).1;
 

@@ -17,7 +17,6 @@ use super::{
     Processor, Register, RegisterFile, Requests, Role, Starter, Table, Watch, index_rows,
 };
 use crate::number::Habit;
-use execute::Left;
 use table::{M8080, M8085, M8085U, ROWS};
 
 const REGISTERS: &[Register] = &[
@@ -296,37 +295,13 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
 
     /// Runs until `now` has reached `limit` or there is another reason to return. An instruction that has begun is
     /// finished, so `now` may end behind `limit`; an accepted interrupt counts as an instruction would.
+    #[inline]
     fn run<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
     where
         B: Bus<Cell = u8>,
         W: Watch,
     {
-        while self.now < limit {
-            let mut inner_limit = limit;
-            let shadow = std::mem::take(&mut self.shadow);
-            if shadow {
-                inner_limit = self.now + 1;
-            } else if self.accept_interrupt(bus) {
-                if B::WATCHED && bus.attention() {
-                    return Exit::Attention;
-                }
-                continue;
-            }
-            if self.halted {
-                return Exit::Halt;
-            }
-            match self.execute(bus, watch, inner_limit) {
-                Left::Limit | Left::Unmasked => {}
-                Left::Enabled => self.shadow = true,
-                // What waits behind EI or SIM ends the waiting at once.
-                Left::Exit(Exit::Halt | Exit::Idle) if self.interrupts.acceptable() => {}
-                Left::Exit(exit) => {
-                    self.shadow = shadow && exit.is_before();
-                    return exit;
-                }
-            }
-        }
-        Exit::Limit
+        self.run_until(bus, watch, limit)
     }
 
     /// True where it is halted and nothing that is pending would wake it.

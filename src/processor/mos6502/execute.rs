@@ -5,7 +5,7 @@
 
 use super::alu::{self, B, C, D, I, N, ONE, Sum, V, Z};
 use super::table::{M65C02, M6502, M6502U, ROWS};
-use super::{Cpu, IRQ, Registers, Rest};
+use super::{Cpu, IRQ, NMI, Registers, Rest};
 use crate::processor::{Bus, Exit, Tally, Watch, index_rows, unlikely};
 
 /// Chip parameter of [`Cpu`]: the NMOS part as documented.
@@ -68,6 +68,73 @@ fn flag_byte(p: u8, carry: u8, nz: u16) -> u8 {
 }
 
 impl<const CHIP: u8> Cpu<CHIP> {
+    /// Runs until `now` has reached `limit` or there is another reason to return: interrupts in front of stretches of instructions.
+    ///
+    /// PERF: in one file with the loop, so that both come into one part of the compiled crate and the compiler sees that nobody else
+    /// calls it.
+    pub(super) fn run_until<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
+    where
+        B: Bus<Cell = u8>,
+        W: Watch,
+    {
+        while self.now < limit {
+            // Only a reset leads out of it.
+            if self.rest == Rest::Stopped {
+                return Exit::Halt;
+            }
+            let masked = self.registers.p & I != 0;
+            let before = self.seen.take();
+            let seen = before.unwrap_or(masked);
+            let mut inner_limit = limit;
+            match (self.nmi, self.irq()) {
+                (Some(from), _) if from <= self.now => {
+                    self.nmi = None;
+                    if self.interrupt(bus, NMI) {
+                        return Exit::Attention;
+                    }
+                    continue;
+                }
+                (_, Some(from)) if from <= self.now && !seen => {
+                    self.asked = None;
+                    if self.interrupt(bus, IRQ) {
+                        return Exit::Attention;
+                    }
+                    continue;
+                }
+                (nmi, irq) => {
+                    // What is not seen yet will be behind the next instruction that reaches that cycle.
+                    let irq = irq.filter(|_| !masked).map(|from| from.max(self.now + 1));
+                    for from in nmi.into_iter().chain(irq) {
+                        inner_limit = inner_limit.min(from);
+                    }
+                }
+            }
+            match self.rest {
+                Rest::None => {}
+                // A wait ends as soon as the line is seen; only then is it decided whether the interrupt is taken.
+                Rest::Waiting if self.nmi.or(self.irq()).is_some() => {
+                    let from = self.nmi.into_iter().chain(self.irq()).min().unwrap_or(self.now);
+                    self.now = self.now.max(from);
+                    self.rest = Rest::None;
+                    continue;
+                }
+                Rest::Waiting | Rest::Stopped => return Exit::Halt,
+            }
+            match self.execute(bus, watch, inner_limit) {
+                Left::Looks => {}
+                // It was asked for already, and is seen only after another turn.
+                Left::Exit(Exit::Idle) if self.is_due() => {}
+                Left::Exit(exit) => {
+                    if exit.is_before() {
+                        self.seen = before;
+                    }
+                    return exit;
+                }
+            }
+        }
+        Exit::Limit
+    }
+
     const FACTS: Facts = facts(CHIP);
     const STEP: [i64; 256] = Self::FACTS.step;
     const TAKEN: [i64; 256] = Self::FACTS.taken;

@@ -19,7 +19,6 @@ use super::{
 };
 use crate::number::Habit;
 use alu::{B, D, I, ONE};
-use execute::Left;
 use table::{M65C02, M6502, M6502U, ROWS};
 
 const REGISTERS: &[Register] = &[
@@ -307,67 +306,13 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
 
     /// Runs until `now` has reached `limit` or there is another reason to return. An instruction that has begun is
     /// finished, so `now` may end behind `limit`; an accepted interrupt counts as an instruction would.
+    #[inline]
     fn run<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
     where
         B: Bus<Cell = u8>,
         W: Watch,
     {
-        while self.now < limit {
-            // Only a reset leads out of it.
-            if self.rest == Rest::Stopped {
-                return Exit::Halt;
-            }
-            let masked = self.registers.p & I != 0;
-            let before = self.seen.take();
-            let seen = before.unwrap_or(masked);
-            let mut inner_limit = limit;
-            match (self.nmi, self.irq()) {
-                (Some(from), _) if from <= self.now => {
-                    self.nmi = None;
-                    if self.interrupt(bus, NMI) {
-                        return Exit::Attention;
-                    }
-                    continue;
-                }
-                (_, Some(from)) if from <= self.now && !seen => {
-                    self.asked = None;
-                    if self.interrupt(bus, IRQ) {
-                        return Exit::Attention;
-                    }
-                    continue;
-                }
-                (nmi, irq) => {
-                    // What is not seen yet will be behind the next instruction that reaches that cycle.
-                    let irq = irq.filter(|_| !masked).map(|from| from.max(self.now + 1));
-                    for from in nmi.into_iter().chain(irq) {
-                        inner_limit = inner_limit.min(from);
-                    }
-                }
-            }
-            match self.rest {
-                Rest::None => {}
-                // A wait ends as soon as the line is seen; only then is it decided whether the interrupt is taken.
-                Rest::Waiting if self.nmi.or(self.irq()).is_some() => {
-                    let from = self.nmi.into_iter().chain(self.irq()).min().unwrap_or(self.now);
-                    self.now = self.now.max(from);
-                    self.rest = Rest::None;
-                    continue;
-                }
-                Rest::Waiting | Rest::Stopped => return Exit::Halt,
-            }
-            match self.execute(bus, watch, inner_limit) {
-                Left::Looks => {}
-                // It was asked for already, and is seen only after another turn.
-                Left::Exit(Exit::Idle) if self.is_due() => {}
-                Left::Exit(exit) => {
-                    if exit.is_before() {
-                        self.seen = before;
-                    }
-                    return exit;
-                }
-            }
-        }
-        Exit::Limit
+        self.run_until(bus, watch, limit)
     }
 
     /// True where it rests and nothing that is there would wake it.

@@ -59,6 +59,36 @@ fn extended(half: u64, sign: u64, other: u64) -> u64 {
 }
 
 impl Cpu {
+    /// Runs until `now` has reached `limit` or there is another reason to return: interrupts in front of stretches of instructions.
+    ///
+    /// PERF: in one file with the loop, so that both come into one part of the compiled crate and the compiler sees that nobody else
+    /// calls it.
+    pub(super) fn run_until<B: Bus<Cell = u64>, W: Watch>(
+        &mut self,
+        bus: &mut B,
+        watch: &mut W,
+        limit: u64,
+    ) -> Exit {
+        self.halt = None;
+        while self.now < limit {
+            // An overflow may ask behind any instruction.
+            let watched = self.interrupts.on && self.apr & 7 != 0;
+            let limit = if watched { self.now + 1 } else { limit };
+            let channel = self.next_channel();
+            let left = match channel {
+                Some(channel) => self.interrupt(bus, watch, channel),
+                None => self.execute(bus, watch, limit, None),
+            };
+            match left {
+                // An interrupt's own jump leads away from where it was taken.
+                Left::Exit(Exit::Idle) if channel.is_some() || self.next_channel().is_some() => {}
+                Left::Exit(exit) => return exit,
+                _ => {}
+            }
+        }
+        Exit::Limit
+    }
+
     /// Runs instructions until `limit` or a reason to leave; interrupts are the caller's, who may hand in a word to be executed
     /// first.
     #[inline(never)]

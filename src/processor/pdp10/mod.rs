@@ -16,7 +16,6 @@ use super::{
     Processor, Register, RegisterFile, Role, Starter, Table, Watch, index_words, no_advice,
 };
 use crate::number::Habit;
-use execute::Left;
 use table::{PDP10 as MODEL, ROWS};
 
 /// 36 bits.
@@ -226,25 +225,9 @@ impl Processor for Cpu {
         &PDP10
     }
 
+    #[inline]
     fn run<B: Bus<Cell = u64>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit {
-        self.halt = None;
-        while self.now < limit {
-            // An overflow may ask behind any instruction.
-            let watched = self.interrupts.on && self.apr & 7 != 0;
-            let limit = if watched { self.now + 1 } else { limit };
-            let channel = self.next_channel();
-            let left = match channel {
-                Some(channel) => self.interrupt(bus, watch, channel),
-                None => self.execute(bus, watch, limit, None),
-            };
-            match left {
-                // An interrupt's own jump leads away from where it was taken.
-                Left::Exit(Exit::Idle) if channel.is_some() || self.next_channel().is_some() => {}
-                Left::Exit(exit) => return exit,
-                _ => {}
-            }
-        }
-        Exit::Limit
+        self.run_until(bus, watch, limit)
     }
 
     /// The reset switch clears flags and devices; accumulators and program counter stay.

@@ -89,6 +89,39 @@ pub(super) enum Left {
 }
 
 impl Cpu {
+    /// Runs until `now` has reached `limit` or there is another reason to return: interrupts in front of stretches of instructions.
+    ///
+    /// PERF: in one file with the loop, so that both come into one part of the compiled crate and the compiler sees that nobody else
+    /// calls it.
+    pub(super) fn run_until<B: Bus<Cell = u16>, W: Watch>(
+        &mut self,
+        bus: &mut B,
+        watch: &mut W,
+        limit: u64,
+    ) -> Exit {
+        self.stopped = false;
+        while self.now < limit {
+            let mut inner_limit = limit;
+            let delayed = std::mem::take(&mut self.delayed);
+            if delayed {
+                inner_limit = self.now + 1;
+            } else if self.interrupts() {
+                self.interrupt(bus);
+                continue;
+            }
+            match self.execute(bus, watch, inner_limit) {
+                Left::Looks => {}
+                Left::Enabled => self.delayed = true,
+                Left::Exit(Exit::Idle) if self.interrupts() => {}
+                Left::Exit(exit) => {
+                    self.delayed = delayed && exit.is_before();
+                    return exit;
+                }
+            }
+        }
+        Exit::Limit
+    }
+
     /// Runs instructions until `limit` or a reason to leave; interrupts are the caller's.
     #[inline(never)]
     pub(super) fn execute<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Left

@@ -263,28 +263,9 @@ impl Processor for Cpu {
         &PDP8
     }
 
+    #[inline]
     fn run<B: Bus<Cell = u16>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit {
-        self.stopped = false;
-        while self.now < limit {
-            let mut inner_limit = limit;
-            let delayed = std::mem::take(&mut self.delayed);
-            if delayed {
-                inner_limit = self.now + 1;
-            } else if self.interrupts() {
-                self.interrupt(bus);
-                continue;
-            }
-            match self.execute(bus, watch, inner_limit) {
-                Left::Looks => {}
-                Left::Enabled => self.delayed = true,
-                Left::Exit(Exit::Idle) if self.interrupts() => {}
-                Left::Exit(exit) => {
-                    self.delayed = delayed && exit.is_before();
-                    return exit;
-                }
-            }
-        }
-        Exit::Limit
+        self.run_until(bus, watch, limit)
     }
 
     /// The start switch clears accumulator, link and flags; fields and program counter go to 0.

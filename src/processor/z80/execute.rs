@@ -42,6 +42,55 @@ const STEP: [i64; 256] = {
 const MORE: [i64; 256] = states(0, 1).1;
 
 impl Engine {
+    /// Runs until `now` has reached `limit` or there is another reason to return: interrupts in front of stretches of instructions.
+    ///
+    /// PERF: in one file with the loop, so that both come into one part of the compiled crate and the compiler sees that nobody else
+    /// calls it.
+    pub(super) fn run_until<B, W>(
+        &mut self,
+        bus: &mut B,
+        watch: &mut W,
+        limit: u64,
+        undocumented: bool,
+    ) -> Exit
+    where
+        B: Bus<Cell = u8>,
+        W: Watch,
+    {
+        while self.now < limit {
+            let mut inner_limit = limit;
+            let shadow = std::mem::take(&mut self.shadow);
+            if shadow {
+                inner_limit = self.now + 1;
+            } else if self.interrupt(bus) {
+                // The acknowledgement has changed what the chips ask for.
+                if bus.attention() {
+                    return Exit::Attention;
+                }
+                continue;
+            }
+            if self.halted.is_some() {
+                return Exit::Halt;
+            }
+            match self.execute(bus, watch, inner_limit, undocumented) {
+                Left::Limit => {}
+                Left::Shadow => self.shadow = true,
+                // What waits behind EI ends the waiting at once.
+                Left::Exit(Exit::Halt | Exit::Idle) if self.interrupts.acceptable(self.now).is_some() => {}
+                Left::Enabled if bus.attention() => return Exit::Attention,
+                Left::Enabled => {}
+                Left::Exit(exit) => {
+                    if exit == Exit::Undefined {
+                        self.take_back(bus);
+                    }
+                    self.shadow = shadow && exit.is_before();
+                    return exit;
+                }
+            }
+        }
+        Exit::Limit
+    }
+
     /// Runs instructions until `limit` or a reason to leave; interrupts are the caller's. `undocumented`: what the maker left out of
     /// the manual is done, too.
     #[inline(never)]

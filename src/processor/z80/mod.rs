@@ -19,7 +19,6 @@ use super::{
 };
 use crate::number::Habit;
 use interrupts::Taken;
-use stretch::Left;
 use table::ROWS;
 
 const REGISTERS: &[Register] = &[
@@ -370,45 +369,6 @@ impl Engine {
         true
     }
 
-    fn run<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64, undocumented: bool) -> Exit
-    where
-        B: Bus<Cell = u8>,
-        W: Watch,
-    {
-        while self.now < limit {
-            let mut inner_limit = limit;
-            let shadow = std::mem::take(&mut self.shadow);
-            if shadow {
-                inner_limit = self.now + 1;
-            } else if self.interrupt(bus) {
-                // The acknowledgement has changed what the chips ask for.
-                if bus.attention() {
-                    return Exit::Attention;
-                }
-                continue;
-            }
-            if self.halted.is_some() {
-                return Exit::Halt;
-            }
-            match self.execute(bus, watch, inner_limit, undocumented) {
-                Left::Limit => {}
-                Left::Shadow => self.shadow = true,
-                // What waits behind EI ends the waiting at once.
-                Left::Exit(Exit::Halt | Exit::Idle) if self.interrupts.acceptable(self.now).is_some() => {}
-                Left::Enabled if bus.attention() => return Exit::Attention,
-                Left::Enabled => {}
-                Left::Exit(exit) => {
-                    if exit == Exit::Undefined {
-                        self.take_back(bus);
-                    }
-                    self.shadow = shadow && exit.is_before();
-                    return exit;
-                }
-            }
-        }
-        Exit::Limit
-    }
-
     /// Takes back what the opcode at the program counter, which does not exist, has added behind its prefix.
     ///
     /// PERF: here and not where it is found, since the run loop keeps its registers only as long as nothing is called with them.
@@ -565,7 +525,7 @@ impl<const UNDOCUMENTED: bool> Processor for Cpu<UNDOCUMENTED> {
     }
 
     fn run<B: Bus<Cell = u8>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit {
-        self.engine.run(bus, watch, limit, UNDOCUMENTED)
+        self.engine.run_until(bus, watch, limit, UNDOCUMENTED)
     }
 
     /// True where it is halted and nothing that is pending would wake it.
