@@ -77,7 +77,7 @@ fn machine(cpu: &str, program: &str) -> Machine {
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
     let mut board = Board::bare(set);
     if of_board != cpu {
-        let shipped = plain_byte::machine::shipped::find(cpu).expect("a board");
+        let shipped = plain_byte::boards::find(cpu).expect("a board");
         board = Board::parse(shipped.description).expect("it is right");
         board.set = set;
     }

@@ -93,16 +93,13 @@
 //! | [`diagnostic`], [`number`] | errors with places; notations |
 
 pub mod assembler;
-pub mod diagnostic;
-pub mod image;
+pub mod boards;
 pub mod link;
-pub mod machine;
 pub mod monitor;
-pub mod number;
 pub mod panel;
-pub mod processor;
 pub mod report;
 pub mod routines;
 pub mod session;
-pub mod text;
-pub mod transfer;
+
+#[doc(inline)]
+pub use plain_byte_core::{diagnostic, image, machine, number, processor, text, transfer};

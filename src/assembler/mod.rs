@@ -204,7 +204,7 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
         parser.report(overlap_error(set, &overlap, &spans));
     }
     let mut image = layout::region::fill(image, &parser.layout.regions.list);
-    image.modes = modes;
+    image.set_modes(modes);
     image.entry = entry.and_then(|entry| u32::try_from(entry).ok());
     // The reset leads into a ROM where its pointer says.
     image.entry = image.entry.or_else(|| set.and_then(|set| image.reset_for(set)));

@@ -166,8 +166,7 @@ impl Cases {
     /// What is wrong with it, with its place in `text`.
     pub fn parse(text: &str) -> Result<Self, Box<Diagnostic>> {
         let file: File = toml::from_str(text).map_err(|error| {
-            let mut wrong = toml_error(&error);
-            wrong.help = wrong.help.replace("docs/boards.md", "docs/cases.md");
+            let wrong = toml_error(&error, "cases");
             Box::new(wrong)
         })?;
         let version = *file.version.get_ref();

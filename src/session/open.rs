@@ -2,10 +2,11 @@
 
 use super::{Program, Session};
 use crate::assembler::{Assembly, Loaded, Loader, Options, assemble};
+use crate::boards;
 use crate::diagnostic::{Diagnostic, Sources, nearest};
 use crate::image::Image;
 use crate::machine::services::transient::{self, Volume};
-use crate::machine::{Board, Machine, shipped};
+use crate::machine::{Board, Machine};
 use crate::processor::InstructionSet;
 
 /// Why a board could not be opened.
@@ -72,7 +73,7 @@ pub struct Found {
 
 /// The names of the shipped boards, `bare` first.
 pub fn board_names() -> Vec<&'static str> {
-    std::iter::once("bare").chain(shipped::BOARDS.iter().map(|board| board.name)).collect()
+    std::iter::once("bare").chain(boards::BOARDS.iter().map(|board| board.name)).collect()
 }
 
 /// Finds a board: `bare`, a shipped one by its name, or a description file ending in `.toml`.
@@ -94,7 +95,7 @@ pub fn find_board(
     if name.eq_ignore_ascii_case("bare") {
         return Ok(Found { board: Board::bare(set.ok_or(OpenError::NoProcessor)?), file: None });
     }
-    if let Some(shipped) = shipped::find(name) {
+    if let Some(shipped) = boards::find(name) {
         return Ok(Found { board: parse(&format!("{name}.toml"), shipped.description)?, file: None });
     }
     let unknown = || OpenError::UnknownBoard {
@@ -258,7 +259,7 @@ pub fn firmware_image(found: &Found, loader: &mut dyn Loader) -> Option<Image> {
 
 fn assemble_firmware(found: &Found, source: &str, loader: &mut dyn Loader) -> Result<Assembly, OpenError> {
     let shipped = match &found.file {
-        None => shipped::find(&found.board.name).map_or(&[][..], |shipped| shipped.sources),
+        None => boards::find(&found.board.name).map_or(&[][..], |shipped| shipped.sources),
         Some(_) => &[],
     };
     let mut loader = FirmwareLoader { shipped, beside: found.file.clone(), other: loader };

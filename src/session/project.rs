@@ -1,9 +1,10 @@
 //! The project file: everything a bare `plainbyte build` or `plainbyte run` needs to know; and the files of a new one.
 
 use crate::assembler::{Options, Texts, assemble};
+use crate::boards;
 use crate::diagnostic::{Diagnostic, Span};
+use crate::machine::Board;
 use crate::machine::board::toml_error;
-use crate::machine::{Board, shipped};
 use crate::processor::InstructionSet;
 use serde::Deserialize;
 use std::collections::BTreeMap;
@@ -56,8 +57,7 @@ impl Project {
     /// What is wrong with it, with its place in `text`.
     pub fn parse(text: &str) -> Result<Self, Box<Diagnostic>> {
         let project: Self = toml::from_str(text).map_err(|error| {
-            let mut wrong = toml_error(&error);
-            wrong.help = wrong.help.replace("docs/boards.md", "docs/projects.md");
+            let wrong = toml_error(&error, "projects");
             Box::new(wrong)
         })?;
         let version = *project.version.get_ref();
@@ -100,7 +100,7 @@ pub fn starter(
     };
     let starter = set.hints.starter;
     // The board's own program where the processor has its instructions, else the one that any board can run.
-    let own = shipped::find(board_name).filter(|_| fits(board.set, set)).map(|shipped| shipped.starter);
+    let own = boards::find(board_name).filter(|_| fits(board.set, set)).and_then(|shipped| shipped.starter);
     let own = own.map(|(source, cases)| (fill(source), cases)).filter(|(source, _)| assembles(source));
     let (source, cases) = own.unwrap_or_else(|| {
         let source = fill(starter.program);

@@ -1,7 +1,8 @@
 //! Board descriptions and case tables: what is read, and everything that is refused.
 
 use plain_byte::assembler::Texts;
-use plain_byte::machine::{Board, ChipAt, MemoryKind, shipped};
+use plain_byte::boards;
+use plain_byte::machine::{Board, ChipAt, MemoryKind};
 use plain_byte::session::cases::Cases;
 use plain_byte::session::{Limits, OpenError, Session, board_names, find_board};
 use proptest::prelude::*;
@@ -75,7 +76,7 @@ fn services_that_take_a_text_are_read() {
         ("print", 5, "DE", 0x24)
     );
     assert_eq!(
-        Board::parse(plain_byte::machine::shipped::find("plover").expect("shipped").description)
+        Board::parse(plain_byte::boards::find("plover").expect("shipped").description)
             .expect("right")
             .services
             .len(),
@@ -122,11 +123,11 @@ fn what_is_wrong_in_a_description_is_told() {
 /// What is wrong with chips among the memory and with what hangs on their pins.
 #[test]
 fn what_is_wrong_with_chips_and_pins_is_told() {
-    let tern = plain_byte::machine::shipped::find("tern").expect("shipped").description;
-    let puffin = plain_byte::machine::shipped::find("puffin").expect("shipped").description;
-    let fulmar = plain_byte::machine::shipped::find("fulmar").expect("shipped").description;
-    let curlew = plain_byte::machine::shipped::find("curlew").expect("shipped").description;
-    let gannet = plain_byte::machine::shipped::find("gannet").expect("shipped").description;
+    let tern = plain_byte::boards::find("tern").expect("shipped").description;
+    let puffin = plain_byte::boards::find("puffin").expect("shipped").description;
+    let fulmar = plain_byte::boards::find("fulmar").expect("shipped").description;
+    let curlew = plain_byte::boards::find("curlew").expect("shipped").description;
+    let gannet = plain_byte::boards::find("gannet").expect("shipped").description;
     let many = format!("lights = [{}", "{ name = \"A\", shows = \"A\" }, ".repeat(10));
     let changes: &[(&str, &str, &str)] = &[
         (fulmar, "keypad = \"keys\"", "keypad = \"keyz\""),
@@ -197,7 +198,7 @@ fn every_shipped_board_opens_and_waits() {
         assert_eq!(session.machine().cycles(), 0, "cycles count from where the firmware waits");
         assert!(session.machine().output().is_empty());
     }
-    assert_eq!(shipped::find("PLOVER").map(|board| board.name), Some("plover"));
+    assert_eq!(boards::find("PLOVER").map(|board| board.name), Some("plover"));
 }
 
 #[test]

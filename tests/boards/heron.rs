@@ -1,8 +1,9 @@
 //! The 12-bit panel machine: teleprinter, paper tape and their times; tapes as files.
 
 use plain_byte::assembler::{Options, Texts, assemble};
+use plain_byte::boards;
 use plain_byte::image::{Format, Image, Segment, Settings};
-use plain_byte::machine::{Board, Event, Machine, Stopped, Watching, shipped};
+use plain_byte::machine::{Board, Event, Machine, Stopped, Watching};
 use plain_byte::panel::{ACTIONS, Action, Files, NoFiles, Panel, Script};
 use plain_byte::processor::pdp8::PDP8;
 use plain_byte::session::Session;
@@ -11,7 +12,7 @@ use proptest::prelude::*;
 fn heron(source: &str) -> Machine {
     let assembly = assemble("test", &mut Texts::one("test", source), &Options::default().set(&PDP8));
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
-    let board = Board::parse(shipped::find("heron").expect("a board").description).expect("it is right");
+    let board = Board::parse(boards::find("heron").expect("a board").description).expect("it is right");
     let mut machine = Machine::new(&board).expect("it can be run");
     machine.load(&assembly.image).expect("it fits");
     machine.set_register(PDP8.register("PC").expect("it has one"), 0o200);

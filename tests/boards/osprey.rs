@@ -1,8 +1,9 @@
 //! The 36-bit machine: devices, interrupts, traps; its panel, its tapes, its notation and what the general commands make of it.
 
 use plain_byte::assembler::{Assembly, Options, Texts, assemble};
+use plain_byte::boards;
 use plain_byte::image::{FORMATS, Image, Settings};
-use plain_byte::machine::{Board, Event, Machine, Stopped, Watching, shipped};
+use plain_byte::machine::{Board, Event, Machine, Stopped, Watching};
 use plain_byte::panel::{Action, Files, NoFiles, Panel, Script};
 use plain_byte::processor::pdp10::PDP10;
 use plain_byte::report::{Follow, Grouping, card, disassemble, disassembly_source, source_lines};
@@ -21,7 +22,7 @@ fn cells(source: &str) -> Vec<u64> {
 
 /// A program in the machine, at its beginning.
 fn osprey(source: &str) -> Machine {
-    let description = shipped::find("osprey").expect("a board").description;
+    let description = boards::find("osprey").expect("a board").description;
     let assembly = built(source);
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
     let mut machine = Machine::new(&Board::parse(description).expect("it is right")).expect("a machine");
@@ -402,7 +403,7 @@ wait:   dcx d
         hlt
         entry start
 ";
-    let description = shipped::find("gannet").expect("a board").description;
+    let description = boards::find("gannet").expect("a board").description;
     let assembly = assemble("copy", &mut Texts::one("copy", source), &Options::default());
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
     let mut machine = Machine::new(&Board::parse(description).expect("it is right")).expect("a machine");

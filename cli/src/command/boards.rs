@@ -6,7 +6,7 @@ use crate::files;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::machine::shipped;
+use plain_byte::boards;
 use plain_byte::report::board_facts;
 use plain_byte::session::board_names;
 use plain_byte::text::{Text, Tone};
@@ -15,7 +15,7 @@ use std::io::Write;
 pub fn run(arguments: &BoardsArguments) -> Result<(), Failure> {
     let Some(name) = &arguments.name else { return list(arguments.json) };
     if arguments.toml {
-        let text = match shipped::find(name) {
+        let text = match boards::find(name) {
             Some(board) => board.description.as_bytes().to_vec(),
             None if name.ends_with(".toml") => files::must_read(name)?,
             None => {

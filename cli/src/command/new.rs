@@ -5,7 +5,7 @@ use crate::files;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::machine::shipped::BOARDS;
+use plain_byte::boards::BOARDS;
 use plain_byte::processor::InstructionSet;
 use plain_byte::processor::i8080::I8085;
 use plain_byte::session::project;

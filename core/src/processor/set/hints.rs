@@ -77,7 +77,7 @@ pub struct Starter {
 impl Starter {
     /// For a byte machine: a case table of its cells, and Intel HEX.
     pub const fn bytes(program: &'static str, origin: &'static str) -> Self {
-        let cases = include_str!("../../../boards/bare.start.cases.toml");
+        let cases = include_str!("../start.cases.toml");
         Self { program, origin, cases, output: ("hex", "hex") }
     }
 }

@@ -94,9 +94,9 @@ pub static PDP8: InstructionSet = InstructionSet {
         foreign: &[],
         advice: no_advice,
         starter: Starter {
-            program: include_str!("../../../boards/pdp8.start.asm"),
+            program: include_str!("start.asm"),
             origin: "org 100h",
-            cases: include_str!("../../../boards/pdp8.start.cases.toml"),
+            cases: include_str!("start.cases.toml"),
             output: ("ptape", "ptape"),
         },
     },

@@ -3,7 +3,7 @@
 //! A machine is deterministic: the same image and the same events at the same cycles give the same run. It has no
 //! clock of its own, prints nothing and never sleeps.
 
-pub(crate) mod board;
+pub mod board;
 pub mod chip;
 mod cores;
 mod event;
@@ -12,7 +12,6 @@ mod line;
 mod part;
 mod run;
 pub mod services;
-pub mod shipped;
 mod snapshot;
 
 pub use board::{

@@ -166,7 +166,7 @@ const fn set(
             register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
             foreign: foreign::FOREIGN,
             advice: hints::advice,
-            starter: Starter::bytes(include_str!("../../../boards/bare.z80.start.asm"), "org 100h"),
+            starter: Starter::bytes(include_str!("../z80/start.asm"), "org 100h"),
         },
         status: None,
         modes: Some(modes),

@@ -152,9 +152,9 @@ pub static PDP10: InstructionSet = InstructionSet {
         foreign: &[],
         advice: no_advice,
         starter: Starter {
-            program: include_str!("../../../boards/pdp10.start.asm"),
+            program: include_str!("start.asm"),
             origin: "org 100h",
-            cases: include_str!("../../../boards/pdp10.start.cases.toml"),
+            cases: include_str!("start.cases.toml"),
             output: ("block-tape", "tape"),
         },
     },

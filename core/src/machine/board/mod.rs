@@ -352,15 +352,16 @@ impl Board {
     /// # Errors
     /// Everything that is wrong with it.
     pub fn parse(text: &str) -> Result<Self, Vec<Diagnostic>> {
-        let description: Description = toml::from_str(text).map_err(|error| vec![toml_error(&error)])?;
+        let description: Description =
+            toml::from_str(text).map_err(|error| vec![toml_error(&error, "boards")])?;
         let mut check = Check::default();
         let board = check.board(description);
         if check.errors.is_empty() { board.ok_or_else(Vec::new) } else { Err(check.errors) }
     }
 }
 
-/// A TOML error as a diagnostic, with the nearest known field where one is unknown.
-pub(crate) fn toml_error(error: &toml::de::Error) -> Diagnostic {
+/// A TOML error as a diagnostic, with the nearest known field where one is unknown; the page of that name in `docs/` describes them.
+pub fn toml_error(error: &toml::de::Error, page: &str) -> Diagnostic {
     let span = error.span().unwrap_or_default();
     let message = error.message();
     let mut quoted = message.split('`').skip(1).step_by(2);
@@ -369,7 +370,7 @@ pub(crate) fn toml_error(error: &toml::de::Error) -> Diagnostic {
             Some(near) => format!("did you mean `{near}`?"),
             None => format!("the fields here are {}", quoted.collect::<Vec<_>>().join(", ")),
         },
-        _ => "docs/boards.md describes every field with an example".to_string(),
+        _ => format!("docs/{page}.md describes every field with an example"),
     };
     let first_line = message.lines().next().unwrap_or("this is no TOML");
     Diagnostic::error("toml", span_of(&span), first_line.to_string(), help)

@@ -109,7 +109,7 @@ pub static MOS6502: InstructionSet = InstructionSet {
         register_aliases: &[],
         foreign: foreign::FOREIGN,
         advice: no_advice,
-        starter: Starter::bytes(include_str!("../../../boards/bare.6502.start.asm"), "org $200"),
+        starter: Starter::bytes(include_str!("start.asm"), "org $200"),
     },
     status: None,
     modes: None,

@@ -53,12 +53,13 @@ pub struct Image {
     /// Where instructions stand in which mode, in order of address, for a processor that has two; known of what was assembled here,
     /// and kept by no format.
     #[serde(skip)]
-    pub(crate) modes: Vec<ModeRange>,
+    modes: Vec<ModeRange>,
 }
 
 /// Instructions that stand in a row, all of them in the same mode.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) struct ModeRange {
+#[doc(hidden)]
+pub struct ModeRange {
     /// Address of the first cell.
     pub first: u32,
     /// Address behind the last one.
@@ -152,8 +153,15 @@ impl Image {
         Ok(Self::joined(cell_bits, pieces))
     }
 
-    /// The same for pieces that are known to fit.
-    pub(crate) fn joined(cell_bits: u8, pieces: Vec<Segment>) -> (Self, Vec<Overlap>) {
+    /// Tells where instructions stand in which mode.
+    #[doc(hidden)]
+    pub fn set_modes(&mut self, modes: Vec<ModeRange>) {
+        self.modes = modes;
+    }
+
+    /// The same as [`from_pieces`](Self::from_pieces) for pieces that are known to fit.
+    #[doc(hidden)]
+    pub fn joined(cell_bits: u8, pieces: Vec<Segment>) -> (Self, Vec<Overlap>) {
         let mut order: Vec<(usize, Segment)> =
             pieces.into_iter().enumerate().filter(|(_, piece)| !piece.cells.is_empty()).collect();
         order.sort_by_key(|(number, piece)| (piece.start, *number));

@@ -140,7 +140,7 @@ pub static I8080: InstructionSet = InstructionSet {
         register_aliases: &[("BC", "B"), ("DE", "D"), ("HL", "H"), ("AF", "PSW"), ("A", "PSW"), ("F", "PSW")],
         foreign: foreign::FOREIGN,
         advice: hints::advice,
-        starter: Starter::bytes(include_str!("../../../boards/bare.start.asm"), "org 100h"),
+        starter: Starter::bytes(include_str!("start.asm"), "org 100h"),
     },
     status: Some(&status::STATUS),
     modes: None,

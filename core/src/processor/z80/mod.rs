@@ -191,7 +191,7 @@ pub static Z80: InstructionSet = InstructionSet {
         register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
         foreign: foreign::FOREIGN,
         advice: no_advice,
-        starter: Starter::bytes(include_str!("../../../boards/bare.z80.start.asm"), "org 100h"),
+        starter: Starter::bytes(include_str!("start.asm"), "org 100h"),
     },
     status: None,
     modes: None,

@@ -147,7 +147,8 @@ impl Sources {
         self.push(Source { name: name.to_string(), text, included, expansion: None })
     }
 
-    pub(crate) fn push(&mut self, source: Source) -> u32 {
+    #[doc(hidden)]
+    pub fn push(&mut self, source: Source) -> u32 {
         self.list.push(source);
         (self.list.len() - 1) as u32
     }
