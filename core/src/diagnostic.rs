@@ -101,6 +101,26 @@ impl Diagnostic {
     }
 }
 
+/// The sentence and what to do; where it is, [`Sources::draw`] shows.
+impl std::fmt::Display for Diagnostic {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}[{}]: {}", self.severity, self.code, self.message)?;
+        if self.help.is_empty() { Ok(()) } else { write!(f, "; {}", self.help) }
+    }
+}
+
+impl std::error::Error for Diagnostic {}
+
+impl std::fmt::Display for Severity {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(match self {
+            Self::Note => "note",
+            Self::Warning => "warning",
+            Self::Error => "error",
+        })
+    }
+}
+
 /// One text that was read.
 #[derive(Debug, Clone)]
 pub struct Source {
@@ -247,6 +267,71 @@ impl Sources {
         let line_start = memchr::memrchr(b'\n', before).map_or(0, |at| at + 1);
         let column = String::from_utf8_lossy(&before[line_start..]).chars().count() + 1;
         Place { line, column }
+    }
+}
+
+impl Sources {
+    /// Line and column of a span's end, behind its last character.
+    pub fn end(&self, span: Span) -> Place {
+        self.place(span.behind())
+    }
+
+    /// The whole line that a span begins in, without its break.
+    pub fn whole_line(&self, span: Span) -> &str {
+        let text = self.get(span.source).map_or("", |source| source.text.as_str());
+        let start = (span.start as usize).min(text.len());
+        let before = memchr::memrchr(b'\n', &text.as_bytes()[..start]).map_or(0, |at| at + 1);
+        text.get(before..).unwrap_or_default().lines().next().unwrap_or_default()
+    }
+
+    /// A diagnostic as text, without colours: its sentence, its place, the line with what is meant underlined, the other places, and what
+    /// to do.
+    ///
+    /// ```
+    /// use plain_byte::assembler::{Options, Texts, assemble};
+    ///
+    /// let options = Options::default().cpu("8085")?;
+    /// let assembly = assemble("slip.asm", &mut Texts::one("slip.asm", "start:  mvo a, 5\n"), &options);
+    /// let drawn = assembly.sources.draw(&assembly.diagnostics[0]);
+    /// assert_eq!(drawn, "\
+    /// error[unknown-instruction]: `mvo` is no instruction of the 8085
+    ///  --> slip.asm:1:9
+    ///   |
+    /// 1 | start:  mvo a, 5
+    ///   |         ^^^
+    ///   = did you mean `mov`?
+    /// ");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn draw(&self, diagnostic: &Diagnostic) -> String {
+        let Diagnostic { severity, code, message, span, labels, help } = diagnostic;
+        let mut text = format!("{severity}[{code}]: {message}\n");
+        let width = labels.iter().map(|label| label.span).chain([*span]);
+        let width = width.map(|span| self.place(span).line.to_string().len()).max().unwrap_or(1);
+        self.draw_place(&mut text, width, *span, "");
+        for label in labels {
+            self.draw_place(&mut text, width, label.span, &label.text);
+        }
+        if !help.is_empty() {
+            text += &format!("{:width$} = {help}\n", "");
+        }
+        text
+    }
+
+    fn draw_place(&self, text: &mut String, width: usize, span: Span, what: &str) {
+        let Some(source) = self.get(span.source) else { return };
+        let (begin, end) = (self.place(span), self.end(span));
+        // Control characters would move what stands behind them.
+        let plain = |character: char| if character.is_control() { ' ' } else { character };
+        let line: String = self.whole_line(span).chars().map(plain).collect();
+        let length = line.chars().count();
+        let last = if end.line == begin.line { end.column } else { length + 1 };
+        let marks = last.saturating_sub(begin.column).max(1);
+        let gap = begin.column - 1;
+        let what = if what.is_empty() { String::new() } else { format!(" {what}") };
+        *text += &format!("{:width$}--> {}:{}:{}\n", "", source.name, begin.line, begin.column);
+        *text += &format!("{:width$} |\n{:>width$} | {line}\n", "", begin.line);
+        *text += &format!("{:width$} | {:gap$}{}{what}\n", "", "", "^".repeat(marks));
     }
 }
 

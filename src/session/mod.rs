@@ -450,6 +450,13 @@ impl Session {
     }
 }
 
+/// A machine that was built by hand, without firmware and as it stands.
+impl From<Machine> for Session {
+    fn from(machine: Machine) -> Self {
+        Self::with_machine(machine, None)
+    }
+}
+
 impl Environment for Session {
     fn symbol(&self, name: &str) -> Option<i64> {
         if name == "$" {

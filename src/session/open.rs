@@ -6,7 +6,7 @@ use crate::boards;
 use crate::diagnostic::{Diagnostic, Sources, nearest};
 use crate::image::Image;
 use crate::machine::services::transient::{self, Volume};
-use crate::machine::{Board, Machine};
+use crate::machine::{Board, Fitting, Machine};
 use crate::processor::InstructionSet;
 
 /// Why a board could not be opened.
@@ -143,9 +143,21 @@ impl Session {
     /// # Errors
     /// [`OpenError`] where the firmware is wrong or does not get there.
     pub fn open(found: &Found, loader: &mut dyn Loader) -> Result<Self, OpenError> {
+        Self::open_fitted(found, loader, Vec::new())
+    }
+
+    /// The same with chips of one's own beside those of the board.
+    ///
+    /// # Errors
+    /// As [`open`](Self::open).
+    pub fn open_fitted(
+        found: &Found,
+        loader: &mut dyn Loader,
+        fittings: Vec<Fitting>,
+    ) -> Result<Self, OpenError> {
         let board = &found.board;
         let start_error = |problem: String| OpenError::Start { board: board.name.clone(), problem };
-        let mut machine = Machine::new(board)
+        let mut machine = Machine::fitted(board, fittings)
             .ok_or_else(|| start_error(format!("the processor {} cannot be run yet", board.set.name())))?;
         let firmware = match &board.firmware {
             None => None,

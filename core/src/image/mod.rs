@@ -159,6 +159,20 @@ impl Image {
         self.modes = modes;
     }
 
+    /// An image of eight-bit cells in a row from an address on.
+    ///
+    /// # Errors
+    /// [`ImageError`] where the bytes reach past the last address.
+    ///
+    /// ```
+    /// let image = plain_byte::image::Image::from_bytes(0x4000, b"lamp lit")?;
+    /// assert_eq!(image.cell(0x4005), Some(u64::from(b'l')));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn from_bytes(start: u32, bytes: &[u8]) -> Result<Self, ImageError> {
+        Self::from_cells(8, start, bytes.iter().copied().map(Cell::from).collect())
+    }
+
     /// The same as [`from_pieces`](Self::from_pieces) for pieces that are known to fit.
     #[doc(hidden)]
     pub fn joined(cell_bits: u8, pieces: Vec<Segment>) -> (Self, Vec<Overlap>) {

@@ -113,11 +113,10 @@ impl Io {
         }
     }
 
-    pub fn fit(&mut self, place: &ChipPlace, chip: Box<dyn Chip>) {
+    pub fn fit(&mut self, place: &ChipPlace, registers: u32, chip: Box<dyn Chip>) {
         self.chips.push(Fitted { place: place.clone(), chip, held: false });
         match place.at {
             ChipAt::Port(port) => {
-                let registers = super::chip::part(&place.part).map_or(1, |part| part.registers);
                 for port in port..port + registers {
                     if let Some(chip) = self.chip_of.get_mut(port as usize) {
                         *chip = self.chips.len() as u8;

@@ -7,6 +7,7 @@ pub mod board;
 pub mod chip;
 mod cores;
 mod event;
+mod fitting;
 mod io;
 mod line;
 mod part;
@@ -21,6 +22,7 @@ pub use board::{
 pub use cores::Core;
 pub use cores::bus::{Access, Missing, Noted};
 pub use event::Event;
+pub use fitting::Fitting;
 pub use io::{Fitted, PortWrite};
 
 pub use cores::linked::{LINK_VERSION, Link, MOST_CELLS as MOST_LINK_CELLS};
@@ -34,7 +36,7 @@ pub use run::Stopped;
 pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
 
 use crate::image::Image;
-use crate::processor::{Context, InstructionSet, Role, Window};
+use crate::processor::{Context, InstructionSet, Processor, Role, Window};
 use io::Io;
 use services::Service;
 use services::transient::{Disk, Volume};
@@ -83,11 +85,33 @@ pub struct Machine {
 impl Machine {
     /// Builds the machine of a board, switched on and reset. `None` where the processor cannot be run yet.
     pub fn new(board: &Board) -> Option<Self> {
-        let mut machine = Self::with_io(board)?;
+        Self::fitted(board, Vec::new())
+    }
+
+    /// The same with chips of one's own beside those of the board.
+    pub fn fitted(board: &Board, fittings: Vec<Fitting>) -> Option<Self> {
+        let io = Self::io_of(board, fittings)?;
+        let core = cores::make(board.set, board.memory.clone(), &io.spaces())?;
+        Some(Self::switched_on(board, core, io))
+    }
+
+    /// The machine of a board around a processor of one's own, with cells of eight bits: its set is the board's, and what it does is
+    /// `P`. `None` where the board names a part that is not here.
+    pub fn with_processor<P>(board: &Board, fittings: Vec<Fitting>) -> Option<Self>
+    where
+        P: Processor<Cell = u8> + 'static,
+    {
+        let io = Self::io_of(board, fittings)?;
+        let core = cores::bytes::<P>(board.set, board.memory.clone(), &io.spaces());
+        Some(Self::switched_on(board, core, io))
+    }
+
+    fn switched_on(board: &Board, core: Box<dyn Core>, io: Io) -> Self {
+        let mut machine = Self { io, ..Self::with_core(board, core) };
         machine.fill_memory();
         machine.power_on();
         machine.choose_mode(board.set.modes.is_some_and(|modes| modes.long));
-        Some(machine)
+        machine
     }
 
     /// A machine around a processor that is there already, without chips.
@@ -102,11 +126,15 @@ impl Machine {
         }
     }
 
-    /// The machine with all its parts, not switched on.
-    fn with_io(board: &Board) -> Option<Self> {
+    /// What is around the processor, not switched on.
+    fn io_of(board: &Board, fittings: Vec<Fitting>) -> Option<Io> {
         let mut io = Io::new(board.unmapped, board.set.cells.last_port);
         for place in &board.chips {
-            io.fit(place, chip::make(place, board.clock)?);
+            let registers = chip::part(&place.part)?.registers;
+            io.fit(place, registers, chip::make(place, board.clock)?);
+        }
+        for Fitting { place, registers, chip } in fittings {
+            io.fit(&place, registers, chip);
         }
         for lamp in &board.lamps {
             io.lamps.push(Lamp::new(lamp.name.clone(), lamp.wire, lamp.active));
@@ -124,8 +152,7 @@ impl Machine {
             Keyboard::new(keypad, shift, makes, board.clock)
         });
         io.stepper = board.stepper;
-        let core = cores::make(board.set, board.memory.clone(), &io.spaces())?;
-        Some(Self { io, ..Self::with_core(board, core) })
+        Some(io)
     }
 
     /// RAM as it is when the power comes on.

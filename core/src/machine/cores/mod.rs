@@ -10,13 +10,25 @@ mod words;
 use super::board::Bank;
 use super::io::Io;
 use crate::processor::{
-    Exit, InstructionSet, Requests, Role, Window, ez80, i8080, mos6502, pdp8, pdp10, z80,
+    Exit, InstructionSet, Processor, Requests, Role, Window, ez80, i8080, mos6502, pdp8, pdp10, z80,
 };
 use bytes::Bytes;
 use memory::{Area, Blocks, Flat};
 use observe::Watching;
 use std::fmt::Debug;
 use words::Words;
+
+/// A processor with cells of eight bits, in memory of the form that its addresses need.
+pub fn bytes<P>(set: &'static InstructionSet, areas: Vec<Area>, chips: &[(u32, u32)]) -> Box<dyn Core>
+where
+    P: Processor<Cell = u8> + 'static,
+{
+    if set.address_bits() > 16 {
+        Bytes::<P, Blocks>::boxed(set, areas, chips)
+    } else {
+        Bytes::<P, Flat>::boxed(set, areas, chips)
+    }
+}
 
 /// A processor in a machine, with the memory that only its own run loop can reach fast.
 pub trait Core: Debug + Send {
