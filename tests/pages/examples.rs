@@ -13,6 +13,7 @@ example!(chart, "../../examples/chart.rs");
 example!(board, "../../examples/board.rs");
 example!(watch, "../../examples/watch.rs");
 example!(chip, "../../examples/chip.rs");
+example!(processor, "../../examples/processor.rs");
 
 #[test]
 fn every_example_says_what_it_should() {
@@ -20,6 +21,7 @@ fn every_example_says_what_it_should() {
     insta::assert_snapshot!("run", run::example().expect("it works"));
     insta::assert_snapshot!("chart", chart::example().expect("it works"));
     insta::assert_snapshot!("board", board::example().expect("it works"));
+    insta::assert_snapshot!("processor", processor::example().expect("it works"));
     insta::assert_snapshot!("chip", chip::example().expect("it works"));
     insta::assert_snapshot!("watch", watch::example().expect("it works"));
 }
