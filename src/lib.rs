@@ -76,6 +76,22 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!
+//! ```
+//! use plain_byte::assembler::{Options, Texts, assemble};
+//!
+//! let options = Options::default().cpu("z80")?;
+//! let assembly = assemble("slip.asm", &mut Texts::one("slip.asm", "        ld a, lamp\n"), &options);
+//! print!("{}", assembly.sources.draw(&assembly.diagnostics[0]));     // the line, underlined, and what to do
+//! # assert!(assembly.sources.draw(&assembly.diagnostics[0]).contains("        ld a, lamp\n"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! # What is not here
+//!
+//! A chip of your own goes into a machine by [`machine::Fitting`], a processor by [`machine::Machine::with_processor`], a program from
+//! anywhere by [`image::Image::from_bytes`]. You drive the machine in slices of your own by [`machine::Machine::run`] and look at it between
+//! them. The examples `chip` and `processor` do all of it.
+//!
 //! # Where to look
 //!
 //! | module | what it holds |
@@ -87,6 +103,7 @@
 //! | [`panel`] | the operator's panel of a board, and its scripts |
 //! | [`report`] | [`report::chart`], disassembly, facts of images and boards, toned [`text::Text`] |
 //! | [`machine`] | boards, memory, chips; what a session runs |
+//! | [`boards`] | the boards that travel inside the library |
 //! | [`image`] | programs as files |
 //! | [`routines`] | routines to include: printing, numbers, dumps |
 //! | [`processor`] | instruction sets: tables, encoding, decoding, executors |
