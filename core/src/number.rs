@@ -220,7 +220,7 @@ pub fn character(value: u64) -> char {
 }
 
 /// The name of a control character, where the byte is one.
-pub fn control_name(value: u64) -> Option<&'static str> {
+pub(crate) fn control_name(value: u64) -> Option<&'static str> {
     const NAMES: [&str; 33] = [
         "NUL", "SOH", "STX", "ETX", "EOT", "ENQ", "ACK", "BEL", "BS", "HT", "LF", "VT", "FF", "CR", "SO",
         "SI", "DLE", "DC1", "DC2", "DC3", "DC4", "NAK", "SYN", "ETB", "CAN", "EM", "SUB", "ESC", "FS", "GS",

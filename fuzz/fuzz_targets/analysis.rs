@@ -29,7 +29,7 @@ fuzz_target!(|bytes: &[u8]| {
     let start = u32::from(u16::from_le_bytes([*low, *high])) & set.last_address();
     // Words of any width out of bytes: the next ones come into each.
     let word = |bytes: &[u8]| bytes.iter().fold(0u64, |word, &byte| word << 8 | u64::from(byte)) & set.last_cell();
-    let wide = usize::from(set.cell_bits).div_ceil(8);
+    let wide = usize::from(set.cell_bits()).div_ceil(8);
     let cells: Vec<u64> = cells.windows(wide).take(room - start as usize).map(word).collect();
     // In two pieces where the choice says so.
     let (one, two) = cells.split_at(cells.len() / 2);
@@ -39,7 +39,7 @@ fuzz_target!(|bytes: &[u8]| {
     if second as usize + two.len() <= room {
         pieces.push(Segment { start: second, cells: two.to_vec() });
     }
-    let image = Image::from_pieces(set.cell_bits, pieces).expect("it fits").0;
+    let image = Image::from_pieces(set.cell_bits(), pieces).expect("it fits").0;
     let entries = starts(set, &image);
     let found = blocks(set, &image, &entries);
     let in_blocks: usize = found.values().map(|block| block.cells() as usize).sum();

@@ -24,7 +24,7 @@ fuzz_target!(|input: (u8, Vec<u8>, String)| {
     // Words of any width out of bytes: the next one comes into each.
     let last = session.processor().last_cell();
     let word = |bytes: &[u8]| bytes.iter().fold(0u64, |word, &byte| word << 8 | u64::from(byte)) & last;
-    let wide = usize::from(session.processor().cell_bits).div_ceil(8);
+    let wide = usize::from(session.processor().cell_bits()).div_ceil(8);
     let cells: Vec<u64> = cells.windows(wide).take(512).map(word).collect();
     if session.put(first, &cells).is_err() {
         return;

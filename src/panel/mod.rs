@@ -118,7 +118,7 @@ impl Panel {
     }
 
     /// Lets the machine run until everything that was typed at its keyboard has been struck, and a moment more.
-    pub fn pass_strokes(&mut self) {
+    pub(crate) fn pass_strokes(&mut self) {
         while self.session.machine().keyboard().is_some_and(|keyboard| keyboard.waiting() > 0) {
             self.pass(self.cycles_in(LOOK_MS));
         }

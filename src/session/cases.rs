@@ -24,7 +24,7 @@ use std::ops::Range;
 use toml::Spanned;
 
 /// The version of the case language that is read here.
-pub const VERSION: i64 = 1;
+pub(crate) const VERSION: i64 = 1;
 
 /// A case that does not stop by itself is ended after this many cycles.
 const DEFAULT_CYCLES: u64 = 10_000_000;

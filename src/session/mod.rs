@@ -48,6 +48,7 @@ pub struct Session {
 
 /// Why a program was not loaded.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum SessionError {
     /// It does not fit the board.
     #[error(transparent)]
@@ -69,6 +70,7 @@ pub enum SessionError {
 
 /// No register, flag, cell or port of that name.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum StateError {
     /// Unknown name.
     #[error("the {processor} has no register or flag `{name}`; it has {known}")]
@@ -364,6 +366,7 @@ impl Session {
             },
             Event::Port(port, _) => format!("the processor has no port {port}"),
             Event::Tape(_) => format!("the board {board} has no tape reader"),
+            other => format!("the board {board} knows nothing of {other:?}"),
         };
         if self.act(Act::Event(cycle, event)) { Ok(()) } else { Err(StateError::NoSuch(problem)) }
     }

@@ -150,7 +150,7 @@ impl Session {
     ///
     /// # Errors
     /// As [`open`](Self::open).
-    pub fn open_fitted(
+    pub(crate) fn open_fitted(
         found: &Found,
         loader: &mut dyn Loader,
         fittings: Vec<Fitting>,
@@ -253,7 +253,7 @@ impl Session {
 
     /// Puts a disk into the drive of a machine with a program for the disk system, and what is typed behind the program's name to
     /// where it looks for that.
-    pub fn insert_disk(&mut self, volume: Volume, words: &[String]) {
+    pub(crate) fn insert_disk(&mut self, volume: Volume, words: &[String]) {
         self.machine.insert_disk(volume);
         for (address, cells) in transient::command_line(words) {
             for (at, cell) in cells.into_iter().enumerate() {

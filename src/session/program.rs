@@ -91,20 +91,8 @@ impl Program {
         self.lines.get(&address)
     }
 
-    /// The source line that an address lies in.
-    pub fn line_around(&self, address: u32) -> Option<&SourceLine> {
-        let (&start, line) = self.lines.range(..=address).next_back()?;
-        (address - start < line.cells).then_some(line)
-    }
-
     /// The label at an address.
     pub fn label(&self, address: u32) -> Option<&str> {
         self.labels.get(&address).map(String::as_str)
-    }
-
-    /// The label at or before an address, and the distance from it.
-    pub fn label_before(&self, address: u32) -> Option<(&str, u32)> {
-        let (&start, label) = self.labels.range(..=address).next_back()?;
-        Some((label, address - start))
     }
 }

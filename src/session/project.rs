@@ -13,7 +13,7 @@ use std::collections::BTreeMap;
 pub const FILE: &str = "plainbyte.toml";
 
 /// The version of the project file that is read here.
-pub const VERSION: i64 = 1;
+pub(crate) const VERSION: i64 = 1;
 
 /// A project file. Names of files are as seen from it.
 #[derive(Debug, Clone, PartialEq, Eq, Deserialize)]

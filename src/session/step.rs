@@ -9,6 +9,7 @@ use serde::Serialize;
 /// Something that an instruction changed or did.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "kebab-case", tag = "what")]
+#[non_exhaustive]
 pub enum Change {
     /// A register has another value. Pairs and the program counter are left out: their halves and the next address
     /// say the same.

@@ -8,6 +8,7 @@ use serde::Serialize;
 /// Why a run stopped.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
 pub enum Stop {
     /// The processor waits for an interrupt, and none is coming.
     Halt,

@@ -247,6 +247,7 @@ pub struct ReadError {
 
 /// An image that a format cannot hold.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum WriteError {
     /// There is nothing to write.
     #[error("the program has no cells, so there is nothing to write")]

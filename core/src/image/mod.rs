@@ -84,6 +84,7 @@ pub struct Overlap {
 
 /// Cells of which no image can be made.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum ImageError {
     /// A width that no cell has.
     #[error("cells of {0} bits; an image has cells of 1 to {MOST_BITS}")]
@@ -274,7 +275,7 @@ impl Image {
     ///
     /// # Errors
     /// Where there are no cells, or they are no bytes.
-    pub fn byte_bounds(&self) -> Result<(u32, u32), WriteError> {
+    pub(crate) fn byte_bounds(&self) -> Result<(u32, u32), WriteError> {
         match self.cell_bits {
             8 => self.bounds().ok_or(WriteError::Empty),
             bits => Err(WriteError::CellBits(bits)),

@@ -17,7 +17,7 @@
 use super::{Cell, Format, Image, Place, ReadError, Segment, Settings, WriteError, one_file};
 
 /// The format with fields and a sum.
-pub const BINARY: Format = Format {
+pub(crate) const BINARY: Format = Format {
     name: "ptape",
     about: "paper tape of 12-bit words for the binary loader, with fields and a sum",
     tape: true,
@@ -28,7 +28,7 @@ pub const BINARY: Format = Format {
 };
 
 /// The format of the loader that is short enough to be keyed in.
-pub const READ_IN: Format = Format {
+pub(crate) const READ_IN: Format = Format {
     name: "read-in",
     about: "paper tape of 12-bit words for the read-in mode loader, each with its address",
     tape: true,

@@ -4,9 +4,10 @@ use super::{Console, Machine};
 
 /// Something that happens to a machine from outside at a cycle of its own time.
 #[derive(Debug, Clone, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Event {
     /// A request on an interrupt input, by the name in
-    /// [`InstructionSet::inputs`](crate::processor::InstructionSet::inputs); or a key is pressed, by its legend.
+    /// [`InterruptInputs::inputs`](crate::processor::InterruptInputs::inputs); or a key is pressed, by its legend.
     Interrupt(String),
     /// The switches of the chip with that name are set; or the button with that name is let go, with 0, or pressed.
     Switches(String, u64),

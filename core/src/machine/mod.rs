@@ -44,6 +44,7 @@ use std::collections::VecDeque;
 
 /// A program that does not fit the board's memory.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum LoadError {
     /// Cells where no memory is.
     #[error(

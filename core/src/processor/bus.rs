@@ -139,7 +139,7 @@ pub trait Processor: Clone + Debug + Send {
     fn run<B: Bus<Cell = Self::Cell>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit;
     /// The reset line; `cell` reads memory.
     fn reset(&mut self, cell: impl Fn(u32) -> Self::Cell);
-    /// A request on an interrupt input, by the name in [`InstructionSet::inputs`].
+    /// A request on an interrupt input, by the name in [`InterruptInputs::inputs`](super::InterruptInputs::inputs).
     fn request(&mut self, input: &str);
     /// What the chips ask for together has changed.
     fn requested(&mut self, requests: Requests);

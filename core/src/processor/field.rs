@@ -9,7 +9,7 @@ pub const FIELD_BITS: u8 = 12;
 pub const PAGE: u64 = 0o200;
 
 /// The address that an instruction word at `at` names: in the first page of the memory field, or in its own.
-pub fn page_address(word: u64, at: u32) -> u64 {
+pub(crate) fn page_address(word: u64, at: u32) -> u64 {
     let page = if word & PAGE != 0 {
         u64::from(at) & !(PAGE - 1)
     } else {

@@ -151,7 +151,7 @@ impl Number {
     }
 
     /// True where it names a place by its number in the window of the program.
-    pub const fn is_in_window(self) -> bool {
+    pub(crate) const fn is_in_window(self) -> bool {
         matches!(self.of, NumberOf::ZeroPage | NumberOf::Address | NumberOf::Code)
     }
 }
@@ -221,15 +221,16 @@ impl Shape {
     /// The address of code, of sixteen bits.
     pub const TARGET: Self = Self::Number(Number::bytes(2, NumberOf::Code));
     /// The address of code, of twenty-four bits.
-    pub const TARGET24: Self = Self::Number(Number::bytes(3, NumberOf::Code));
+    pub(crate) const TARGET24: Self = Self::Number(Number::bytes(3, NumberOf::Code));
     /// A port number.
     pub const PORT: Self = Self::Number(Number::bytes(1, NumberOf::Port));
     /// The address of data in page zero.
-    pub const ZERO_PAGE: Self = Self::Number(Number::bytes(1, NumberOf::ZeroPage));
+    pub(crate) const ZERO_PAGE: Self = Self::Number(Number::bytes(1, NumberOf::ZeroPage));
     /// Twelve bits of data in a cell of as many.
-    pub const DATA12: Self = Self::Number(Number { cells: 1, cell_bits: 12, bits: 12, of: NumberOf::Data });
+    pub(crate) const DATA12: Self =
+        Self::Number(Number { cells: 1, cell_bits: 12, bits: 12, of: NumberOf::Data });
     /// The address of data in a cell of twelve bits, without its field.
-    pub const ADDRESS12: Self =
+    pub(crate) const ADDRESS12: Self =
         Self::Number(Number { cells: 1, cell_bits: 12, bits: 15, of: NumberOf::Elsewhere });
 
     /// How many cells the operand takes behind the first.

@@ -21,10 +21,10 @@ pub struct Row {
     /// Clock cycles, one entry for each chip of the family.
     pub timing: [Timing; 2],
     /// What happens to the flags, one entry for each chip of the family: a character for each flag in the order of
-    /// [`InstructionSet::flags`](super::InstructionSet::flags): `*` by the result, `-` unchanged, `0` cleared,
+    /// [`RegisterFile::flags`](super::RegisterFile::flags): `*` by the result, `-` unchanged, `0` cleared,
     /// `1` set.
     pub flags: [&'static str; 2],
-    /// Bit set of the processors that have the row (see [`InstructionSet::model`](super::InstructionSet::model)).
+    /// Bit set of the processors that have the row (see [`Table::model`](super::Table::model)).
     pub models: u8,
     /// Whether it is written, found or both.
     pub usage: Usage,
@@ -115,7 +115,7 @@ impl Timing {
     }
 
     /// A cycle more where a page is crossed.
-    pub const fn paged(self) -> Self {
+    pub(crate) const fn paged(self) -> Self {
         Self { page: 1, ..self }
     }
 

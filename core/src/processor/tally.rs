@@ -35,7 +35,7 @@ impl Tally {
 
     /// The same for a number that no table has.
     #[inline]
-    pub const fn more_of(cycles: u64) -> i64 {
+    pub(crate) const fn more_of(cycles: u64) -> i64 {
         (cycles as i64) << 32
     }
 

@@ -74,7 +74,7 @@ impl Field {
 
 impl Field {
     /// The bits that a value gives to the one word that it shares with others.
-    pub fn in_word(self, value: u64) -> u64 {
+    pub(crate) fn in_word(self, value: u64) -> u64 {
         match self {
             Field::Operand(
                 Shape::Digit { shift, last }
@@ -171,7 +171,7 @@ impl Parser<'_> {
 
     /// Puts cells out at the location.
     #[inline]
-    pub fn emit(&mut self, cells: &[Cell], span: Span) {
+    pub(crate) fn emit(&mut self, cells: &[Cell], span: Span) {
         self.room(cells.len() as u64, span);
         self.cells(cells.iter().copied(), span);
     }
@@ -208,7 +208,7 @@ impl Parser<'_> {
     }
 
     /// Moves the location over cells that are not put out.
-    pub fn reserve(&mut self, count: u64, span: Span) {
+    pub(crate) fn reserve(&mut self, count: u64, span: Span) {
         self.room(count, span);
         if self.set.is_some_and(|set| set.is_word_machine()) {
             self.family.pages.reserved.push((self.layout.location, count));
@@ -217,7 +217,7 @@ impl Parser<'_> {
     }
 
     /// The number by which an address goes in the window of the program at `at`, where the field has room for no more than that.
-    pub fn in_window(&self, value: i64, at: u64, field: Field) -> i64 {
+    pub(crate) fn in_window(&self, value: i64, at: u64, field: Field) -> i64 {
         let short = |set: &&InstructionSet| {
             let bits = set.smallest_window();
             bits < set.address_bits() && (set.is_word_machine() || field.is_word_of(bits))
@@ -238,7 +238,7 @@ impl Parser<'_> {
     }
 
     /// Sets the location.
-    pub fn set_location(&mut self, location: u64) {
+    pub(crate) fn set_location(&mut self, location: u64) {
         self.layout.location = location;
         self.update_limit();
         self.layout.output.overrun = location > self.layout.output.limit;
@@ -336,7 +336,7 @@ impl Parser<'_> {
     }
 
     /// Resolves what waits: constants first, then the patches.
-    pub fn finish(&mut self) {
+    pub(crate) fn finish(&mut self) {
         self.settle_spaces();
         for id in 0..self.values.symbols.list.len() as u32 {
             if let SymbolKind::Waiting(_) = self.values.symbols.get(SymbolId(id)).kind {
@@ -461,7 +461,7 @@ impl Parser<'_> {
     }
 
     /// The pieces as image segments, with the spans that began them.
-    pub fn take_pieces(&mut self) -> (Vec<Segment>, Vec<Span>) {
+    pub(crate) fn take_pieces(&mut self) -> (Vec<Segment>, Vec<Span>) {
         let pieces = std::mem::take(&mut self.layout.output.pieces);
         let spans = pieces.iter().map(|piece| piece.span).collect();
         (pieces.into_iter().map(|piece| Segment { start: piece.start, cells: piece.cells }).collect(), spans)

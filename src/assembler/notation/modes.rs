@@ -82,7 +82,7 @@ impl Parser<'_> {
 impl Assembly {
     /// The time of the instruction at an address, of the row that its line tells, plus one: that of the row, or what a suffix makes
     /// of it. `None` where the line tells of none.
-    pub fn timing_at(&self, address: u32, row: u16) -> Option<Timing> {
+    pub(crate) fn timing_at(&self, address: u32, row: u16) -> Option<Timing> {
         let set = self.set_at(address)?;
         let row = &set.rows()[usize::from(row.checked_sub(1)?)];
         let decoded =
@@ -92,7 +92,7 @@ impl Assembly {
     }
 
     /// The set of the instruction at an address: that of its mode, where the processor has several.
-    pub fn set_at(&self, address: u32) -> Option<&'static InstructionSet> {
+    pub(crate) fn set_at(&self, address: u32) -> Option<&'static InstructionSet> {
         let set = self.set?;
         Some(self.image.long_mode_at(address).map_or(set, |long| set.in_mode(long)))
     }

@@ -5,6 +5,7 @@ use crate::diagnostic::Span;
 
 /// What stands in a source line, for the listing and for source-level watching.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum LineKind {
     /// Cells: how many, and the table row plus one for an instruction.
     Cells {

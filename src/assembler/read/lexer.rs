@@ -195,7 +195,7 @@ impl<'a> Lexer<'a> {
     }
 
     /// Goes to a place in the text.
-    pub fn go_to(&mut self, at: u32) {
+    pub(crate) fn go_to(&mut self, at: u32) {
         self.at = at as usize;
     }
 

@@ -182,14 +182,14 @@ impl Parser<'_> {
 
     /// True where the current processor has a register of that name as an operand.
     #[inline]
-    pub fn is_register(&self, name: &str) -> bool {
+    pub(crate) fn is_register(&self, name: &str) -> bool {
         name.len() <= 3
             && self.set.is_some_and(|set| crate::assembler::notation::instruction::is_register(set, name))
     }
 
     /// Reports an undefined symbol once, at its first use, with the nearest defined name.
     #[cold]
-    pub fn report_undefined(&mut self, symbol: SymbolId, span: Span) {
+    pub(crate) fn report_undefined(&mut self, symbol: SymbolId, span: Span) {
         if self.record.diagnostics.len() >= MOST_DIAGNOSTICS {
             self.record.more_errors += 1;
             self.values.symbols.get_mut(symbol).kind = SymbolKind::Broken;

@@ -60,7 +60,7 @@ impl<'a> Cursor<'a> {
     }
 
     /// The whole line that a token stands in.
-    pub fn line_of(&self, token: Token) -> &'a str {
+    pub(crate) fn line_of(&self, token: Token) -> &'a str {
         let (before, behind) = self.text.split_at(token.start as usize);
         let start = before.rfind('\n').map_or(0, |at| at + 1);
         let end = behind.find('\n').map_or(self.text.len(), |at| before.len() + at);
@@ -68,7 +68,7 @@ impl<'a> Cursor<'a> {
     }
 
     #[inline]
-    pub fn span_of(&self, token: Token) -> Span {
+    pub(crate) fn span_of(&self, token: Token) -> Span {
         Span { source: self.source, start: token.start, end: token.end }
     }
 
@@ -79,12 +79,12 @@ impl<'a> Cursor<'a> {
     }
 
     #[inline]
-    pub fn at_line_end(&self) -> bool {
+    pub(crate) fn at_line_end(&self) -> bool {
         matches!(self.token.kind, Kind::Line | Kind::End)
     }
 
     /// True where nothing stands behind the token on its line.
-    pub fn is_last(&self) -> bool {
+    pub(crate) fn is_last(&self) -> bool {
         matches!(self.lexer.clone().token().kind, Kind::Line | Kind::End)
     }
 
@@ -432,7 +432,7 @@ impl<'l> Parser<'l> {
         }
     }
 
-    pub fn end_condition(&mut self, span: Span) {
+    pub(crate) fn end_condition(&mut self, span: Span) {
         if self.reading.conditions.len() > self.reading.floor.0 {
             self.reading.conditions.pop();
         } else {
@@ -461,7 +461,7 @@ impl<'l> Parser<'l> {
     }
 
     /// The instruction set, or an error once.
-    pub fn need_set(&mut self, span: Span) -> Option<&'static InstructionSet> {
+    pub(crate) fn need_set(&mut self, span: Span) -> Option<&'static InstructionSet> {
         if self.set.is_none() && !self.record.diagnostics.iter().any(|one| one.code == "no-processor") {
             let names: Vec<_> = processor::ALL.iter().map(|set| set.name()).collect();
             let message = "no processor is chosen for this instruction";

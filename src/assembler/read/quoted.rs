@@ -6,7 +6,7 @@ use crate::diagnostic::{Diagnostic, Span};
 
 impl Parser<'_> {
     /// The bytes of a text token, escapes replaced; reports what is wrong with it.
-    pub fn text_bytes(&mut self, cursor: &mut Cursor<'_>) -> Option<Vec<u8>> {
+    pub(crate) fn text_bytes(&mut self, cursor: &mut Cursor<'_>) -> Option<Vec<u8>> {
         let token = cursor.token;
         let span = cursor.span();
         let text = cursor.text(token);

@@ -47,6 +47,7 @@ pub struct Lost {
 
 /// What a lost way meets.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum LostTo {
     /// No cell of the image.
     Outside,

@@ -64,7 +64,7 @@ impl Journal {
     }
 
     /// Takes back all from a number on.
-    pub fn take_back(&mut self, from: usize) {
+    pub(crate) fn take_back(&mut self, from: usize) {
         self.acts.truncate(from.saturating_sub(self.forgotten));
     }
 

@@ -48,7 +48,7 @@ impl Timeline {
     }
 
     /// What goes from one cycle to the other is taken back as one.
-    pub fn leap(&mut self, begin: u64, end: u64) {
+    pub(crate) fn leap(&mut self, begin: u64, end: u64) {
         if !self.snapshots.is_empty() {
             self.leaps.push((begin, end));
         }

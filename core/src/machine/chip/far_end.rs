@@ -38,7 +38,7 @@ impl FarEnd {
     }
 
     /// True while a character goes out.
-    pub fn is_sending(&self) -> bool {
+    pub(crate) fn is_sending(&self) -> bool {
         self.sending.is_some()
     }
 
@@ -53,12 +53,12 @@ impl FarEnd {
     }
 
     /// The cycle at whose end the character is out that goes out.
-    pub fn sent_at(&self) -> Option<u64> {
+    pub(crate) fn sent_at(&self) -> Option<u64> {
         self.sending.map(|(_, at)| at)
     }
 
     /// The cycle at whose end the character is in that comes in.
-    pub fn comes_at(&self) -> Option<u64> {
+    pub(crate) fn comes_at(&self) -> Option<u64> {
         self.receiving.map(|(_, at)| at)
     }
 
@@ -68,7 +68,7 @@ impl FarEnd {
     }
 
     /// The far end sends its next character, which is in at the end of cycle `at`, as the chip reads it.
-    pub fn type_next(&mut self, at: u64, read: impl Fn(u8) -> u8) {
+    pub(crate) fn type_next(&mut self, at: u64, read: impl Fn(u8) -> u8) {
         if self.receiving.is_none()
             && let Some(value) = self.typed.pop_front()
         {
@@ -77,7 +77,7 @@ impl FarEnd {
     }
 
     /// What goes out is cut off.
-    pub fn break_off(&mut self) {
+    pub(crate) fn break_off(&mut self) {
         self.sending = None;
     }
 
@@ -99,7 +99,7 @@ impl FarEnd {
     }
 
     /// Takes what was heard.
-    pub fn take_heard(&mut self) -> Vec<u8> {
+    pub(crate) fn take_heard(&mut self) -> Vec<u8> {
         std::mem::take(&mut self.heard)
     }
 

@@ -59,7 +59,7 @@ pub(in crate::machine) const HOLES: u8 = 2;
 pub(in crate::machine) const CHIPS: u8 = 4;
 
 /// What an empty place on the data bus reads as.
-pub const OPEN_BUS: u8 = 0xFF;
+pub(crate) const OPEN_BUS: u8 = 0xFF;
 
 /// Cells of 8 bits, as many as addresses reach.
 pub(in crate::machine) trait Cells: std::fmt::Debug + Clone + Send + 'static {
@@ -251,7 +251,7 @@ impl<C: Cells> Memory<C> {
     /// Puts another bank into its stretch of addresses.
     ///
     /// PERF: the cells change places, so that an access costs what it costs without banks.
-    pub fn choose_bank(&mut self, bank: Bank, number: u32) {
+    pub(crate) fn choose_bank(&mut self, bank: Bank, number: u32) {
         let number = number % bank.count;
         if number == self.banks.chosen {
             return;
@@ -264,7 +264,7 @@ impl<C: Cells> Memory<C> {
     }
 
     /// True where some address has neither memory nor a chip.
-    pub fn has_holes(&self) -> bool {
+    pub(crate) fn has_holes(&self) -> bool {
         self.has_holes
     }
 

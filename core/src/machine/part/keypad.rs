@@ -41,11 +41,6 @@ impl Keypad {
         self.place(legend).is_some()
     }
 
-    /// True where the key of that legend is pressed.
-    pub fn is_pressed(&self, legend: &str) -> bool {
-        self.place(legend).is_some_and(|place| self.pressed.contains(&place))
-    }
-
     /// Presses a key, or lets it go. False where there is none of that legend.
     pub(in crate::machine) fn press(&mut self, legend: &str, down: bool) -> bool {
         let Some(place) = self.place(legend) else { return false };

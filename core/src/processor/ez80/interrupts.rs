@@ -55,7 +55,7 @@ impl Cpu {
 
 impl<B: Bus<Cell = u8>> Step<'_, B> {
     /// Puts an address of the program on the long stack with a mark of the mode, and goes over to ADL mode.
-    pub fn push_marked(&mut self, address: u32) {
+    pub(crate) fn push_marked(&mut self, address: u32) {
         let adl = self.r().adl;
         for byte in (0..2 + u32::from(adl)).rev() {
             self.push_byte(true, (address >> (8 * byte)) as u8);

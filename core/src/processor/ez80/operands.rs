@@ -35,7 +35,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
     }
 
     /// Cycles inside.
-    pub fn spend(&mut self, cycles: u64) {
+    pub(crate) fn spend(&mut self, cycles: u64) {
         self.cpu.now += cycles;
     }
 
@@ -83,11 +83,11 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
     }
 
     /// The stack pointer of a width.
-    pub fn stack_pointer(&self, long: bool) -> u32 {
+    pub(crate) fn stack_pointer(&self, long: bool) -> u32 {
         if long { self.cpu.registers.spl } else { self.cpu.registers.sps.into() }
     }
 
-    pub fn set_stack_pointer(&mut self, long: bool, value: u32) {
+    pub(crate) fn set_stack_pointer(&mut self, long: bool, value: u32) {
         if long { self.r().spl = value & 0xFF_FFFF } else { self.r().sps = value as u16 }
     }
 
@@ -179,7 +179,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
         if field & 1 == 0 { (word >> 8) as u8 } else { word as u8 }
     }
 
-    pub fn set_half(&mut self, index: Index, field: u8, value: u8) {
+    pub(crate) fn set_half(&mut self, index: Index, field: u8, value: u8) {
         let word = match index {
             Index::Ix => &mut self.cpu.registers.ix,
             Index::Iy => &mut self.cpu.registers.iy,
@@ -194,7 +194,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
     }
 
     /// A register pair by its field with all its bits; the stack pointer has those of the width.
-    pub fn whole_pair(&self, field: u8) -> u32 {
+    pub(crate) fn whole_pair(&self, field: u8) -> u32 {
         let r = &self.cpu.registers;
         match field & 3 {
             0 => r.bc,
@@ -224,7 +224,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
         self.cpu.registers.f
     }
 
-    pub fn set_flags(&mut self, flags: u8) {
+    pub(crate) fn set_flags(&mut self, flags: u8) {
         self.r().f = flags;
     }
 
@@ -260,7 +260,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
     }
 
     /// The flags of a byte that came in, the carry kept.
-    pub fn flags_of(&mut self, value: u8) {
+    pub(crate) fn flags_of(&mut self, value: u8) {
         let flags = alu::result(value) | self.flags() & C;
         self.set_flags(flags);
     }

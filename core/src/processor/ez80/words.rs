@@ -51,7 +51,7 @@ impl Width {
 
     /// Adds with a carry of 0 or 1.
     #[inline]
-    pub fn add_with_carry(self, word: u32, value: u32, carry: u8) -> (u32, u8) {
+    pub(crate) fn add_with_carry(self, word: u32, value: u32, carry: u8) -> (u32, u8) {
         let wide = word + value + u32::from(carry);
         let sum = self.cut(wide);
         let overflow = if (word ^ sum) & (value ^ sum) & self.sign != 0 { PV } else { 0 };

@@ -77,7 +77,7 @@ pub fn increment(value: u8, flags: u8, overflow: bool) -> (u8, u8) {
 
 /// `value - 1`, keeping the carry of `flags`.
 #[inline(always)]
-pub fn decrement(value: u8, flags: u8, overflow: bool) -> (u8, u8) {
+pub(crate) fn decrement(value: u8, flags: u8, overflow: bool) -> (u8, u8) {
     let result = value.wrapping_sub(1);
     let half = if result & 0xF == 0xF { 0 } else { AC };
     let mut flags = SZP[usize::from(result)] | half | flags & CY;
@@ -99,7 +99,7 @@ pub fn logic(result: u8, half: u8, overflow: bool) -> u8 {
 
 /// Decimal adjust: adds 6 to each digit above 9 or that carried.
 #[inline(always)]
-pub fn decimal_adjust(a: u8, flags: u8, overflow: bool) -> (u8, u8) {
+pub(crate) fn decimal_adjust(a: u8, flags: u8, overflow: bool) -> (u8, u8) {
     let mut correction = 0;
     let mut carry = flags & CY;
     if flags & AC != 0 || a & 0xF > 9 {

@@ -4,7 +4,7 @@ use crate::processor::set::{Foreign, of};
 
 /// Mnemonics the 8080 and 8085 lack, sorted, with what to write instead.
 #[rustfmt::skip]
-pub const FOREIGN: &[Foreign] = &[
+pub(crate) const FOREIGN: &[Foreign] = &[
     of("AND",  "Z80 and 8086",  "ANA r for a register, ANI data8 for a number"),
     of("ASL",  "6502",          "ADD A, which doubles A"),
     of("BCC",  "6502",          "JNC label"),

@@ -7,11 +7,11 @@
 use crate::processor::{Flow, Names, Row, Shape, Timing, Usage};
 
 /// Model bits, one for each processor of the family.
-pub const M8080: u8 = 1;
+pub(crate) const M8080: u8 = 1;
 /// The 8085 as documented.
-pub const M8085: u8 = 2;
+pub(crate) const M8085: u8 = 2;
 /// The 8085 with its undocumented instructions.
-pub const M8085U: u8 = 4;
+pub(crate) const M8085U: u8 = 4;
 
 const ALL: u8 = M8080 | M8085 | M8085U;
 const ONLY_85: u8 = M8085 | M8085U;

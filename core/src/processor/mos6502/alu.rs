@@ -9,7 +9,7 @@ pub const N: u8 = 0x80;
 /// V of the flag byte.
 pub const V: u8 = 0x40;
 /// The bit of the flag byte that always reads as 1.
-pub const ONE: u8 = 0x20;
+pub(crate) const ONE: u8 = 0x20;
 /// B of a pushed flag byte: 1 from PHP and BRK, 0 from an interrupt.
 pub const B: u8 = 0x10;
 /// D of the flag byte.
@@ -52,7 +52,7 @@ pub fn add(a: u8, value: u8, carry: u8) -> Sum {
 
 /// A plus the value plus the carry, as decimal digits.
 #[cold]
-pub fn add_decimal(a: u8, value: u8, carry: u8, cmos: bool) -> Sum {
+pub(crate) fn add_decimal(a: u8, value: u8, carry: u8, cmos: bool) -> Sum {
     let binary = add(a, value, carry);
     let mut low = i32::from(a & 0x0F) + i32::from(value & 0x0F) + i32::from(carry);
     if low > 9 {
@@ -73,7 +73,7 @@ pub fn add_decimal(a: u8, value: u8, carry: u8, cmos: bool) -> Sum {
 
 /// A minus the value minus the borrow, as decimal digits. A carry of 1 is no borrow.
 #[cold]
-pub fn subtract_decimal(a: u8, value: u8, carry: u8, cmos: bool) -> Sum {
+pub(crate) fn subtract_decimal(a: u8, value: u8, carry: u8, cmos: bool) -> Sum {
     let binary = add(a, !value, carry);
     let borrow = 1 - i32::from(carry);
     let low = i32::from(a & 0x0F) - i32::from(value & 0x0F) - borrow;

@@ -4,7 +4,7 @@ use crate::processor::set::{Foreign, of};
 
 /// Mnemonics the 6502 lacks, sorted, with what to write instead. The 65C02 has some of them itself.
 #[rustfmt::skip]
-pub const FOREIGN: &[Foreign] = &[
+pub(crate) const FOREIGN: &[Foreign] = &[
     of("ADD",   "8080, Z80 and 8086",    "CLC, then ADC"),
     of("ADI",   "8080",                  "CLC, then ADC #data8"),
     of("ANA",   "8080",                  "AND"),

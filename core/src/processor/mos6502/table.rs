@@ -8,11 +8,11 @@
 use crate::processor::{Flow, Row, Shape, Timing, Usage, Within};
 
 /// Model bits, one for each processor of the family.
-pub const M6502: u8 = 1;
+pub(crate) const M6502: u8 = 1;
 /// The CMOS part.
-pub const M65C02: u8 = 2;
+pub(crate) const M65C02: u8 = 2;
 /// The NMOS part with its undocumented instructions.
-pub const M6502U: u8 = 4;
+pub(crate) const M6502U: u8 = 4;
 
 const ALL: u8 = M6502 | M65C02 | M6502U;
 

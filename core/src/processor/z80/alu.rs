@@ -14,7 +14,7 @@ pub const H: u8 = 0x10;
 /// Not used by the maker: bit 3 of what was worked on.
 pub const X: u8 = 0x08;
 /// Even parity, or signed overflow.
-pub const PV: u8 = 0x04;
+pub(crate) const PV: u8 = 0x04;
 /// The last arithmetic was a subtraction.
 pub const N: u8 = 0x02;
 /// Carry, or borrow.
@@ -107,13 +107,13 @@ pub fn increment(value: u8, flags: u8) -> (u8, u8) {
 
 /// Subtracts 1 and keeps the carry.
 #[inline(always)]
-pub fn decrement(value: u8, flags: u8) -> (u8, u8) {
+pub(crate) fn decrement(value: u8, flags: u8) -> (u8, u8) {
     (value.wrapping_sub(1), TABLES.decrement[usize::from(value)] | flags & C)
 }
 
 /// Corrects A to two decimal digits.
 #[inline]
-pub fn decimal_adjust(a: u8, flags: u8) -> (u8, u8) {
+pub(crate) fn decimal_adjust(a: u8, flags: u8) -> (u8, u8) {
     let mut correction = 0;
     if flags & H != 0 || a & 0x0F > 9 {
         correction |= 0x06;
@@ -128,7 +128,7 @@ pub fn decimal_adjust(a: u8, flags: u8) -> (u8, u8) {
 
 /// Adds two words; S, Z and P/V stay.
 #[inline(always)]
-pub fn add_word(word: u16, value: u16, flags: u8) -> (u16, u8) {
+pub(crate) fn add_word(word: u16, value: u16, flags: u8) -> (u16, u8) {
     let (sum, carry) = word.overflowing_add(value);
     let high = (sum >> 8) as u8;
     let half = ((word ^ value ^ sum) >> 8) as u8 & H;
@@ -143,7 +143,7 @@ fn word_flags(word: u16) -> u8 {
 
 /// Adds two words and a carry.
 #[inline]
-pub fn add_word_with_carry(word: u16, value: u16, carry: u8) -> (u16, u8) {
+pub(crate) fn add_word_with_carry(word: u16, value: u16, carry: u8) -> (u16, u8) {
     let wide = u32::from(word) + u32::from(value) + u32::from(carry);
     let sum = wide as u16;
     let half = ((word ^ value ^ sum) >> 8) as u8 & H;
@@ -153,7 +153,7 @@ pub fn add_word_with_carry(word: u16, value: u16, carry: u8) -> (u16, u8) {
 
 /// Subtracts a word and a borrow from a word.
 #[inline]
-pub fn subtract_word(word: u16, value: u16, borrow: u8) -> (u16, u8) {
+pub(crate) fn subtract_word(word: u16, value: u16, borrow: u8) -> (u16, u8) {
     let wide = u32::from(word).wrapping_sub(u32::from(value)).wrapping_sub(u32::from(borrow));
     let difference = wide as u16;
     let half = ((word ^ value ^ difference) >> 8) as u8 & H;

@@ -4,7 +4,7 @@ use crate::processor::set::{Foreign, of};
 
 /// Mnemonics the Z80 lacks, sorted, with what to write instead.
 #[rustfmt::skip]
-pub const FOREIGN: &[Foreign] = &[
+pub(crate) const FOREIGN: &[Foreign] = &[
     of("ACI",   "8080",                  "ADC A, data8"),
     of("ADI",   "8080",                  "ADD A, data8"),
     of("ANA",   "8080",                  "AND r, or AND (HL) for M"),

@@ -75,51 +75,51 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     }
 
     #[inline(always)]
-    pub fn load_word(&mut self, address: u16) -> u16 {
+    pub(crate) fn load_word(&mut self, address: u16) -> u16 {
         let low = self.load(address);
         u16::from(self.load(address.wrapping_add(1))) << 8 | u16::from(low)
     }
 
     #[inline(always)]
-    pub fn store_word(&mut self, address: u16, value: u16) {
+    pub(crate) fn store_word(&mut self, address: u16, value: u16) {
         self.store(address, value as u8);
         self.store(address.wrapping_add(1), (value >> 8) as u8);
     }
 
     /// A word at the address that follows.
     #[inline(always)]
-    pub fn load_direct(&mut self) -> u16 {
+    pub(crate) fn load_direct(&mut self) -> u16 {
         let address = self.word();
         self.r.wz = address.wrapping_add(1);
         self.load_word(address)
     }
 
     #[inline(always)]
-    pub fn store_direct(&mut self, value: u16) {
+    pub(crate) fn store_direct(&mut self, value: u16) {
         let address = self.word();
         self.r.wz = address.wrapping_add(1);
         self.store_word(address, value);
     }
 
     #[inline(always)]
-    pub fn load_at_hl(&mut self) -> u8 {
+    pub(crate) fn load_at_hl(&mut self) -> u8 {
         self.load(self.hl())
     }
 
     #[inline(always)]
-    pub fn store_at_hl(&mut self, value: u8) {
+    pub(crate) fn store_at_hl(&mut self, value: u8) {
         self.store(self.hl(), value);
     }
 
     /// A at an address; the internal latch gets A above.
     #[inline(always)]
-    pub fn store_a(&mut self, address: u16) {
+    pub(crate) fn store_a(&mut self, address: u16) {
         self.store(address, self.r.a);
         self.r.wz = u16::from(self.r.a) << 8 | address.wrapping_add(1) & 0xFF;
     }
 
     #[inline(always)]
-    pub fn load_a(&mut self, address: u16) {
+    pub(crate) fn load_a(&mut self, address: u16) {
         self.r.a = self.load(address);
         self.r.wz = address.wrapping_add(1);
     }
@@ -127,14 +127,14 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     // Flags
 
     #[inline(always)]
-    pub fn set_flags(&mut self, flags: u8) {
+    pub(crate) fn set_flags(&mut self, flags: u8) {
         self.r.f = flags;
         self.flags_set = self.tally.count();
     }
 
     /// True where the instruction before this one set flags.
     #[inline(always)]
-    pub fn flags_just_set(&self) -> bool {
+    pub(crate) fn flags_just_set(&self) -> bool {
         self.flags_set == self.tally.count().wrapping_sub(1)
     }
 
@@ -146,7 +146,7 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     }
 
     #[inline(always)]
-    pub fn add_with_carry(&mut self, value: u8) {
+    pub(crate) fn add_with_carry(&mut self, value: u8) {
         let (a, flags) = alu::add(self.r.a, value, self.r.f & C);
         self.r.a = a;
         self.set_flags(flags);
@@ -160,7 +160,7 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     }
 
     #[inline(always)]
-    pub fn subtract_with_carry(&mut self, value: u8) {
+    pub(crate) fn subtract_with_carry(&mut self, value: u8) {
         let (a, flags) = alu::subtract(self.r.a, value, self.r.f & C);
         self.r.a = a;
         self.set_flags(flags);
@@ -212,7 +212,7 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     }
 
     #[inline(always)]
-    pub fn decrement(&mut self, value: u8) -> u8 {
+    pub(crate) fn decrement(&mut self, value: u8) -> u8 {
         let (value, flags) = alu::decrement(value, self.r.f);
         self.set_flags(flags);
         value
@@ -227,14 +227,14 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
 
     /// The rotations of A alone keep S, Z and P/V.
     #[inline(always)]
-    pub fn rotate_a(&mut self, kind: u8) {
+    pub(crate) fn rotate_a(&mut self, kind: u8) {
         let (a, flags) = alu::shift(kind, self.r.a, self.r.f);
         self.r.a = a;
         self.set_flags(self.r.f & (alu::S | alu::Z | alu::PV) | a & (alu::Y | alu::X) | flags & C);
     }
 
     #[inline(always)]
-    pub fn add_pair(&mut self, word: u16, value: u16) -> u16 {
+    pub(crate) fn add_pair(&mut self, word: u16, value: u16) -> u16 {
         let (sum, flags) = alu::add_word(word, value, self.r.f);
         self.r.wz = word.wrapping_add(1);
         self.set_flags(flags);
@@ -259,7 +259,7 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
 
     /// Exchanges a word with the top of the stack.
     #[inline(always)]
-    pub fn exchange_top(&mut self, value: u16) -> u16 {
+    pub(crate) fn exchange_top(&mut self, value: u16) -> u16 {
         let top = self.load_word(self.r.sp);
         self.store(self.r.sp.wrapping_add(1), (value >> 8) as u8);
         self.store(self.r.sp, value as u8);
@@ -276,7 +276,7 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     }
 
     #[inline(always)]
-    pub fn call_if(&mut self, condition: bool, more: i64) {
+    pub(crate) fn call_if(&mut self, condition: bool, more: i64) {
         let target = self.word();
         self.r.wz = target;
         if condition {
@@ -286,13 +286,13 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     }
 
     #[inline(always)]
-    pub fn return_back(&mut self) {
+    pub(crate) fn return_back(&mut self) {
         self.r.pc = self.pop();
         self.r.wz = self.r.pc;
     }
 
     #[inline(always)]
-    pub fn return_if(&mut self, condition: bool, more: i64) {
+    pub(crate) fn return_if(&mut self, condition: bool, more: i64) {
         if condition {
             self.tally.add(more);
             self.return_back();
@@ -315,7 +315,7 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     }
 
     #[inline(always)]
-    pub fn jump_near(&mut self) -> bool {
+    pub(crate) fn jump_near(&mut self) -> bool {
         let distance = self.byte() as i8;
         let target = self.r.pc.wrapping_add_signed(i16::from(distance));
         self.r.wz = target;
@@ -323,7 +323,7 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     }
 
     #[inline(always)]
-    pub fn jump_near_if(&mut self, condition: bool, more: i64) -> bool {
+    pub(crate) fn jump_near_if(&mut self, condition: bool, more: i64) -> bool {
         if condition {
             self.tally.add(more);
             self.jump_near()
@@ -344,7 +344,7 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     // Registers
 
     #[inline(always)]
-    pub fn exchange_all(&mut self, second: &mut Second) {
+    pub(crate) fn exchange_all(&mut self, second: &mut Second) {
         let Registers { b, c, d, e, h, l, .. } = &mut self.r;
         let pairs = [(b, c, &mut second.bc), (d, e, &mut second.de), (h, l, &mut second.hl)];
         for (high, low, other) in pairs {

@@ -40,7 +40,7 @@ impl Teletype {
     }
 
     /// Sends the next character that was typed. False where there is none, or one is on the line.
-    pub fn send_next(&mut self, now: u64) -> bool {
+    pub(crate) fn send_next(&mut self, now: u64) -> bool {
         let next = if self.receiving.is_none() { self.typed.pop_front() } else { None };
         self.receiving = self.receiving.or(next.map(|value| (value | MARK, now + self.character)));
         next.is_some()
@@ -69,7 +69,7 @@ impl Teletype {
     }
 
     /// Takes what was printed.
-    pub fn take_printed(&mut self) -> Vec<u8> {
+    pub(crate) fn take_printed(&mut self) -> Vec<u8> {
         std::mem::take(&mut self.told)
     }
 

@@ -8,7 +8,7 @@ mod name;
 mod volume;
 
 pub use name::FileName;
-pub use volume::{FileChange, RECORD, Volume};
+pub use volume::{FileChange, Volume};
 
 use super::{Caller, Served, Service, ServiceFault, WhyNot};
 use volume::Full;
@@ -22,9 +22,9 @@ const SECOND_BLOCK: u32 = 0x006C;
 const TRANSFER: u16 = 0x0080;
 
 /// What a program wrote to the disk link.
-pub const LINK_CALL: u8 = 0;
+pub(crate) const LINK_CALL: u8 = 0;
 /// The program has ended.
-pub const LINK_END: u8 = 1;
+pub(crate) const LINK_END: u8 = 1;
 
 /// Places in a file control block.
 const NAME: u32 = 1;
@@ -93,7 +93,7 @@ pub const CALLS: &[(u8, &str)] = &[
 ];
 
 /// The name of a call.
-pub const fn call_name(number: u8) -> &'static str {
+pub(crate) const fn call_name(number: u8) -> &'static str {
     let mut at = 0;
     while at < CALLS.len() {
         if CALLS[at].0 == number {

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// Bytes of a record, the unit in which files are read and written.
-pub const RECORD: usize = 128;
+pub(crate) const RECORD: usize = 128;
 
 /// What fills the rest of a text's last record.
 const END_OF_TEXT: u8 = 0x1A;
