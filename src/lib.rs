@@ -98,6 +98,7 @@
 //! | --- | --- |
 //! | [`assembler`] | source to program: [`assembler::assemble`], [`assembler::Formula`] for a single expression |
 //! | [`session`] | a program being run and watched: steps, stops, going back, [`session::cases`] |
+//! | [`workspace`] | a program as it is named, the project file, a new project |
 //! | [`link`] | the board's end of a debug link |
 //! | [`monitor`] | the machine monitor's words over a session |
 //! | [`panel`] | the operator's panel of a board, and its scripts |
@@ -117,6 +118,7 @@ pub mod panel;
 pub mod report;
 pub mod routines;
 pub mod session;
+pub mod workspace;
 
 #[doc(inline)]
 pub use plain_byte_core::{diagnostic, image, machine, number, processor, text, transfer};

@@ -7,12 +7,14 @@ use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Environment, Formula, NoNames, Options, assemble};
 use plain_byte::diagnostic::Sources;
-use plain_byte::image::{Format, Image, ReadError, Settings, hex, raw};
+use plain_byte::image::{Image, ReadError};
 use plain_byte::processor::{self, InstructionSet};
 use plain_byte::report::{self, Policy, UnknownWarning, WARNINGS};
 use plain_byte::session::{
-    Found, OpenError, Program as Loaded, Session, SessionError, find_board, firmware_image, project,
+    Found, OpenError, Program as Loaded, Session, SessionError, find_board, firmware_image,
 };
+pub use plain_byte::workspace::is_source;
+use plain_byte::workspace::{Program, Resolved, Target, TargetError, read_image};
 
 /// Endings that need not be typed, sources first.
 const PROGRAM_ENDINGS: &[&str] = &["asm", "com", "hex", "bin"];
@@ -100,30 +102,9 @@ pub fn defines(list: &[String]) -> Result<Vec<(String, i64)>, Failure> {
         .collect()
 }
 
-/// A program as it was named.
-pub enum Program {
-    /// It was assembled.
-    Assembled(Box<Assembly>),
-    /// It was read.
-    Image(Image),
-}
-
-/// True where the file is a source by its ending, or has an ending of no image format.
-pub fn is_source(name: &str) -> bool {
-    let ending = std::path::Path::new(name).extension().map(|ending| ending.to_string_lossy().into_owned());
-    ending.is_none_or(|ending| Format::of_ending(&ending).is_none())
-}
-
 /// Reads an image file. One without addresses stands at `at` where that is given, a raw one else at `place`.
 pub fn image(name: &str, at: Option<u32>, place: u32) -> Result<Image, Failure> {
-    let bytes = files::must_read(name)?;
-    let ending = std::path::Path::new(name).extension().map(|ending| ending.to_string_lossy().into_owned());
-    // A file without an ending that begins like Intel HEX is taken for it.
-    let by_content = if bytes.starts_with(b":") { &hex::FORMAT } else { &raw::FORMAT };
-    let format = ending.as_deref().and_then(Format::of_ending).unwrap_or(by_content);
-    let first = at.or((*format == raw::FORMAT).then_some(place));
-    let settings = first.map_or_else(Settings::default, |first| Settings::default().first(first));
-    format.read(&bytes, &settings).map_err(|errors| unreadable(name, &errors))
+    read_image(name, &files::must_read(name)?, at, place).map_err(|errors| unreadable(name, &errors))
 }
 
 /// Says what is wrong in a file.
@@ -194,13 +175,29 @@ pub fn board(name: &str, set: Option<&'static InstructionSet>) -> Result<Found, 
 
 /// Takes the memories out of a board that are left out.
 pub fn leave_out(found: Option<&mut Found>, without: &[String]) -> Result<(), Failure> {
-    match (found, without) {
-        (_, []) => Ok(()),
-        (Some(found), names) => names.iter().try_for_each(|name| {
-            let wrong = |error: String| Failure::usage(error, "`plainbyte boards NAME` shows its memory");
-            found.board.leave_out(name).map_err(wrong)
-        }),
-        (None, _) => Err(Failure::usage("--without needs a board", "name it with --board")),
+    let target = Target { without: without.to_vec(), ..Target::default() };
+    target.leave_out(found).map_err(target_failure)
+}
+
+fn target_failure(error: TargetError) -> Failure {
+    let message = error.to_string();
+    match error {
+        TargetError::Board(error) => open_failure(error),
+        TargetError::Without(_) => Failure::usage(message, "`plainbyte boards NAME` shows its memory"),
+        TargetError::WithoutBoard => Failure::usage(message, "name it with --board"),
+        TargetError::Expression { text, wrong } => Failure::in_text("--at", &text, *wrong, 2),
+        TargetError::Address { processor: Some(set), .. } => {
+            let last = set.habit().literal(set.last_address().into(), set.address_bits());
+            Failure::usage(format!("--at {message}"), format!("addresses go from 0 to {last}"))
+        }
+        TargetError::Address { text, .. } => {
+            Failure::usage(format!("--at {text} is no address"), "give an address such as 4000h")
+        }
+        TargetError::Damaged { name, errors } => unreadable(&name, &errors),
+        TargetError::Unreadable { name, problem } => {
+            Failure::input(format!("{name}: {problem}"), "check the name and the folder")
+        }
+        _ => Failure::usage(message, "leave --cpu out, or choose another board"),
     }
 }
 
@@ -234,14 +231,26 @@ pub fn open_failure(error: OpenError) -> Failure {
 
 /// The address given with `--at`.
 pub fn origin(at: Option<&str>, set: Option<&'static InstructionSet>) -> Result<Option<u32>, Failure> {
-    let Some(text) = at else { return Ok(None) };
-    if let Some(set) = set {
-        return address("--at", text, set, &NoNames).map(Some);
+    let target = Target { at: at.map(String::from), ..Target::default() };
+    target.address(set).map_err(target_failure)
+}
+
+/// A program as it is named, with its warnings told; where it has errors there is none.
+pub fn resolve(name: &str, target: &Target, warnings: &WarningArguments) -> Result<Resolved, Failure> {
+    let policy = policy(warnings)?;
+    if !is_source(name) {
+        // A file that is not there is told as everywhere.
+        files::must_read(name)?;
     }
-    let value = u32::try_from(number("--at", text, None, &NoNames)?);
-    value
-        .map(Some)
-        .map_err(|_| Failure::usage(format!("--at {text} is no address"), "give an address such as 4000h"))
+    let mut resolved = target.resolve(name, &mut Files).map_err(target_failure)?;
+    if let Program::Assembled(assembly) = &mut resolved.program {
+        warn(assembly, resolved.board.as_ref(), &policy);
+        tell(assembly);
+        if !assembly.succeeded() {
+            return Err(Failure::Said(1));
+        }
+    }
+    Ok(resolved)
 }
 
 /// A session with the program loaded, as the arguments say, and the program counter at its start.
@@ -358,54 +367,15 @@ fn opened(
 }
 
 fn named(program: &str, arguments: &TargetArguments) -> Result<Named, Failure> {
-    let asked = cpu_option(arguments.cpu.as_deref())?;
+    let target = Target {
+        processor: cpu_option(arguments.cpu.as_deref())?,
+        board: arguments.board.clone(),
+        without: arguments.without.clone(),
+        at: arguments.at.clone(),
+        define: defines(&arguments.define)?,
+    };
     let name = files::find(program, PROGRAM_ENDINGS);
-    // `bare` waits for the processor that the source chooses.
-    let named = arguments.board.as_deref().filter(|name| !name.eq_ignore_ascii_case("bare"));
-    let mut chosen = named.map(|name| board(name, asked)).transpose()?;
-    leave_out(chosen.as_mut(), &arguments.without)?;
-    let load = chosen.as_ref().map_or(0, |found| found.board.load);
-    let set = asked.or(chosen.as_ref().map(|found| found.board.set));
-    let given = origin(arguments.at.as_deref(), set)?;
-    let at = given.unwrap_or(load);
-    let program = if is_source(&name) {
-        let mut options = Options::default().origin(at);
-        if let Some(set) = set {
-            options = options.set(set);
-        }
-        for (name, value) in defines(&arguments.define)? {
-            options = options.define(&name, value);
-        }
-        Program::Assembled(Box::new(source(&name, &options, chosen.as_ref(), &arguments.warnings)?))
-    } else {
-        Program::Image(image(&name, given, load)?)
-    };
-    let own = match &program {
-        Program::Assembled(assembly) => assembly.set,
-        Program::Image(_) => None,
-    };
-    let mut found = match chosen {
-        Some(found) => found,
-        None => board("bare", asked.or(own))?,
-    };
-    if let Some(asked) = asked {
-        fit(&mut found, asked)?;
-    }
-    Ok(Named { name, program, found })
-}
-
-/// Puts another processor of the same family into the board's socket.
-fn fit(found: &mut Found, asked: &'static InstructionSet) -> Result<(), Failure> {
-    let own = found.board.set;
-    if !project::fits(own, asked) {
-        let message = format!(
-            "the board {} has the {}, and the {} does not fit its socket",
-            found.board.name,
-            own.name(),
-            asked.name()
-        );
-        return Err(Failure::usage(message, "leave --cpu out, or choose another board"));
-    }
-    found.board.set = asked;
-    Ok(())
+    let mut resolved = resolve(&name, &target, &arguments.warnings)?;
+    let found = target.board_for(&mut resolved, &mut Files).map_err(target_failure)?;
+    Ok(Named { name, program: resolved.program, found })
 }

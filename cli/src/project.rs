@@ -3,7 +3,7 @@
 use crate::arguments::{BuildArguments, TargetArguments, WarningArguments};
 use crate::files;
 use crate::say::Failure;
-use plain_byte::session::project::{FILE, Project};
+use plain_byte::workspace::{FILE, Project};
 use std::path::{Path, PathBuf};
 
 /// A project file with the folder it stands in.

@@ -18,7 +18,6 @@
 pub mod cases;
 mod open;
 mod program;
-pub mod project;
 mod step;
 mod stop;
 mod time;

@@ -102,7 +102,7 @@ fn the_project_file_of_the_page_is_read() {
     let projects = page("docs/projects.md");
     let example =
         blocks(&projects).into_iter().find(|block| block.contains("version = 1")).expect("the example");
-    let project = plain_byte::session::project::Project::parse(example).expect("it is right");
+    let project = plain_byte::workspace::Project::parse(example).expect("it is right");
     assert_eq!(
         (project.source.as_str(), project.outputs.len(), project.define["nights"]),
         ("beacon.asm", 2, 7)

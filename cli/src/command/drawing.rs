@@ -5,11 +5,12 @@ use crate::files;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::assembler::{Assembly, Options};
+use plain_byte::assembler::Assembly;
 use plain_byte::image::Image;
 use plain_byte::processor::InstructionSet;
 use plain_byte::report::Ground;
 use plain_byte::text::{Text, Tone};
+use plain_byte::workspace::{Program as Named, Target};
 
 /// A program to be drawn.
 pub struct Program {
@@ -21,23 +22,19 @@ pub struct Program {
 }
 
 pub fn program(arguments: &DrawingArguments) -> Result<Program, Failure> {
-    let asked = open::cpu_option(arguments.cpu.as_deref())?;
     let name = files::find(&arguments.program, &[&["asm"], open::IMAGE_ENDINGS].concat());
-    let at = open::origin(arguments.at.as_deref(), asked)?;
-    let (image, set, assembly) = if open::is_source(&name) {
-        let mut options = Options::default().origin(at.unwrap_or(0));
-        if let Some(set) = asked {
-            options = options.set(set);
-        }
-        for (name, value) in open::defines(&arguments.define)? {
-            options = options.define(&name, value);
-        }
-        let assembly = open::source(&name, &options, None, &open::no_warnings())?;
-        (assembly.image.clone(), assembly.set.or(asked), Some(Box::new(assembly)))
-    } else {
-        (open::image(&name, at, 0)?, asked, None)
+    let target = Target {
+        processor: open::cpu_option(arguments.cpu.as_deref())?,
+        at: arguments.at.clone(),
+        define: open::defines(&arguments.define)?,
+        ..Target::default()
     };
-    let set = set.ok_or_else(|| {
+    let resolved = open::resolve(&name, &target, &open::no_warnings())?;
+    let (image, own, assembly) = match resolved.program {
+        Named::Assembled(assembly) => (assembly.image.clone(), assembly.set, Some(assembly)),
+        Named::Image(image) => (image, None, None),
+    };
+    let set = own.or(resolved.processor).ok_or_else(|| {
         Failure::usage(
             format!("{name} does not say which processor it is for"),
             "give --cpu 8085 or the like",

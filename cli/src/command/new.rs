@@ -8,8 +8,8 @@ use crate::say::Failure;
 use plain_byte::boards::BOARDS;
 use plain_byte::processor::InstructionSet;
 use plain_byte::processor::i8080::I8085;
-use plain_byte::session::project;
 use plain_byte::text::{Text, Tone};
+use plain_byte::workspace;
 use std::path::Path;
 
 /// The board where none is named: the learner's trainer where it runs such programs, else the first with that processor, else
@@ -35,7 +35,7 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
     let chosen = arguments.board.clone().unwrap_or_else(|| board_for(asked));
     let found = open::board(&chosen, asked.or(Some(&I8085)))?;
     let set = asked.unwrap_or(found.board.set);
-    if !found.board.set.runs(set) && !project::fits(found.board.set, set) {
+    if !found.board.set.runs(set) && !workspace::fits(found.board.set, set) {
         let own = found.board.set.name();
         let message =
             format!("the board {chosen} has the {own}, which does not run programs for the {}", set.name());
@@ -48,7 +48,7 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
         true => format!("{}{}", "../".repeat(folder.components().count()), chosen),
         false => chosen,
     };
-    let files: Vec<(String, String)> = project::starter(&name, &board, &found.board, set)
+    let files: Vec<(String, String)> = workspace::starter(&name, &board, &found.board, set)
         .into_iter()
         .map(|(file, text)| (folder.join(file).to_string_lossy().into_owned(), text))
         .collect();
