@@ -11,7 +11,7 @@ pub use front::{ACTIONS, Action};
 pub use lights::{Row, group};
 pub use script::{Files, NoFiles, Ran, Script};
 
-use crate::machine::chip::{COLOURS, COLUMNS, Picture};
+use crate::machine::chip::{COLOURS, Picture};
 use crate::report::{list_line, registers_card, written_at};
 use crate::session::{Limits, Session, StateError, Stop, instruction_at};
 use crate::text::{Text, Tone};
@@ -268,12 +268,13 @@ pub fn processor_text(session: &Session, lines: usize, columns: usize) -> Text {
 
 /// A text screen as text, in a frame that names the colour of its border.
 pub fn screen_text(picture: &Picture) -> Text {
+    let columns = picture.size.0;
     let mut text = Text::new();
     let colour = COLOURS[usize::from(picture.border_beside(0) & 15)].0;
-    let edge = "─".repeat(COLUMNS);
+    let edge = "─".repeat(columns);
     text.line().tone(Tone::Faint, format!("┌{edge}┐ border {colour}"));
     for line in picture.lines() {
-        text.line().tone(Tone::Faint, "│").put(format!("{line:COLUMNS$}")).tone(Tone::Faint, "│");
+        text.line().tone(Tone::Faint, "│").put(format!("{line:columns$}")).tone(Tone::Faint, "│");
     }
     text.line().tone(Tone::Faint, format!("└{edge}┘"));
     text

@@ -39,8 +39,8 @@ impl Places {
         let wanted = lights::wanted_width(panel, view) + 2;
         let long = wanted + if is_front { CONSOLE.0 } else { CONSOLE.1 } > area.width;
         let wide = area.width >= WIDE;
-        let mut places = if view.screen.is_some() {
-            let beside = if wide { text_screen::WHOLE.0 } else { text_screen::LEAST };
+        let mut places = if let Some(picture) = &view.screen {
+            let beside = if wide { text_screen::whole(picture).0 } else { text_screen::least(picture) };
             let [left, right] =
                 Layout::horizontal([Constraint::Min(0), Constraint::Length(beside)]).areas(area);
             Self { screen: Some(right), ..Self::bands(panel, view, left, area.height) }

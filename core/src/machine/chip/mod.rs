@@ -19,7 +19,7 @@ pub use facets::{Door, Interrupting, Pins, Screen, Serial, Tape, Wired};
 pub use port::i8212::I8212;
 pub use port::mos6522::Mos6522;
 pub use port::mos6532::Mos6532;
-pub use screen::text_screen::{COLOURS, COLUMNS, Glyph, Picture, ROWS, Raster, TextScreen};
+pub use screen::text_screen::{COLOURS, Glyph, Picture, Raster, TextScreen};
 pub use serial::mc6850::Mc6850;
 pub use serial::ns16550::Ns16550;
 pub use serial::teleprinter::Teleprinter;

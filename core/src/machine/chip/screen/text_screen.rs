@@ -19,9 +19,9 @@ use crate::machine::chip::request::Request;
 use crate::machine::chip::{Chip, Screen, facet};
 
 /// Characters in a line of the screen.
-pub const COLUMNS: usize = 40;
+const COLUMNS: usize = 40;
 /// Lines of characters.
-pub const ROWS: usize = 24;
+const ROWS: usize = 24;
 
 /// Cycles that a line takes.
 const LINE: u64 = 64;
@@ -93,7 +93,9 @@ impl Glyph {
 /// What a screen shows.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Picture {
-    /// The characters, line by line, [`COLUMNS`] each.
+    /// Characters in a line, and lines.
+    pub size: (usize, usize),
+    /// The characters, line by line.
     pub glyphs: Vec<Glyph>,
     /// The colour of the border at each of the 256 lines that can be seen, from the top.
     pub border: Vec<u8>,
@@ -107,10 +109,10 @@ impl Picture {
     /// The lines as text, blanks at their ends left out.
     pub fn lines(&self) -> Vec<String> {
         let line = |glyphs: &[Glyph]| glyphs.iter().map(|glyph| glyph.character()).collect::<String>();
-        self.glyphs.chunks(COLUMNS).map(|glyphs| line(glyphs).trim_end().to_string()).collect()
+        self.glyphs.chunks(self.size.0.max(1)).map(|glyphs| line(glyphs).trim_end().to_string()).collect()
     }
 
-    /// The border's colour beside a line of characters; those above and below have [`ROWS`] and one before 0.
+    /// The border's colour beside a line of characters; those above have numbers below 0, those below go on.
     pub fn border_beside(&self, row: isize) -> u8 {
         let line = ABOVE as isize + row * 8 + 4;
         self.border[line.clamp(0, SEEN as isize - 1) as usize]
@@ -120,6 +122,8 @@ impl Picture {
 /// Where a screen takes its picture from.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Raster {
+    /// Characters in a line, and lines.
+    pub size: (usize, usize),
     /// Address of the first character cell.
     pub cells: u32,
     /// Address of the first colour cell.
@@ -138,8 +142,15 @@ impl Raster {
             let (ink, ground) = (colour & 15, colour >> 4);
             if code < 0x80 { Glyph { code, ink, ground } } else { Glyph { code, ink: ground, ground: ink } }
         };
-        let glyphs = (0..(COLUMNS * ROWS) as u32).map(glyph).collect();
-        Picture { glyphs, border: self.border, cursor: self.cursor, cursor_lit: self.cursor_lit }
+        let (columns, rows) = self.size;
+        let glyphs = (0..(columns * rows) as u32).map(glyph).collect();
+        Picture {
+            size: self.size,
+            glyphs,
+            border: self.border,
+            cursor: self.cursor,
+            cursor_lit: self.cursor_lit,
+        }
     }
 }
 
@@ -291,6 +302,7 @@ impl Screen for TextScreen {
         let lit = (self.since(now) as u64 / PICTURE / BLINK).is_multiple_of(2);
         let place = usize::from(self.cursor & 0x3FF);
         Raster {
+            size: (COLUMNS, ROWS),
             cells: u32::from(self.cells) << 8,
             colours: u32::from(self.colours) << 8,
             cursor: (self.cursor & 0x8000 != 0 && place < COLUMNS * ROWS).then_some(place),
