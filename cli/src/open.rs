@@ -13,7 +13,6 @@ use plain_byte::report::{self, Policy, UnknownWarning, WARNINGS};
 use plain_byte::session::{
     Found, OpenError, Program as Loaded, Session, SessionError, find_board, firmware_image,
 };
-pub use plain_byte::workspace::is_source;
 use plain_byte::workspace::{Program, Resolved, Target, TargetError, read_image};
 
 /// Endings that need not be typed, sources first.
@@ -194,9 +193,7 @@ fn target_failure(error: TargetError) -> Failure {
             Failure::usage(format!("--at {text} is no address"), "give an address such as 4000h")
         }
         TargetError::Damaged { name, errors } => unreadable(&name, &errors),
-        TargetError::Unreadable { name, problem } => {
-            Failure::input(format!("{name}: {problem}"), "check the name and the folder")
-        }
+        TargetError::Unreadable { .. } => Failure::input(message, "check the name and the folder"),
         _ => Failure::usage(message, "leave --cpu out, or choose another board"),
     }
 }
@@ -238,10 +235,6 @@ pub fn origin(at: Option<&str>, set: Option<&'static InstructionSet>) -> Result<
 /// A program as it is named, with its warnings told; where it has errors there is none.
 pub fn resolve(name: &str, target: &Target, warnings: &WarningArguments) -> Result<Resolved, Failure> {
     let policy = policy(warnings)?;
-    if !is_source(name) {
-        // A file that is not there is told as everywhere.
-        files::must_read(name)?;
-    }
     let mut resolved = target.resolve(name, &mut Files).map_err(target_failure)?;
     if let Program::Assembled(assembly) = &mut resolved.program {
         warn(assembly, resolved.board.as_ref(), &policy);

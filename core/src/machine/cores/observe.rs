@@ -72,36 +72,20 @@ pub(super) fn run<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watchin
         return run_checked(core, io, watching, limit);
     }
     macro_rules! run {
-        ($watch:expr) => {
+        ($core:ident, $io:ident, $watch:expr) => {
             match mode {
-                MAPPED if R::MAPS => core.run_on::<MAPPED, _, _>(io, Unseen, $watch, limit),
-                _ => core.run_on::<PLAIN, _, _>(io, Unseen, $watch, limit),
+                MAPPED if R::MAPS => $core.run_on::<MAPPED, _, _>($io, Unseen, $watch, limit),
+                _ => $core.run_on::<PLAIN, _, _>($io, Unseen, $watch, limit),
             }
         };
     }
     let marks = watching.marks();
     match (watching, marks) {
-        (Watching::Each(callback), _) => {
-            let mut room = core.room().take().unwrap_or_else(Notes::boxed);
-            let exit = loop {
-                let exit = run!(&mut EachInstruction::new(&mut room, callback));
-                if exit != Exit::Watched {
-                    break exit;
-                }
-            };
-            *core.room() = Some(room);
-            exit
+        (Watching::Each(callback), _) => each(core, callback, |core, mut each| run!(core, io, &mut each)),
+        (Watching::Stops(stops), Some(marks)) => {
+            to_stop(core, io, stops, limit, |core, io| run!(core, io, &mut AtStops(marks)))
         }
-        (Watching::Stops(stops), Some(marks)) => loop {
-            let exit = run!(&mut AtStops(marks));
-            if !is_shared(core, stops, exit) {
-                break exit;
-            }
-            if let Some(exit) = pass_mark(core, io, limit) {
-                break exit;
-            }
-        },
-        _ => run!(&mut NoWatch),
+        _ => run!(core, io, &mut NoWatch),
     }
 }
 
@@ -113,28 +97,49 @@ fn run_checked<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watching<'
         (Watching::Step(notes), _) => {
             core.run_on::<CHECKED, _, _>(io, Some(&mut **notes), &mut AnyWatch::Nothing, limit)
         }
-        (Watching::Each(callback), _) => {
-            let mut room = core.room().take().unwrap_or_else(Notes::boxed);
-            let exit = loop {
-                let watch = &mut AnyWatch::Each(EachInstruction::new(&mut room, callback));
-                let exit = core.run_on::<CHECKED, _, _>(io, None, watch, limit);
-                if exit != Exit::Watched {
-                    break exit;
-                }
-            };
-            *core.room() = Some(room);
-            exit
-        }
-        (Watching::Stops(stops), Some(marks)) => loop {
-            let exit = core.run_on::<CHECKED, _, _>(io, None, &mut AnyWatch::Stops(AtStops(marks)), limit);
-            if !is_shared(core, stops, exit) {
-                break exit;
-            }
-            if let Some(exit) = pass_mark(core, io, limit) {
-                break exit;
-            }
-        },
+        (Watching::Each(callback), _) => each(core, callback, |core, each| {
+            core.run_on::<CHECKED, _, _>(io, None, &mut AnyWatch::Each(each), limit)
+        }),
+        (Watching::Stops(stops), Some(marks)) => to_stop(core, io, stops, limit, |core, io| {
+            core.run_on::<CHECKED, _, _>(io, None, &mut AnyWatch::Stops(AtStops(marks)), limit)
+        }),
         _ => core.run_on::<CHECKED, _, _>(io, None, &mut AnyWatch::Nothing, limit),
+    }
+}
+
+/// Runs on as often as the notes are full and told.
+fn each<R: Observed>(
+    core: &mut R,
+    callback: &mut Callback<'_>,
+    mut run: impl FnMut(&mut R, EachInstruction<'_>) -> Exit,
+) -> Exit {
+    let mut room = core.room().take().unwrap_or_else(Notes::boxed);
+    let exit = loop {
+        let exit = run(core, EachInstruction::new(&mut room, callback));
+        if exit != Exit::Watched {
+            break exit;
+        }
+    };
+    *core.room() = Some(room);
+    exit
+}
+
+/// Runs to one of the addresses, past marks that are other addresses'.
+fn to_stop<R: Observed>(
+    core: &mut R,
+    io: &mut Io,
+    stops: &StopMap,
+    limit: u64,
+    mut run: impl FnMut(&mut R, &mut Io) -> Exit,
+) -> Exit {
+    loop {
+        let exit = run(core, io);
+        if !is_shared(core, stops, exit) {
+            return exit;
+        }
+        if let Some(exit) = pass_mark(core, io, limit) {
+            return exit;
+        }
     }
 }
 
