@@ -10,6 +10,7 @@ mod output;
 mod read;
 mod value;
 
+pub use layout::parts::{Part, PartKind};
 pub use layout::region::Region;
 pub use notation::pdp8::PoolCell;
 pub use notation::translate::{Translation, translate};
@@ -129,6 +130,8 @@ pub struct Assembly {
     pub lines: Vec<Line>,
     /// The stretches of memory that the source names.
     pub regions: Vec<Region>,
+    /// The parts of the program, in the order in which they stand.
+    pub parts: Vec<Part>,
     /// The files that the source asks for.
     pub images: Vec<ImageRequest>,
     /// The addresses given by `org`, `pad` and `region`, in order.
@@ -205,9 +208,9 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
     }
     let mut image = layout::region::fill(image, &parser.layout.regions.list);
     image.set_modes(modes);
-    image.entry = entry.and_then(|entry| u32::try_from(entry).ok());
+    image.set_entry(entry.and_then(|entry| u32::try_from(entry).ok()));
     // The reset leads into a ROM where its pointer says.
-    image.entry = image.entry.or_else(|| set.and_then(|set| image.reset_for(set)));
+    image.set_entry(image.entry().or_else(|| set.and_then(|set| image.reset_for(set))));
     let read::parser::Parser { sources, values, layout, family, record, .. } = parser;
     let output::Record { lines, settings, mut diagnostics, more_errors, images, .. } = record;
     diagnostics.sort_by_key(|one| (one.span.source, one.span.start));
@@ -217,6 +220,7 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
         symbols: values.symbols,
         lines,
         regions: layout.regions.list,
+        parts: layout.parts.list,
         images,
         places: layout.settling.places,
         settings,

@@ -1,10 +1,10 @@
-//! Macros, repetitions, spaces, blocks, regions, texts, embedded bytes, and layouts that settle in several walks.
+//! Macros, repetitions, spaces, blocks, regions, parts, texts, embedded bytes, and layouts that settle in several walks.
 
 use crate::common::{assembled, cells, error, told};
-use plain_byte::assembler::{Assembly, Options, Texts, assemble, line_map};
+use plain_byte::assembler::{Assembly, Options, Symbols, Texts, assemble, line_map};
 use plain_byte::processor::i8080;
 use proptest::prelude::*;
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 use std::fmt::Write;
 
 fn with_files(source: &str, files: &[(&str, &[u8])]) -> Assembly {
@@ -136,6 +136,21 @@ const PROGRAMS: &[(&str, &[u64])] = &[
         &[1, 3, 0xEE, 0xEE, 2, 4],
     ),
     (" region a, 0, 7, 0\n ds 2\n db 1\n org 6\n db 2\n", &[0, 0, 1, 0, 0, 0, 2, 0]),
+    // Parts: joined in the order in which they are opened first, each address final.
+    (" part code\n db 1, da\n part data\nda: db 2\n part code\n db 3, co\nco:\n", &[1, 4, 3, 4, 2]),
+    (
+        " org 10h\n part code\n db s\n part data\n part stack\n ds 2\ns: db 9\n part data\n db 8\n",
+        &[0x14, 8, 9],
+    ),
+    (
+        " part data a\n db 1\n part data b\n db 2\n part data a\n db 3\n org 20h\n db 4\n part data b\n db 5\n",
+        &[1, 3, 2, 5, 4],
+    ),
+    // How long one is may depend on where another comes to stand.
+    (
+        " part code\n ds high da, 7\n part data\n db 1\n part code\n ds 0FFh\n db 6\n part data\nda: db 2\n",
+        &[7, 6, 1, 2],
+    ),
     // Texts.
     (
         " text zero, \"a\", 13, 'b'\n text ff, \"\"\n text marker('$'), \"a\"\n",
@@ -193,6 +208,23 @@ fn regions_tell_both_sides() {
 }
 
 #[test]
+fn parts_tell_what_is_wrong() {
+    let mut text = String::new();
+    for source in [
+        " part\n",
+        " part dota\n",
+        " part 5\n",
+        " part code a, b\n",
+        " org 0FFF0h\n part code\n ds 9\n part data\n ds 9\n",
+        " part code\n db 1\n org 0\n db 2\n",
+        " part code\n if da < 9\n ds 9\n endif\n db 1\n part data\nda: db 2\n",
+    ] {
+        let _ = writeln!(text, "{source}{}", told(&assembled(source)));
+    }
+    insta::assert_snapshot!(text);
+}
+
+#[test]
 fn a_layout_that_cannot_settle_is_told_with_its_values() {
     let error = error("        if end < 10h\n        ds 20h, 0\n        endif\nend:    hlt\n");
     assert!(
@@ -218,6 +250,28 @@ proptest! {
         prop_assert_eq!(cells(&plain).repeat(count), cells(&copies));
     }
 
+    /// Parts are what their lines would have been, part after part; so are the addresses of their labels.
+    #[test]
+    fn parts_are_joined(pieces in proptest::collection::vec((0usize..3, 0usize..9), 1..20)) {
+        const PARTS: [&str; 3] = ["code", "data", "data more"];
+        let mut order: Vec<usize> = Vec::new();
+        let mut joined = [const { String::new() }; 3];
+        let mut parted = String::from(" org 1000h\n");
+        for (number, &(part, other)) in pieces.iter().enumerate() {
+            let lines = format!("l{number}: lxi h, l{}\n ds {other}, 7\n", other % pieces.len());
+            parted += &format!(" part {}\n{lines}", PARTS[part]);
+            joined[part] += &lines;
+            if !order.contains(&part) {
+                order.push(part);
+            }
+        }
+        let one = order.iter().fold(String::from(" org 1000h\n"), |text, &part| text + &joined[part]);
+        let (one, parted) = (assembled(&one), assembled(&parted));
+        prop_assert_eq!(one.image, parted.image);
+        let symbols = |of: &Symbols| of.iter().map(|one| (one.name.to_string(), one.value)).collect::<BTreeMap<_, _>>();
+        prop_assert_eq!(symbols(&one.symbols), symbols(&parted.symbols));
+    }
+
     /// Any lines of the language are read to their end, and every place lies in a file.
     #[test]
     fn any_mix_of_blocks_is_read(lines in proptest::collection::vec(0usize..LINES.len(), 0..40)) {
@@ -231,6 +285,8 @@ proptest! {
 }
 
 const LINES: &[&str] = &[
+    "part code",
+    "part data lamps",
     "macro mm p, q = 2",
     "endm",
     "mm 1",

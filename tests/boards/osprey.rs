@@ -296,7 +296,7 @@ fn tape_of(image: &Image) -> Vec<u8> {
 #[test]
 fn a_broken_tape_tells_the_frame_where_it_broke() {
     let mut image = Image::from_cells(36, 0o100, vec![0o350000_000200, 0o254000_000100]).expect("it fits");
-    image.entry = Some(0o100);
+    image.set_entry(Some(0o100));
     let whole = tape_of(&image);
     assert_eq!(&whole[58..67], [0, 0, 0o277, 0o277, 0o276, 0o200, 0o200, 0o277, 0o235]);
     assert_eq!(format("block-tape").read(&whole, &Settings::default()).expect("it reads"), image);
@@ -550,7 +550,7 @@ proptest! {
         entry in any::<bool>(),
     ) {
         let mut image = Image::from_cells(36, start, words).expect("it fits");
-        image.entry = entry.then_some(start);
+        image.set_entry(entry.then_some(start));
         let read = format("block-tape").read(&tape_of(&image), &Settings::default()).expect("it reads");
         prop_assert_eq!(read.segments(), image.segments());
         prop_assert_eq!(read.start(), image.start());

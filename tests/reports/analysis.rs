@@ -471,7 +471,7 @@ stay:   jmp stay\nother:  nop\n        jmp stay\nkey:    rti\n        org 0FFFAh
         assembly
     };
     let assembly = built(&rom(""));
-    assert_eq!((assembly.image.entry, assembly.image.start()), (Some(0x8003), Some(0x8003)));
+    assert_eq!((assembly.image.entry(), assembly.image.start()), (Some(0x8003), Some(0x8003)));
     let codes: Vec<&str> = assembly.diagnostics.iter().map(|one| one.code).collect();
     assert_eq!(codes, ["unreachable", "unused-label"], "the table in front is not run into");
     let hex =
@@ -483,11 +483,11 @@ stay:   jmp stay\nother:  nop\n        jmp stay\nkey:    rti\n        org 0FFFAh
     let empty = built(
         "        cpu 6502\n        org 0FF00h\nstart:  jmp start\n        org 0FFFCh\n        dw 0FFFFh\n",
     );
-    assert_eq!((empty.image.entry, empty.image.start()), (None, Some(0xFF00)));
+    assert_eq!((empty.image.entry(), empty.image.start()), (None, Some(0xFF00)));
     // The same image as a bare file: vectors are words, their labels stand where they lead.
     let set = find("6502").expect("a processor");
     let mut image = assembly.image.clone();
-    image.entry = None;
+    image.set_entry(None);
     let lines = disassemble(set, &image, Follow::From(&[]), &|_| None);
     let text = disassembly_source(set, &image, &lines).to_string();
     insta::assert_snapshot!(text);

@@ -53,10 +53,10 @@ fn s_records_are_written_as_their_maker_describes_them() {
     ];
     for &(pieces, entry, expected) in rows {
         let mut image = image(pieces);
-        image.entry = entry;
+        image.set_entry(entry);
         let file = written(&srec::FORMAT, &image, &[]).expect("it fits");
         assert_eq!(String::from_utf8(file.clone()).expect("text"), expected);
-        image.entry = entry.or(image.bounds().map(|(first, _)| first));
+        image.set_entry(entry.or(image.bounds().map(|(first, _)| first)));
         assert_eq!(srec::read(&file), Ok(image));
     }
     let short = written(&srec::FORMAT, &image(&[(0, &[1, 2, 3])]), &[("record", 2)]).expect("it fits");
@@ -121,9 +121,9 @@ fn com_programs_stand_at_100h() {
     let program = image(&[(0x100, &[0x3E, 1]), (0x104, &[0xC9])]);
     assert_eq!(written(&com::FORMAT, &program, &[]), Ok(vec![0x3E, 1, 0, 0, 0xC9]));
     let back = com::read(&[0x3E, 1, 0, 0, 0xC9]).expect("a program");
-    assert_eq!((back.entry, back.cells(), back.bounds()), (Some(0x100), 5, Some((0x100, 0x104))));
+    assert_eq!((back.entry(), back.cells(), back.bounds()), (Some(0x100), 5, Some((0x100, 0x104))));
     let mut elsewhere = program.clone();
-    elsewhere.entry = Some(0x101);
+    elsewhere.set_entry(Some(0x101));
     for (program, problem) in [
         (image(&[(0, &[1])]), "the program has cells at 0h to 0h"),
         (image(&[(0x100, &[1]), (0x1_0000, &[1])]), "the program has cells at 10000h to 10000h"),
@@ -383,7 +383,7 @@ prop_compose! {
     ) -> Image {
         let pieces = pieces.into_iter().map(|(start, cells)| Segment { start, cells }).collect();
         let mut image = Image::from_pieces(8, pieces).expect("it fits").0;
-        image.entry = entry;
+        image.set_entry(entry);
         image
     }
 }

@@ -1,6 +1,6 @@
 //! Images and their formats: there and back, and every damage told with its line.
 
-use plain_byte::image::{FORMATS, Format, Image, Place, ReadError, Segment, Settings, hex, raw};
+use plain_byte::image::{FORMATS, Format, Image, Place, ReadError, Segment, Settings, Start, hex, raw};
 use proptest::prelude::*;
 
 fn line(digits: &str) -> String {
@@ -27,7 +27,7 @@ fn intel_hex_is_written_as_its_makers_describe_it() {
     ];
     let (mut image, overlaps) = Image::from_pieces(8, pieces).expect("it fits");
     assert!(overlaps.is_empty());
-    image.entry = Some(0x4002);
+    image.set_entry(Some(0x4002));
     let file = String::from_utf8(hex::write(&image, &Settings::default()).expect("it can be written"))
         .expect("text");
     insta::assert_snapshot!(file);
@@ -52,12 +52,18 @@ fn every_kind_of_record_is_read() {
         let image = hex::read(file.as_bytes()).expect(&file);
         let found: Vec<(u32, &[u64])> =
             image.segments().iter().map(|one| (one.start, one.cells.as_slice())).collect();
-        assert_eq!((found.as_slice(), image.entry), (*segments, *entry), "{file}");
+        assert_eq!((found.as_slice(), image.entry()), (*segments, *entry), "{file}");
     }
+    // A start in a segment stays one: the pair is not to be had from the address.
+    let segmented = [line("0400000312340005"), line("0101000001"), line("00000001")].concat();
+    let image = hex::read(segmented.as_bytes()).expect("a start in a segment");
+    assert_eq!(image.entry_place(), Some(Start { base: 0x1_2340, offset: 5 }));
+    let written = String::from_utf8(hex::write(&image, &Settings::default()).expect("bytes")).expect("text");
+    assert!(written.contains(&line("0400000312340005")), "{written}");
     // The end record of old writers holds the start; line ends and blanks of any kind do no harm.
     let old = format!("{}\r\n\r\n  {}\x1A\n", line("0101000055").trim(), line("00123401").trim());
     let image = hex::read(old.as_bytes()).expect("an old file");
-    assert_eq!((image.entry, image.cell(0x100)), (Some(0x1234), Some(0x55)));
+    assert_eq!((image.entry(), image.cell(0x100)), (Some(0x1234), Some(0x55)));
     let small = line("0101000055").to_lowercase() + &line("00000001").to_lowercase();
     assert!(hex::read(small.as_bytes()).is_ok());
 }
@@ -171,7 +177,7 @@ prop_compose! {
     fn image()(pieces in proptest::collection::vec((0u32..0x2_0000, proptest::collection::vec(0u64..=255, 1..80)), 1..6), entry in proptest::option::of(0u32..0x2_0000)) -> Image {
         let pieces = pieces.into_iter().map(|(start, cells)| Segment { start, cells }).collect();
         let mut image = Image::from_pieces(8, pieces).expect("it fits").0;
-        image.entry = entry.filter(|&entry| Some(entry) != image.bounds().map(|(first, _)| first));
+        image.set_entry(entry.filter(|&entry| Some(entry) != image.bounds().map(|(first, _)| first)));
         image
     }
 }

@@ -191,7 +191,7 @@ fn images_are_looked_over() {
         Segment { start: 0x8000, cells: vec![0xFF; 300] },
     ];
     let mut image = Image::from_pieces(8, pieces).expect("it fits").0;
-    image.entry = Some(0x4004);
+    image.set_entry(Some(0x4004));
     let facts = inspect(&image, Some(&i8080::I8085), &[]);
     insta::assert_snapshot!(facts.text(Some(&i8080::I8085)).to_string());
     let nothing = inspect(&Image::new(8).expect("it fits"), None, &[]).text(None).to_string();

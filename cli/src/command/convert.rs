@@ -101,7 +101,7 @@ fn read(arguments: &ConvertArguments) -> Result<Image, Failure> {
         };
         // Files without addresses of their own stand one behind the other.
         next = next.and(image.bounds()).and_then(|(_, last)| last.checked_add(1));
-        entry = entry.or(image.entry);
+        entry = entry.or(image.entry_place());
         pieces.extend(image.segments().iter().cloned());
     }
     let (mut image, overlaps) = Image::from_pieces(8, pieces)
@@ -110,6 +110,6 @@ fn read(arguments: &ConvertArguments) -> Result<Image, Failure> {
         let help = "for chips side by side or behind each other give --lanes, else another --at";
         return Err(Failure::input(format!("the files overlap: {overlap}"), help));
     }
-    image.entry = entry;
+    image.set_entry_place(entry);
     Ok(image)
 }

@@ -86,7 +86,7 @@ pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
         return Err(Failure::input(format!("{name}: {error}"), help));
     }
     let _ = std::fs::remove_file(&note);
-    let entry = image.entry.unwrap_or(stretches[0].first);
+    let entry = image.entry().unwrap_or(stretches[0].first);
     if arguments.verify {
         verify(&name, &stretches, &mut line, entry)?;
     }
@@ -183,7 +183,7 @@ fn by_xmodem(
 ) -> Result<(), Broken> {
     let size = if arguments.blocks == 1024 { BlockSize::Large } else { BlockSize::Small };
     let words = arguments.words.as_deref().unwrap_or("receive {first}");
-    let entry = image.entry.unwrap_or(stretches[0].first);
+    let entry = image.entry().unwrap_or(stretches[0].first);
     let (skip, done) = begin.map_or((0, 0), |unsent| (unsent.stretch, unsent.done));
     for (number, stretch) in stretches.iter().enumerate().skip(skip) {
         let done = if number == skip { done.min(stretch.bytes.len() - 1) } else { 0 };

@@ -44,6 +44,6 @@ pub fn read(file: &[u8]) -> Result<Image, Vec<ReadError>> {
         return Err(vec![ReadError { place: Place::Byte(LONGEST), problem, help }]);
     }
     let mut image = raw::read(file, ORIGIN)?;
-    image.entry = (!image.is_empty()).then_some(ORIGIN);
+    image.set_entry((!image.is_empty()).then_some(ORIGIN));
     Ok(image)
 }

@@ -6,7 +6,7 @@
 
 use super::digits::{Line, MOST, read_pairs};
 use super::records::{DAMAGED, Problem, Records, bad_digits};
-use super::{Format, Image, ReadError, Settings, WriteError, one_file};
+use super::{Format, Image, ReadError, Settings, Start, WriteError, one_file};
 
 /// The format.
 pub const FORMAT: Format = Format {
@@ -29,8 +29,16 @@ const LINEAR_START: u8 = 5;
 /// Bytes in a written data record, where the settings say nothing else.
 const RECORD: usize = 16;
 
+/// The data of a segment start record; none for a start that is named by its address alone.
+fn segment_start(start: Start) -> Option<[u64; 4]> {
+    let segment =
+        u16::try_from(start.base >> 4).ok().filter(|&segment| segment > 0 && start.base & 0xF == 0)?;
+    let ([a, b], [c, d]) = (segment.to_be_bytes(), u16::try_from(start.offset).ok()?.to_be_bytes());
+    Some([a, b, c, d].map(u64::from))
+}
+
 /// Writes the image: extended linear addresses where it goes past 0FFFFh, a start record where the entry is not the
-/// first address.
+/// first address: the segment and the offset where the program has them.
 ///
 /// # Errors
 /// [`WriteError`] for an empty image or cells wider than a byte.
@@ -53,8 +61,12 @@ pub fn write(image: &Image, settings: &Settings) -> Result<Vec<u8>, WriteError> 
             at += length;
         }
     }
-    if let Some(entry) = image.entry.filter(|&entry| entry != first) {
-        record(&mut file, 0, LINEAR_START, &entry.to_be_bytes().map(u64::from));
+    match image.entry_place() {
+        Some(start) if let Some(pair) = segment_start(start) => record(&mut file, 0, SEGMENT_START, &pair),
+        Some(start) if start.address() != first => {
+            record(&mut file, 0, LINEAR_START, &start.address().to_be_bytes().map(u64::from));
+        }
+        _ => {}
     }
     record(&mut file, 0, END, &[]);
     Ok(file)
@@ -122,7 +134,7 @@ fn record_read(
             records.ended = Some(records.line);
             // The oldest writers put the start address into the end record.
             if offset != 0 && records.entry.is_none() {
-                records.entry = Some(offset.into());
+                records.entry = Some(Start::at(offset.into()));
             }
         }
         (SEGMENT_BASE, &[high, low]) => {
@@ -133,9 +145,9 @@ fn record_read(
         }
         (SEGMENT_START, &[a, b, c, d]) => {
             let (segment, offset) = (u16::from_be_bytes([a, b]), u16::from_be_bytes([c, d]));
-            records.entry = Some((u32::from(segment) << 4) + u32::from(offset));
+            records.entry = Some(Start { base: u32::from(segment) << 4, offset: u32::from(offset) });
         }
-        (LINEAR_START, &[a, b, c, d]) => records.entry = Some(u32::from_be_bytes([a, b, c, d])),
+        (LINEAR_START, &[a, b, c, d]) => records.entry = Some(Start::at(u32::from_be_bytes([a, b, c, d]))),
         (END | SEGMENT_BASE | SEGMENT_START | LINEAR_BASE | LINEAR_START, _) => {
             return Err((
                 format!("a record of type {kind:02X} cannot have {} data bytes", data.len()),

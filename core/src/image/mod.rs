@@ -47,8 +47,7 @@ impl Segment {
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Image {
     cell_bits: u8,
-    /// Where running starts, if the program says so.
-    pub entry: Option<u32>,
+    start: Option<Start>,
     segments: Vec<Segment>,
     /// Where instructions stand in which mode, in order of address, for a processor that has two; known of what was assembled here,
     /// and kept by no format.
@@ -66,6 +65,28 @@ pub struct ModeRange {
     pub end: u32,
     /// True for the mode with the long words.
     pub long: bool,
+}
+
+/// Where a program says that running starts: so many cells behind the base of a window of memory, which is 0 where addresses reach
+/// all of memory.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize)]
+pub struct Start {
+    /// Address of the window's first cell.
+    pub base: u32,
+    /// Cells from there.
+    pub offset: u32,
+}
+
+impl Start {
+    /// A place that is named by its address alone.
+    pub const fn at(address: u32) -> Self {
+        Self { base: 0, offset: address }
+    }
+
+    /// Its address.
+    pub const fn address(self) -> u32 {
+        self.base.wrapping_add(self.offset)
+    }
 }
 
 /// Two pieces of a program claim the same cells.
@@ -124,7 +145,7 @@ impl Image {
 
     /// The same for a width that a processor here has.
     pub(crate) fn empty(cell_bits: u8) -> Self {
-        Self { cell_bits, entry: None, segments: Vec::new(), modes: Vec::new() }
+        Self { cell_bits, start: None, segments: Vec::new(), modes: Vec::new() }
     }
 
     /// An image of one segment.
@@ -208,7 +229,27 @@ impl Image {
             }
         }
         overlaps.sort_by_key(|overlap| overlap.piece);
-        (Self { cell_bits, entry: None, segments, modes: Vec::new() }, overlaps)
+        (Self { cell_bits, start: None, segments, modes: Vec::new() }, overlaps)
+    }
+
+    /// The address where running starts, if the program says so.
+    pub fn entry(&self) -> Option<u32> {
+        self.start.map(Start::address)
+    }
+
+    /// The same with the window that the program names it in.
+    pub fn entry_place(&self) -> Option<Start> {
+        self.start
+    }
+
+    /// Says where running starts; `None`: nowhere in particular.
+    pub fn set_entry(&mut self, address: Option<u32>) {
+        self.start = address.map(Start::at);
+    }
+
+    /// The same in a window.
+    pub fn set_entry_place(&mut self, start: Option<Start>) {
+        self.start = start;
     }
 
     /// Bits in a cell.
@@ -268,7 +309,7 @@ impl Image {
 
     /// Where running starts on a processor: the entry, else where a reset leads, else the first address.
     pub fn start_for(&self, set: &InstructionSet) -> Option<u32> {
-        self.entry.or_else(|| self.reset_for(set)).or_else(|| self.start())
+        self.entry().or_else(|| self.reset_for(set)).or_else(|| self.start())
     }
 
     /// First and last address of an image of bytes.
@@ -291,6 +332,6 @@ impl Image {
 
     /// Where running starts: the entry, else the first address.
     pub fn start(&self) -> Option<u32> {
-        self.entry.or_else(|| self.bounds().map(|(first, _)| first))
+        self.entry().or_else(|| self.bounds().map(|(first, _)| first))
     }
 }

@@ -1,7 +1,7 @@
 //! What the formats of records share: lines with an address, data and a checksum each, gathered to an image.
 
 use super::digits::BadDigits;
-use super::{Image, Place, ReadError, Segment};
+use super::{Image, Place, ReadError, Segment, Start};
 
 /// More errors than this are not worth reading.
 const MOST_ERRORS: usize = 20;
@@ -14,7 +14,7 @@ pub(super) const DAMAGED: &str = "the line is damaged; get the file again or bui
 #[derive(Default)]
 pub(super) struct Records {
     pub line: usize,
-    pub entry: Option<u32>,
+    pub entry: Option<Start>,
     /// The line of the end record.
     pub ended: Option<usize>,
     pieces: Vec<Segment>,
@@ -86,7 +86,7 @@ impl Records {
             return Err(self.errors);
         }
         let (mut image, overlaps) = super::format::join(8, self.pieces)?;
-        image.entry = self.entry;
+        image.set_entry_place(self.entry);
         let errors: Vec<_> = overlaps
             .iter()
             .take(MOST_ERRORS)

@@ -6,7 +6,7 @@
 
 use super::digits::{Line, MOST, read_pairs};
 use super::records::{DAMAGED, Problem, Records, bad_digits};
-use super::{Format, Image, ReadError, Settings, WriteError, one_file};
+use super::{Format, Image, ReadError, Settings, Start, WriteError, one_file};
 
 /// The format.
 pub const FORMAT: Format = Format {
@@ -29,7 +29,7 @@ const RECORD: usize = 16;
 pub fn write(image: &Image, settings: &Settings) -> Result<Vec<u8>, WriteError> {
     let (first, last) = image.byte_bounds()?;
     let length = settings.record.map_or(RECORD, |length| length as usize).min(250);
-    let start = image.entry.unwrap_or(first);
+    let start = image.entry().unwrap_or(first);
     let (data, end, width) = match last.max(start) {
         0..=0xFFFF => (b'1', b'9', 2),
         0x1_0000..=0xFF_FFFF => (b'2', b'8', 3),
@@ -127,7 +127,7 @@ fn take(records: &mut Records, count: &mut u32, line: &[u8]) -> Result<(), Probl
         }
         _ => {
             records.ended = Some(records.line);
-            records.entry = Some(address);
+            records.entry = Some(Start::at(address));
         }
     }
     Ok(())

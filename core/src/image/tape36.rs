@@ -105,7 +105,7 @@ fn read(tape: &[u8]) -> Result<Image, Wrong> {
                 ));
             }
             if head & !HALF == JRST {
-                image.entry = Some((head & HALF) as u32);
+                image.set_entry(Some((head & HALF) as u32));
             } else if head != HALT {
                 let problem = format!("the word {head:012o} stands where a jump to the program would");
                 return Err(wrong(begin, problem, TORN));

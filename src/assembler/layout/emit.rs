@@ -364,6 +364,7 @@ impl Parser<'_> {
         notation::finish(self);
         self.finish_directives();
         self.finish_regions();
+        self.link();
         self.check_assumptions();
     }
 

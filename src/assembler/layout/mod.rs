@@ -1,10 +1,13 @@
-//! Where cells go: pieces, regions, patches, and the passes that settle what depends on itself.
+//! Where cells go: pieces, regions, parts, patches, and the passes that settle what depends on itself.
 
 pub(super) mod emit;
+mod link;
+pub(super) mod parts;
 pub(super) mod region;
 pub(super) mod settle;
 
 use emit::{Fixup, Output};
+use parts::Parts;
 use region::Regions;
 use settle::Settling;
 
@@ -16,5 +19,6 @@ pub(super) struct Layout {
     pub fixups: Vec<Fixup>,
     pub output: Output,
     pub regions: Regions,
+    pub parts: Parts,
     pub settling: Settling,
 }

@@ -54,7 +54,7 @@ impl Parser<'_> {
     }
 
     /// The location leaves the region it is in, for `org` and for other regions.
-    fn leave_region(&mut self) {
+    pub(in crate::assembler) fn leave_region(&mut self) {
         if let Some(at) = self.layout.regions.current.take() {
             let region = &mut self.layout.regions.list[at];
             region.extent = region.extent.max(self.layout.location);
@@ -192,6 +192,7 @@ impl Parser<'_> {
 
     fn enter(&mut self, at: usize) {
         self.leave_region();
+        self.leave_part();
         self.layout.regions.current = Some(at);
         self.set_location(self.layout.regions.list[at].next.into());
     }
@@ -244,8 +245,8 @@ pub(in crate::assembler) fn fill(image: Image, regions: &[Region]) -> Image {
         }
         gap(at, end);
     }
-    let entry = image.entry;
+    let entry = image.entry();
     let (mut image, _) = Image::joined(image.cell_bits(), pieces);
-    image.entry = entry;
+    image.set_entry(entry);
     image
 }

@@ -38,6 +38,7 @@ pub(in crate::assembler) struct Walk {
     symbols: Symbols,
     texts: Vec<(String, Option<String>, Loaded)>,
     far: HashSet<u32>,
+    bases: Vec<u32>,
 }
 
 /// What is assumed, and what the walk before knows.
@@ -48,6 +49,8 @@ pub(crate) struct Settling {
     before: Option<Walk>,
     /// The branches of blocks, by number, that a near one does not reach.
     pub(in crate::assembler) far: HashSet<u32>,
+    /// Where the parts begin, as the link at the end of this walk has it.
+    pub(in crate::assembler) bases: Vec<u32>,
     /// How many branches blocks have put out.
     pub(in crate::assembler) branches: u32,
     /// The texts read: as asked for, from where, and their number.
@@ -84,6 +87,17 @@ impl Settling {
             other == name && beside.as_deref() == from
         };
         walk.texts.iter().find(same).map(|(_, _, loaded)| loaded.clone())
+    }
+
+    /// Where a part, by its number, begins as the walk before came to know.
+    pub(in crate::assembler) fn base_before(&self, part: usize) -> Option<u32> {
+        self.before.as_ref()?.bases.get(part).copied()
+    }
+
+    /// Something came out otherwise than it was taken to be: where, what, as it was taken, as it came out.
+    pub(in crate::assembler) fn disagrees(&mut self, mismatch: (Span, String, i64, i64)) {
+        self.again = true;
+        self.mismatch.get_or_insert(mismatch);
     }
 
     /// True where the walk before came to define that name.
@@ -155,8 +169,7 @@ impl Parser<'_> {
             match (self.compute(code), what) {
                 (Ok(came), Assumed::Value(_, value)) if value == Some(came) => {}
                 (Ok(came), Assumed::Value(what, value)) => {
-                    self.layout.settling.again = true;
-                    self.layout.settling.mismatch.get_or_insert((span, what, value.unwrap_or(0), came));
+                    self.layout.settling.disagrees((span, what, value.unwrap_or(0), came));
                 }
                 (Ok(came), Assumed::Narrow(range, narrow)) => {
                     self.layout.settling.again |= narrow != (range.0..=range.1).contains(&came);
@@ -205,6 +218,11 @@ impl Parser<'_> {
             .into_iter()
             .filter_map(|(name, from, source)| Some((name, from, loaded(&self.sources, source)?)))
             .collect();
-        Walk { symbols: self.values.symbols, texts, far: self.layout.settling.far }
+        Walk {
+            symbols: self.values.symbols,
+            texts,
+            far: self.layout.settling.far,
+            bases: self.layout.settling.bases,
+        }
     }
 }

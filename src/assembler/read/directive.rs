@@ -39,6 +39,7 @@ pub(crate) enum Directive {
     EndWhen,
     Embed,
     Region,
+    Part,
     Text,
     Image,
     Links,
@@ -83,6 +84,7 @@ pub(crate) const DIRECTIVES: &[(&str, Directive)] = &[
     ("endwhen", Directive::EndWhen),
     ("embed", Directive::Embed),
     ("region", Directive::Region),
+    ("part", Directive::Part),
     ("text", Directive::Text),
     ("image", Directive::Image),
     ("links", Directive::Links),
@@ -228,6 +230,7 @@ impl Parser<'_> {
             Directive::EndWhen => self.end_when(span, line),
             Directive::Embed => self.embed(cursor, span, line),
             Directive::Region => self.region(cursor, span, line),
+            Directive::Part => self.part(cursor, span, line),
             Directive::Text => self.encoded_text(cursor, span, line),
             Directive::Image => self.image_request(cursor, span),
             Directive::Links => self.links(cursor),
@@ -311,6 +314,7 @@ impl Parser<'_> {
         let last = self.last_address();
         match u64::try_from(value) {
             Ok(value) if value <= last => {
+                self.leave_part();
                 self.org_and_regions(value);
                 self.set_location(value);
             }

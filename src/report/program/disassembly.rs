@@ -355,7 +355,7 @@ pub fn disassembly_source(set: &InstructionSet, image: &Image, lines: &[Disassem
         }
         text.tone(Tone::Faint, comment);
     }
-    if let Some(entry) = image.entry {
+    if let Some(entry) = image.entry() {
         text.line()
             .line()
             .put(format!("        entry {}", set.habit().literal(entry.into(), set.address_bits())));

@@ -126,7 +126,7 @@ pub fn inspect(image: &Image, set: Option<&'static InstructionSet>, regions: &[R
     let mut inspection = Inspection {
         cell_bits: image.cell_bits(),
         start: set.map_or_else(|| image.start(), |set| image.start_for(set)),
-        has_entry: image.entry.is_some(),
+        has_entry: image.entry().is_some(),
         cells: image.cells(),
         regions: regions.iter().map(region_facts).collect(),
         warnings: Vec::new(),

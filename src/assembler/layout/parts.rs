@@ -1,0 +1,129 @@
+//! Parts: code, data and stack, written wherever they belong in the source and joined part by part.
+//!
+//! A place in a part is a base and an offset. The base depends on how long the parts before it come out, so that [`link`](super::link)
+//! lays it down at the end of a walk and the next walk begins with it: in the last walk every address is final while it is read.
+
+use crate::assembler::output::line::LineKind;
+use crate::assembler::read::lexer::Kind;
+use crate::assembler::read::parser::{Cursor, Parser};
+use crate::diagnostic::{Diagnostic, Span, nearest};
+use serde::Serialize;
+
+/// What a part holds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum PartKind {
+    /// Instructions.
+    Code,
+    /// What they work on.
+    Data,
+    /// Room for the stack.
+    Stack,
+}
+
+impl PartKind {
+    const NAMES: [(&'static str, Self); 3] =
+        [("code", Self::Code), ("data", Self::Data), ("stack", Self::Stack)];
+
+    /// Its word behind `part`.
+    pub fn word(self) -> &'static str {
+        Self::NAMES[self as usize].0
+    }
+
+    fn find(word: &str) -> Option<Self> {
+        Self::NAMES.iter().find(|(name, _)| name.eq_ignore_ascii_case(word)).map(|&(_, kind)| kind)
+    }
+}
+
+/// A part of a program: all that stands behind the `part` lines of one kind and name.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Part {
+    /// What it holds.
+    pub kind: PartKind,
+    /// Its name; empty where the source gives none.
+    pub name: String,
+    /// Address of its first cell.
+    pub base: u32,
+    /// How many cells it takes, reserved ones included.
+    pub cells: u32,
+    /// Where it is opened first.
+    #[serde(skip)]
+    pub defined: Span,
+}
+
+impl Part {
+    /// Its kind and its name.
+    pub fn title(&self) -> String {
+        let Self { kind, name, .. } = self;
+        if name.is_empty() { kind.word().to_string() } else { format!("{} {name}", kind.word()) }
+    }
+
+    /// Address behind its last cell.
+    pub fn end(&self) -> u64 {
+        u64::from(self.base) + u64::from(self.cells)
+    }
+}
+
+/// The parts of a source, in the order in which they are opened first.
+#[derive(Default)]
+pub(crate) struct Parts {
+    pub list: Vec<Part>,
+    /// The part that the location is in.
+    current: Option<usize>,
+    /// Where the first part begins: the location in front of the first `part` line.
+    pub home: u64,
+}
+
+impl Parser<'_> {
+    /// `part code`, `part data NAME`: what follows stands in that part.
+    pub(in crate::assembler) fn part(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
+        let word = cursor.text(cursor.token);
+        let Some(kind) = PartKind::find(word).filter(|_| cursor.token.kind == Kind::Name) else {
+            let near = nearest(word, PartKind::NAMES.iter().map(|(name, _)| *name));
+            let help = near.map_or("write `part code`, `part data` or `part stack`".to_string(), |near| {
+                format!("did you mean `part {near}`?")
+            });
+            let message = "`part` wants to know what it holds";
+            self.report(Diagnostic::error("part", cursor.span(), message, help));
+            return cursor.skip_line();
+        };
+        cursor.next();
+        let mut name = String::new();
+        if cursor.token.kind == Kind::Name {
+            name = cursor.text(cursor.token).to_string();
+            cursor.next();
+        }
+        self.leave_region();
+        self.leave_part();
+        self.enter_part(kind, name, span);
+        self.record(span.source, line, self.layout.location, LineKind::Location);
+    }
+
+    fn enter_part(&mut self, kind: PartKind, name: String, defined: Span) {
+        let parts = &mut self.layout.parts;
+        if parts.list.is_empty() {
+            parts.home = self.layout.location;
+        }
+        let known = parts.list.iter().position(|part| part.kind == kind && part.name == name);
+        let at = known.unwrap_or_else(|| {
+            let number = parts.list.len();
+            // Where no walk knows better, parts that are opened once each stand one behind the other already.
+            let behind = parts.list.last().map_or(parts.home, Part::end);
+            let base = self.layout.settling.base_before(number).unwrap_or(behind as u32);
+            parts.list.push(Part { kind, name, base, cells: 0, defined });
+            number
+        });
+        let location = parts.list[at].end();
+        parts.current = Some(at);
+        self.set_location(location);
+    }
+
+    /// The location leaves the part it is in, for `org`, for a region, for another part and at the end.
+    pub(in crate::assembler) fn leave_part(&mut self) {
+        if let Some(at) = self.layout.parts.current.take() {
+            let part = &mut self.layout.parts.list[at];
+            let cells = self.layout.location.saturating_sub(part.base.into());
+            part.cells = u32::try_from(cells).unwrap_or(u32::MAX);
+        }
+    }
+}
