@@ -6,6 +6,7 @@ use divan::counter::{BytesCount, ItemsCount};
 use logos::Logos;
 use plain_byte::assembler::lexer::{Kind, Lexer};
 use plain_byte::assembler::{Assembly, Loaded, Loader, Options, assemble};
+use plain_byte::diagnostic::Problem;
 use plain_byte::image;
 use plain_byte::report::{Follow, disassemble, disassembly_source};
 use std::fmt::Write;
@@ -150,7 +151,7 @@ impl Loader for Read<'_> {
         name.to_string()
     }
 
-    fn load(&mut self, name: &str, _: Option<&str>) -> Result<Loaded, String> {
+    fn load(&mut self, name: &str, _: Option<&str>) -> Result<Loaded, Problem> {
         Ok(Loaded { name: name.to_string(), bytes: self.0.into() })
     }
 }

@@ -2,6 +2,7 @@
 
 use crate::say::Failure;
 use plain_byte::assembler::{Loaded, Loader};
+use plain_byte::diagnostic::Problem;
 use plain_byte::monitor::Host;
 use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
@@ -91,7 +92,7 @@ impl Loader for Files {
         path.canonicalize().unwrap_or(path).to_string_lossy().into_owned()
     }
 
-    fn load(&mut self, name: &str, from: Option<&str>) -> Result<Loaded, String> {
+    fn load(&mut self, name: &str, from: Option<&str>) -> Result<Loaded, Problem> {
         let path = match from.and_then(|from| Path::new(from).parent()) {
             Some(beside) => beside.join(name),
             None => PathBuf::from(name),
@@ -103,8 +104,8 @@ impl Loader for Files {
 }
 
 impl Host for Files {
-    fn write(&mut self, name: &str, bytes: &[u8]) -> Result<(), String> {
-        write_whole(name, bytes)
+    fn write(&mut self, name: &str, bytes: &[u8]) -> Result<(), Problem> {
+        Ok(write_whole(name, bytes)?)
     }
 
     fn go_on(&mut self) -> bool {

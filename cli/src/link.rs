@@ -4,6 +4,7 @@ use crate::arguments::TargetArguments;
 use crate::far_side::FarSide;
 use crate::open;
 use crate::say::Failure;
+use plain_byte::diagnostic::Problem;
 use plain_byte::machine::{LINK_VERSION, Link};
 use plain_byte::session::Session;
 use std::time::{Duration, Instant};
@@ -26,7 +27,7 @@ impl std::fmt::Debug for Line {
 }
 
 impl Link for Line {
-    fn ask(&mut self, request: &str) -> Result<String, String> {
+    fn ask(&mut self, request: &str) -> Result<String, Problem> {
         let (begin, lost) = (Instant::now(), |failure: Failure| failure.sentence());
         self.0.write(format!("{request}\n").as_bytes()).map_err(lost)?;
         self.line(begin)
@@ -35,20 +36,20 @@ impl Link for Line {
 
 impl Line {
     /// The next line that the board says, in the time for an answer to what was asked at `begin`.
-    fn line(&mut self, begin: Instant) -> Result<String, String> {
+    fn line(&mut self, begin: Instant) -> Result<String, Problem> {
         let lost = |failure: Failure| failure.sentence();
         let mut answer = Vec::new();
         loop {
             match self.0.take(PATIENCE.saturating_sub(begin.elapsed())).map_err(lost)? {
                 Some(b'\n') => break,
                 Some(byte) => answer.push(byte),
-                None => return Err("the board does not answer".to_string()),
+                None => return Err("the board does not answer".into()),
             }
             if answer.len() > LONGEST {
-                return Err("the board answers with a line that has no end".to_string());
+                return Err("the board answers with a line that has no end".into());
             }
         }
-        String::from_utf8(answer).map_err(|_| "the board answers with what is no text".to_string())
+        String::from_utf8(answer).map_err(|_| "the board answers with what is no text".into())
     }
 }
 
@@ -72,8 +73,8 @@ pub fn open(place: &str) -> Result<Session, Failure> {
     while said.as_ref().is_ok_and(|said| said.is_empty() || said.starts_with("stopped")) {
         said = line.line(begin);
     }
-    said.map_err(|why| failed(&why))?;
-    Session::linked(Box::new(line)).map_err(|why| failed(&why))
+    said.map_err(|why| failed(why.phrase()))?;
+    Session::linked(Box::new(line)).map_err(|why| failed(why.phrase()))
 }
 
 /// The same with a program that was sent, and read back.

@@ -111,6 +111,36 @@ impl std::fmt::Display for Diagnostic {
 
 impl std::error::Error for Diagnostic {}
 
+/// Why somebody outside the library could not do what it asked for, as a phrase: `there is no such file`.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, thiserror::Error)]
+#[error("{0}")]
+pub struct Problem(String);
+
+impl Problem {
+    /// The phrase.
+    pub fn phrase(&self) -> &str {
+        &self.0
+    }
+}
+
+impl From<String> for Problem {
+    fn from(phrase: String) -> Self {
+        Self(phrase)
+    }
+}
+
+impl From<&str> for Problem {
+    fn from(phrase: &str) -> Self {
+        Self(phrase.to_string())
+    }
+}
+
+impl From<std::io::Error> for Problem {
+    fn from(error: std::io::Error) -> Self {
+        Self(error.to_string())
+    }
+}
+
 impl std::fmt::Display for Severity {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.write_str(match self {

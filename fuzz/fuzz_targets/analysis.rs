@@ -28,7 +28,8 @@ fuzz_target!(|bytes: &[u8]| {
     let room = set.last_address() as usize + 1;
     let start = u32::from(u16::from_le_bytes([*low, *high])) & set.last_address();
     // Words of any width out of bytes: the next ones come into each.
-    let word = |bytes: &[u8]| bytes.iter().fold(0u64, |word, &byte| word << 8 | u64::from(byte)) & set.last_cell();
+    let word =
+        |bytes: &[u8]| bytes.iter().fold(0u64, |word, &byte| word << 8 | u64::from(byte)) & set.last_cell();
     let wide = usize::from(set.cell_bits()).div_ceil(8);
     let cells: Vec<u64> = cells.windows(wide).take(room - start as usize).map(word).collect();
     // In two pieces where the choice says so.

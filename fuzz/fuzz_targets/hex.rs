@@ -13,6 +13,8 @@ fuzz_target!(|bytes: &[u8]| {
             assert_eq!(again.segments(), image.segments());
             assert_eq!(again.start(), image.start());
         }
-        Err(errors) => assert!(!errors.is_empty() && errors.iter().all(|error| error.place != Place::Line(0))),
+        Err(errors) => {
+            assert!(!errors.is_empty() && errors.iter().all(|error| error.place != Place::Line(0)))
+        }
     }
 });

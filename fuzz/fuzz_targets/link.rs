@@ -3,6 +3,7 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
+use plain_byte::diagnostic::Problem;
 use plain_byte::link::LinkServer;
 use plain_byte::machine::Link;
 use plain_byte::session::{Limits, Session};
@@ -13,8 +14,8 @@ use std::collections::VecDeque;
 struct Answers(VecDeque<String>);
 
 impl Link for Answers {
-    fn ask(&mut self, _: &str) -> Result<String, String> {
-        self.0.pop_front().ok_or_else(|| "nothing more".to_string())
+    fn ask(&mut self, _: &str) -> Result<String, Problem> {
+        self.0.pop_front().ok_or_else(|| "nothing more".into())
     }
 }
 

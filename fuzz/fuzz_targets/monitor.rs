@@ -3,6 +3,7 @@
 
 use libfuzzer_sys::fuzz_target;
 use plain_byte::assembler::{Loaded, Loader};
+use plain_byte::diagnostic::Problem;
 use plain_byte::image::Image;
 use plain_byte::monitor::{Host, Monitor};
 use plain_byte::session::Session;
@@ -14,14 +15,14 @@ impl Loader for Nobody {
     fn resolve(&self, name: &str, _: Option<&str>) -> String {
         name.to_string()
     }
-    fn load(&mut self, _: &str, _: Option<&str>) -> Result<Loaded, String> {
-        Err("there is no such file".to_string())
+    fn load(&mut self, _: &str, _: Option<&str>) -> Result<Loaded, Problem> {
+        Err("there is no such file".into())
     }
 }
 
 impl Host for Nobody {
-    fn write(&mut self, _: &str, _: &[u8]) -> Result<(), String> {
-        Err("nothing can be written".to_string())
+    fn write(&mut self, _: &str, _: &[u8]) -> Result<(), Problem> {
+        Err("nothing can be written".into())
     }
     fn go_on(&mut self) -> bool {
         self.0 = self.0.saturating_sub(1);

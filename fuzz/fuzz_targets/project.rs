@@ -7,7 +7,9 @@ use plain_byte::workspace::Project;
 fuzz_target!(|bytes: &[u8]| {
     let Ok(text) = std::str::from_utf8(bytes) else { return };
     match Project::parse(text) {
-        Ok(project) => assert!(text.contains("version") && text.contains("source") && project.outputs.len() <= text.len()),
+        Ok(project) => assert!(
+            text.contains("version") && text.contains("source") && project.outputs.len() <= text.len()
+        ),
         Err(wrong) => assert!(wrong.span.start <= wrong.span.end && wrong.span.end as usize <= text.len()),
     }
 });

@@ -22,7 +22,7 @@ pub use read::lexer;
 pub use value::formula::{Environment, Formula, NoNames};
 pub use value::symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
 
-use crate::diagnostic::{Diagnostic, Severity, Sources, Span};
+use crate::diagnostic::{Diagnostic, Problem, Severity, Sources, Span};
 use crate::image::{Image, Overlap};
 use crate::processor::{self, InstructionSet, UnknownProcessor};
 use std::collections::HashMap;
@@ -45,8 +45,8 @@ pub trait Loader {
     /// Reads a text.
     ///
     /// # Errors
-    /// A phrase that says what is wrong: `there is no such file`.
-    fn load(&mut self, name: &str, from: Option<&str>) -> Result<Loaded, String>;
+    /// The [`Problem`] in a phrase: `there is no such file`.
+    fn load(&mut self, name: &str, from: Option<&str>) -> Result<Loaded, Problem>;
 }
 
 /// Texts in memory, by name.
@@ -65,7 +65,7 @@ impl Loader for Texts {
         name.to_string()
     }
 
-    fn load(&mut self, name: &str, _: Option<&str>) -> Result<Loaded, String> {
+    fn load(&mut self, name: &str, _: Option<&str>) -> Result<Loaded, Problem> {
         let bytes = self.0.get(name).cloned().ok_or("there is no such text")?;
         Ok(Loaded { name: name.to_string(), bytes })
     }

@@ -11,7 +11,7 @@ mod words;
 pub use words::{WORDS, Word};
 
 use crate::assembler::{Formula, Loader};
-use crate::diagnostic::{Diagnostic, nearest};
+use crate::diagnostic::{Diagnostic, Problem, nearest};
 use crate::session::Session;
 use crate::text::{Text, Tone};
 
@@ -21,7 +21,7 @@ pub trait Host: Loader {
     ///
     /// # Errors
     /// A phrase that says what is wrong.
-    fn write(&mut self, name: &str, bytes: &[u8]) -> Result<(), String>;
+    fn write(&mut self, name: &str, bytes: &[u8]) -> Result<(), Problem>;
 
     /// Asked now and then while the machine runs: false ends the run.
     fn go_on(&mut self) -> bool {

@@ -2,7 +2,7 @@
 
 use super::{Complaint, Done, Host, Monitor};
 use crate::assembler::{Options, SymbolKind, Texts, assemble};
-use crate::diagnostic::Severity;
+use crate::diagnostic::{Problem, Severity};
 use crate::image::{Format, Image, Segment, Settings, raw};
 use crate::report::explain;
 use crate::report::list_line;
@@ -123,7 +123,7 @@ impl Monitor {
             self.session.load_assembly(&assembly).map_err(loaded_error)?;
         } else {
             let format = Format::of_ending(ending).unwrap_or(&raw::FORMAT);
-            let unreadable = |problem: String| {
+            let unreadable = |problem: Problem| {
                 Complaint::new(format!("{name} cannot be read: {problem}"), "check the name")
             };
             let file = host.load(name, None).map_err(unreadable)?;

@@ -2,7 +2,7 @@
 
 use super::Panel;
 use crate::processor::Window;
-use crate::session::Stop;
+use crate::session::{StateError, Stop};
 
 /// What an operator does at a front panel.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -87,6 +87,27 @@ pub(super) struct Front {
     repeats: bool,
 }
 
+/// Why an action of the operator does nothing.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum NoEffect {
+    /// The board has no switches.
+    #[error("the board has no front panel")]
+    NoPanel,
+    /// The action is for a machine that stands still.
+    #[error("the machine runs, and `{}` waits for `stop`", .0.words())]
+    Running(Action),
+    /// Nothing was done that can be repeated.
+    #[error("there is nothing to repeat: do `single`, `examine next` or `deposit next` first")]
+    Repeat,
+    /// The processor's memory is in one piece.
+    #[error("the {0} has no memory fields")]
+    NoFields(&'static str),
+    /// The cell cannot be set.
+    #[error(transparent)]
+    Put(#[from] StateError),
+}
+
 impl Panel {
     /// True where the board has a front panel.
     pub fn has_front(&self) -> bool {
@@ -144,7 +165,7 @@ impl Panel {
     ///
     /// # Errors
     /// As for [`act`](Self::act).
-    pub fn repeat_once(&mut self) -> Result<(), String> {
+    pub fn repeat_once(&mut self) -> Result<(), NoEffect> {
         let Some(action) = self.repeats() else { return Ok(()) };
         let done = self.do_action(action);
         if let Some(front) = self.front.as_mut().filter(|_| done.is_err()) {
@@ -154,11 +175,10 @@ impl Panel {
     }
 
     /// `repeat`: begins or ends.
-    fn toggle_repeat(&mut self) -> Result<(), String> {
+    fn toggle_repeat(&mut self) -> Result<(), NoEffect> {
         let Some(front) = &mut self.front else { return Ok(()) };
         if front.last.is_none() {
-            let words = "there is nothing to repeat: do `single`, `examine next` or `deposit next` first";
-            return Err(words.to_string());
+            return Err(NoEffect::Repeat);
         }
         front.repeats = !front.repeats;
         Ok(())
@@ -167,8 +187,8 @@ impl Panel {
     /// Does what the operator does.
     ///
     /// # Errors
-    /// A sentence that says why it has no effect.
-    pub fn act(&mut self, action: Action) -> Result<(), String> {
+    /// [`NoEffect`], which says why.
+    pub fn act(&mut self, action: Action) -> Result<(), NoEffect> {
         if self.front.is_some() && action == Action::Repeat {
             return self.toggle_repeat();
         }
@@ -180,9 +200,9 @@ impl Panel {
         done
     }
 
-    fn do_action(&mut self, action: Action) -> Result<(), String> {
+    fn do_action(&mut self, action: Action) -> Result<(), NoEffect> {
         let Some(front) = &mut self.front else {
-            return Err("the board has no front panel".to_string());
+            return Err(NoEffect::NoPanel);
         };
         if front.running
             && !matches!(
@@ -190,7 +210,7 @@ impl Panel {
                 Action::Stop | Action::Reset | Action::Power | Action::Single | Action::Continue
             )
         {
-            return Err(format!("the machine runs, and `{}` waits for `stop`", action.words()));
+            return Err(NoEffect::Running(action));
         }
         let set = self.session.processor();
         // The switches and the counter count in the window that the operator looks at.
@@ -205,7 +225,7 @@ impl Panel {
             }
             Action::LoadFields => {
                 if set.register("DF").is_none() {
-                    return Err(format!("the {} has no memory fields", set.name()));
+                    return Err(NoEffect::NoFields(set.name()));
                 }
                 let (field, data) = (front.switches >> 3 & 7, front.switches & 7);
                 front.address = window.number(front.address) | (field as u32) << bits;
@@ -220,7 +240,7 @@ impl Panel {
                     front.address = next;
                 }
                 let (address, value) = (front.address, front.switches & set.last_cell());
-                self.session.put(address, &[value]).map_err(|error| error.to_string())?;
+                self.session.put(address, &[value])?;
             }
             Action::Start => self.start(),
             Action::Continue => front.running = true,

@@ -7,7 +7,7 @@ mod lights;
 mod script;
 
 pub use digits::{drawn, glyphs};
-pub use front::{ACTIONS, Action};
+pub use front::{ACTIONS, Action, NoEffect};
 pub use lights::{Row, group};
 pub use script::{Files, NoFiles, Ran, Script};
 

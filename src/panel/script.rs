@@ -24,7 +24,7 @@
 //! ```
 
 use super::{Panel, front, glyphs};
-use crate::diagnostic::{Diagnostic, Span, nearest};
+use crate::diagnostic::{Diagnostic, Problem, Span, nearest};
 use crate::machine::Event;
 use crate::machine::chip::{COLOURS, Picture};
 use crate::number::cycles_of;
@@ -62,17 +62,17 @@ pub trait Files {
     ///
     /// # Errors
     /// A sentence that says why it could not.
-    fn picture(&mut self, panel: &mut Panel, file: &str) -> Result<(), String>;
+    fn picture(&mut self, panel: &mut Panel, file: &str) -> Result<(), Problem>;
     /// The tape in a file.
     ///
     /// # Errors
     /// A sentence that says why there is none.
-    fn tape(&mut self, file: &str) -> Result<Vec<u8>, String>;
+    fn tape(&mut self, file: &str) -> Result<Vec<u8>, Problem>;
     /// Keeps a tape that was punched in a file.
     ///
     /// # Errors
     /// A sentence that says why it could not.
-    fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), String>;
+    fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), Problem>;
 }
 
 /// No files: pictures and punched tapes are thrown away, and there is no tape to be read.
@@ -80,15 +80,15 @@ pub trait Files {
 pub struct NoFiles;
 
 impl Files for NoFiles {
-    fn picture(&mut self, _: &mut Panel, _: &str) -> Result<(), String> {
+    fn picture(&mut self, _: &mut Panel, _: &str) -> Result<(), Problem> {
         Ok(())
     }
 
-    fn tape(&mut self, file: &str) -> Result<Vec<u8>, String> {
-        Err(format!("there is no `{file}` here"))
+    fn tape(&mut self, file: &str) -> Result<Vec<u8>, Problem> {
+        Err(format!("there is no `{file}` here").into())
     }
 
-    fn punched(&mut self, _: &str, _: &[u8]) -> Result<(), String> {
+    fn punched(&mut self, _: &str, _: &[u8]) -> Result<(), Problem> {
         Ok(())
     }
 }
@@ -195,12 +195,12 @@ impl Script {
                 Action::Tape(file) => {
                     let tape = files.tape(file).map_err(|problem| no_tape(*span, problem))?;
                     let mounted = panel.session_mut().happen(Event::Tape(tape));
-                    mounted.map_err(|error| no_tape(*span, error.to_string()))?;
+                    mounted.map_err(|error| no_tape(*span, error.to_string().into()))?;
                 }
                 Action::Punched(file) => {
                     let machine = panel.session().machine();
                     let none = || format!("the board {} has no punch", machine.board().name);
-                    let tape = machine.punched().ok_or_else(|| no_tape(*span, none()))?;
+                    let tape = machine.punched().ok_or_else(|| no_tape(*span, none().into()))?;
                     files.punched(file, tape).map_err(|problem| no_tape(*span, problem))?;
                 }
                 action => act(action, panel, *span, &mut ran)?,
@@ -210,10 +210,10 @@ impl Script {
     }
 }
 
-fn no_tape(span: Span, problem: String) -> Box<Diagnostic> {
+fn no_tape(span: Span, problem: Problem) -> Box<Diagnostic> {
     Box::new(wrong(
         span,
-        problem,
+        problem.to_string(),
         "`plainbyte build --output` makes tapes: `ptape:FILE`, `read-in:FILE`, `block-tape:FILE`",
     ))
 }
@@ -360,7 +360,11 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
         Action::Front(action, times) => {
             for _ in 0..*times {
                 panel.act(*action).map_err(|problem| {
-                    Box::new(wrong(span, problem, "`plainbyte boards NAME` shows what the board has"))
+                    Box::new(wrong(
+                        span,
+                        problem.to_string(),
+                        "`plainbyte boards NAME` shows what the board has",
+                    ))
                 })?;
             }
         }

@@ -303,7 +303,7 @@ impl Given {
         for (name, text) in &self.disk {
             let help = "write eight characters, a point and three at most";
             let bytes = text.get_ref().clone().into_bytes();
-            volume.add(name, bytes).map_err(|problem| wrong_at(&text.span(), problem, help))?;
+            volume.add(name, bytes).map_err(|problem| wrong_at(&text.span(), problem.to_string(), help))?;
         }
         session.insert_disk(volume, &self.words);
         Ok(())

@@ -29,6 +29,7 @@ pub use step::{Change, Step, instruction_at};
 pub use stop::{Limits, Stop};
 
 use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
+use crate::diagnostic::Problem;
 use crate::image::{Cell, Image};
 use crate::machine::{Event, LoadError, Machine, StopMap};
 use crate::processor::{Decoded, InstructionSet, Named, Role};
@@ -439,7 +440,7 @@ impl Session {
     ///
     /// # Errors
     /// A sentence: the board does not answer, or not in the language of the link.
-    pub fn linked(link: Box<dyn crate::machine::Link>) -> Result<Self, String> {
+    pub fn linked(link: Box<dyn crate::machine::Link>) -> Result<Self, Problem> {
         Ok(Self::with_machine(Machine::linked(link)?, None))
     }
 

@@ -3,7 +3,7 @@
 use super::{Program, Session};
 use crate::assembler::{Assembly, Loaded, Loader, Options, assemble};
 use crate::boards;
-use crate::diagnostic::{Diagnostic, Sources, nearest};
+use crate::diagnostic::{Diagnostic, Problem, Sources, nearest};
 use crate::image::Image;
 use crate::machine::services::transient::{self, Volume};
 use crate::machine::{Board, Fitting, Machine};
@@ -125,7 +125,7 @@ impl Loader for FirmwareLoader<'_> {
         self.other.resolve(name, from.or(self.beside.as_deref()))
     }
 
-    fn load(&mut self, name: &str, from: Option<&str>) -> Result<Loaded, String> {
+    fn load(&mut self, name: &str, from: Option<&str>) -> Result<Loaded, Problem> {
         if let Some((_, text)) = self.shipped.iter().find(|(shipped, _)| *shipped == name) {
             return Ok(Loaded { name: name.to_string(), bytes: text.as_bytes().into() });
         }

@@ -2,8 +2,9 @@
 
 use super::fits;
 use crate::assembler::{Assembly, Formula, Loader, NoNames, Options, assemble};
-use crate::diagnostic::Diagnostic;
+use crate::diagnostic::{Diagnostic, Problem};
 use crate::image::{Format, Image, ReadError, Settings, hex, raw};
+use crate::machine::NoSocket;
 use crate::processor::InstructionSet;
 use crate::session::{Found, OpenError, find_board};
 
@@ -50,8 +51,8 @@ pub enum TargetError {
     #[error(transparent)]
     Board(#[from] OpenError),
     /// A memory is to be left out that the board does not have.
-    #[error("{0}")]
-    Without(String),
+    #[error(transparent)]
+    Without(#[from] NoSocket),
     /// Memories are to be left out of no board.
     #[error("--without needs a board")]
     WithoutBoard,
@@ -78,8 +79,8 @@ pub enum TargetError {
     Unreadable {
         /// Its name.
         name: String,
-        /// A phrase that says why.
-        problem: String,
+        /// Why.
+        problem: Problem,
     },
     /// The image is damaged.
     #[error("{name} is damaged in {} places", errors.len())]

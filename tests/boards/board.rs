@@ -188,7 +188,7 @@ fn what_is_wrong_with_chips_and_pins_is_told() {
     insta::assert_snapshot!(lines.join("\n"));
     let mut board = Board::parse(tern).expect("right");
     let refused = board.leave_out("ram").expect_err("it has none of that name");
-    assert_eq!(refused, "the board tern has no `ram` to leave out; it can do without vectors");
+    assert_eq!(refused.to_string(), "the board tern has no `ram` to leave out; it can do without vectors");
 }
 
 #[test]

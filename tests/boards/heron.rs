@@ -2,6 +2,7 @@
 
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::boards;
+use plain_byte::diagnostic::Problem;
 use plain_byte::image::{Format, Image, Segment, Settings};
 use plain_byte::machine::{Board, Event, Machine, Stopped, Watching};
 use plain_byte::panel::{ACTIONS, Action, Files, NoFiles, Panel, Script};
@@ -212,13 +213,13 @@ struct Shelf {
 }
 
 impl Files for Shelf {
-    fn picture(&mut self, _: &mut Panel, _: &str) -> Result<(), String> {
+    fn picture(&mut self, _: &mut Panel, _: &str) -> Result<(), Problem> {
         Ok(())
     }
-    fn tape(&mut self, _: &str) -> Result<Vec<u8>, String> {
+    fn tape(&mut self, _: &str) -> Result<Vec<u8>, Problem> {
         Ok(self.tape.clone())
     }
-    fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), String> {
+    fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), Problem> {
         self.punched.push((file.to_string(), tape.to_vec()));
         Ok(())
     }
@@ -299,7 +300,7 @@ fn what_an_operator_may_do_while_the_machine_runs() {
         let done = panel.act(action);
         assert_eq!(done.is_ok(), allowed, "{words}");
         if let Err(problem) = done {
-            assert!(problem.contains("waits for `stop`"), "{problem}");
+            assert!(problem.to_string().contains("waits for `stop`"), "{problem}");
         }
         panel.act(Action::Stop).expect("always");
         panel.act(Action::Load).expect("it stands still");

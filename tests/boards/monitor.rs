@@ -2,6 +2,7 @@
 
 use crate::common::session;
 use plain_byte::assembler::{Loaded, Loader};
+use plain_byte::diagnostic::Problem;
 use plain_byte::monitor::{Host, Monitor, Reply, WORDS};
 use proptest::prelude::*;
 use std::collections::HashMap;
@@ -17,16 +18,16 @@ impl Loader for Shelf {
         name.to_string()
     }
 
-    fn load(&mut self, name: &str, _: Option<&str>) -> Result<Loaded, String> {
+    fn load(&mut self, name: &str, _: Option<&str>) -> Result<Loaded, Problem> {
         let bytes = self.files.get(name).cloned().ok_or("there is no such file")?;
         Ok(Loaded { name: name.to_string(), bytes })
     }
 }
 
 impl Host for Shelf {
-    fn write(&mut self, name: &str, bytes: &[u8]) -> Result<(), String> {
+    fn write(&mut self, name: &str, bytes: &[u8]) -> Result<(), Problem> {
         if name.contains('/') {
-            return Err("there is no such folder".to_string());
+            return Err("there is no such folder".into());
         }
         self.files.insert(name.to_string(), bytes.to_vec());
         Ok(())

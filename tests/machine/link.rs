@@ -1,6 +1,7 @@
 //! The debug link: the board's end by its language, and sessions whose processor is at its other end.
 
 use plain_byte::assembler::{Options, Texts, assemble};
+use plain_byte::diagnostic::Problem;
 use plain_byte::link::LinkServer;
 use plain_byte::machine::Link;
 use plain_byte::session::{Limits, Session, Stop};
@@ -77,9 +78,9 @@ impl std::fmt::Debug for Wire {
 }
 
 impl Link for Wire {
-    fn ask(&mut self, request: &str) -> Result<String, String> {
+    fn ask(&mut self, request: &str) -> Result<String, Problem> {
         let said = self.board.lock().expect("one thread").say(format!("{request}\n").as_bytes());
-        (self.spoil)(said.trim_end_matches('\n').to_string())
+        Ok((self.spoil)(said.trim_end_matches('\n').to_string())?)
     }
 }
 
@@ -286,7 +287,7 @@ fn a_board_that_answers_wrongly_is_told_and_nothing_hangs() {
     ];
     for (spoil, told) in spoils {
         let why = Session::linked(Box::new(Wire { spoil, ..wire("dunlin") })).expect_err("it is spoilt");
-        assert!(why.contains(told), "{why}");
+        assert!(why.phrase().contains(told), "{why}");
     }
     // A line that fails later: everything ends, and the first failure is kept.
     let spoils: [(Spoil, &str); 3] = [

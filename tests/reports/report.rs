@@ -102,7 +102,7 @@ fn parts_of_the_chart_are_found() {
             entries[0].instruction,
             entries[entries.len() - 1].instruction
         ),
-        Err(problem) => problem,
+        Err(problem) => problem.to_string(),
     };
     let rows: &[(&str, &str)] = &[
         ("mov", "63 from MOV B, B to MOV A, A"),

@@ -14,7 +14,7 @@ pub fn run(arguments: &ChartArguments) -> Result<(), Failure> {
     let mut entries = Vec::new();
     for what in &arguments.what {
         let found = chart::select(set, what).map_err(|problem| {
-            Failure::usage(problem, format!("`plainbyte chart {}` shows them all", set.name()))
+            Failure::usage(problem.to_string(), format!("`plainbyte chart {}` shows them all", set.name()))
         })?;
         entries.extend(found);
     }

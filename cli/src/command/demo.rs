@@ -7,7 +7,7 @@ use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Options, Texts, assemble};
-use plain_byte::diagnostic::Diagnostic;
+use plain_byte::diagnostic::{Diagnostic, Problem};
 use plain_byte::image::{Format, Settings, data_lines};
 use plain_byte::machine::services::transient::Volume;
 use plain_byte::panel::{Files, Panel, Script, screen_text};
@@ -340,7 +340,7 @@ fn opened(board: &str, without: &[impl AsRef<str>]) -> Result<Session, Failure> 
         found
             .board
             .leave_out(name.as_ref())
-            .map_err(|wrong| Failure::input(wrong, "this is a mistake of ours"))?;
+            .map_err(|wrong| Failure::input(wrong.to_string(), "this is a mistake of ours"))?;
     }
     Session::open(&found, &mut Texts::default()).map_err(open::open_failure)
 }
@@ -349,11 +349,11 @@ fn opened(board: &str, without: &[impl AsRef<str>]) -> Result<Session, Failure> 
 struct Shelf;
 
 impl Files for Shelf {
-    fn picture(&mut self, _: &mut Panel, _: &str) -> Result<(), String> {
+    fn picture(&mut self, _: &mut Panel, _: &str) -> Result<(), Problem> {
         Ok(())
     }
 
-    fn tape(&mut self, file: &str) -> Result<Vec<u8>, String> {
+    fn tape(&mut self, file: &str) -> Result<Vec<u8>, Problem> {
         let (name, ending) = file.rsplit_once('.').unwrap_or((file, ""));
         let chapter = CHAPTERS.iter().find(|one| one.name == name);
         let format = Format::of_ending(ending);
@@ -364,7 +364,7 @@ impl Files for Shelf {
         Ok(written.remove(0).bytes)
     }
 
-    fn punched(&mut self, _: &str, _: &[u8]) -> Result<(), String> {
+    fn punched(&mut self, _: &str, _: &[u8]) -> Result<(), Problem> {
         Ok(())
     }
 }

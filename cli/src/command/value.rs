@@ -13,9 +13,9 @@ pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
     let text = arguments.expression.join(" ");
     let set = open::cpu_option(arguments.cpu.as_deref())?;
     let number = match set.filter(|set| set.cell_bits() == 36 && is_floating(&text)) {
-        Some(_) => floating::parse(&text)
-            .map_err(|problem| Failure::usage(problem, "write a decimal number such as 2.5 or 1.5e6"))?
-            as i64,
+        Some(_) => floating::parse(&text).map_err(|problem| {
+            Failure::usage(problem.to_string(), "write a decimal number such as 2.5 or 1.5e6")
+        })? as i64,
         None => open::number("expression", &text, set, &NoNames)?,
     };
     let value = match set.filter(|set| set.is_word_machine()) {

@@ -5,7 +5,7 @@
 //! ```
 
 use super::digits::{Line, MOST, read_pairs};
-use super::records::{DAMAGED, Problem, Records, bad_digits};
+use super::records::{DAMAGED, Wrong, Records, bad_digits};
 use super::{Format, Image, ReadError, Settings, Start, WriteError, one_file};
 
 /// The format.
@@ -98,7 +98,7 @@ enum Base {
     Linear(u32),
 }
 
-fn take(records: &mut Records, base: &mut Base, line: &[u8]) -> Result<(), Problem> {
+fn take(records: &mut Records, base: &mut Base, line: &[u8]) -> Result<(), Wrong> {
     let Some(digits) = line.strip_prefix(b":") else {
         return Err(("the line does not begin with a colon".to_string(), "this may be no Intel HEX file"));
     };
@@ -127,7 +127,7 @@ fn record_read(
     offset: u16,
     kind: u8,
     data: &[u8],
-) -> Result<(), Problem> {
+) -> Result<(), Wrong> {
     match (kind, data) {
         (DATA, _) => data_read(records, *base, offset, data)?,
         (END, []) => {
@@ -159,7 +159,7 @@ fn record_read(
     Ok(())
 }
 
-fn data_read(records: &mut Records, base: Base, offset: u16, data: &[u8]) -> Result<(), Problem> {
+fn data_read(records: &mut Records, base: Base, offset: u16, data: &[u8]) -> Result<(), Wrong> {
     match base {
         Base::Segment(base) => {
             let wrap = 0x1_0000 - usize::from(offset);

@@ -6,7 +6,7 @@ use super::{Image, Place, ReadError, Segment, Start};
 /// More errors than this are not worth reading.
 const MOST_ERRORS: usize = 20;
 
-pub(super) type Problem = (String, &'static str);
+pub(super) type Wrong = (String, &'static str);
 
 pub(super) const DAMAGED: &str = "the line is damaged; get the file again or build it again";
 
@@ -24,7 +24,7 @@ pub(super) struct Records {
 
 impl Records {
     /// Reads every line that is not blank.
-    pub fn read(file: &[u8], mut take: impl FnMut(&mut Self, &[u8]) -> Result<(), Problem>) -> Self {
+    pub fn read(file: &[u8], mut take: impl FnMut(&mut Self, &[u8]) -> Result<(), Wrong>) -> Self {
         let mut records = Self::default();
         let mut from = 0;
         for (number, end) in memchr::memchr_iter(b'\n', file).chain([file.len()]).enumerate() {
@@ -105,7 +105,7 @@ impl Records {
 
 /// What is wrong with the digits of a line, `before` columns of which were cut off.
 #[cold]
-pub(super) fn bad_digits(digits: &[u8], bad: &BadDigits, before: usize) -> Problem {
+pub(super) fn bad_digits(digits: &[u8], bad: &BadDigits, before: usize) -> Wrong {
     match *bad {
         BadDigits::NoDigit(at) => {
             let shown = char::from(digits[at]).escape_default();

@@ -5,7 +5,7 @@
 //! ```
 
 use super::digits::{Line, MOST, read_pairs};
-use super::records::{DAMAGED, Problem, Records, bad_digits};
+use super::records::{DAMAGED, Wrong, Records, bad_digits};
 use super::{Format, Image, ReadError, Settings, Start, WriteError, one_file};
 
 /// The format.
@@ -73,7 +73,7 @@ pub fn read(file: &[u8]) -> Result<Image, Vec<ReadError>> {
     Records::read(file, |records, line| take(records, &mut count, line)).finish()
 }
 
-fn take(records: &mut Records, count: &mut u32, line: &[u8]) -> Result<(), Problem> {
+fn take(records: &mut Records, count: &mut u32, line: &[u8]) -> Result<(), Wrong> {
     let [b'S' | b's', kind, digits @ ..] = line else {
         return Err((
             "the line does not begin with S and a digit".to_string(),

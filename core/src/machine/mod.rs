@@ -17,7 +17,7 @@ mod snapshot;
 
 pub use board::{
     Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, Key, KeyboardPlace, Keying,
-    KeypadPlace, LightRow, Shows, Unmapped, VERSION, Wiring,
+    KeypadPlace, LightRow, NoSocket, Shows, Unmapped, VERSION, Wiring,
 };
 pub use cores::Core;
 pub use cores::bus::{Access, Missing, Noted};

@@ -9,15 +9,30 @@ const SIGN: u64 = 1 << 35;
 /// The word of a decimal number, rounded to the nearest.
 ///
 /// # Errors
-/// A sentence where the text is no number, or has no word.
-pub fn parse(text: &str) -> Result<u64, String> {
+/// [`FloatError`] where the text is no number, or has no word.
+pub fn parse(text: &str) -> Result<u64, FloatError> {
     let is_number = text.contains(|c: char| c.is_ascii_digit());
     let value = text.parse::<f64>().ok().filter(|value| is_number && value.is_finite());
     let value = value.ok_or_else(|| match text {
-        "" => "a decimal number is missing here".to_string(),
-        _ => format!("`{text}` is no decimal number"),
+        "" => FloatError::Missing,
+        _ => FloatError::NoNumber(text.to_string()),
     })?;
-    word(value).ok_or_else(|| format!("{text} has no 36-bit word: they go from 1.47e-39 to 1.70e38"))
+    word(value).ok_or_else(|| FloatError::Exponent(text.to_string()))
+}
+
+/// Why a text is no floating-point word.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum FloatError {
+    /// It is empty.
+    #[error("a decimal number is missing here")]
+    Missing,
+    /// It is something else.
+    #[error("`{0}` is no decimal number")]
+    NoNumber(String),
+    /// Its exponent has no room.
+    #[error("{0} has no 36-bit word: they go from 1.47e-39 to 1.70e38")]
+    Exponent(String),
 }
 
 /// The word that is nearest to a number; `None` where its exponent has no room.

@@ -252,7 +252,7 @@ impl Parser<'_> {
                 Ok(word) => word,
                 Err(problem) => {
                     let help = "write a decimal number such as 3.25, -0.5 or 1.5e6";
-                    self.report(Diagnostic::error("number", place, problem, help));
+                    self.report(Diagnostic::error("number", place, problem.to_string(), help));
                     if !cursor.at_line_end() && cursor.token.kind != Kind::Comma {
                         cursor.skip_line();
                     }

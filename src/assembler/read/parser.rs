@@ -14,7 +14,7 @@ use crate::assembler::output::Record;
 use crate::assembler::output::line::{Line, LineKind};
 use crate::assembler::value::Values;
 use crate::assembler::value::symbols::SymbolKind;
-use crate::diagnostic::{Diagnostic, Severity, Sources, Span};
+use crate::diagnostic::{Diagnostic, Problem, Severity, Sources, Span};
 use crate::processor::{self, InstructionSet};
 use std::sync::Arc;
 
@@ -193,7 +193,7 @@ impl<'l> Parser<'l> {
         let origin = from.and_then(|span| self.sources.get(span.source)).map(|source| source.name.clone());
         let remembered = self.layout.settling.text(name, origin.as_deref());
         // A routine that travels with the library steps in where there is no file of its name.
-        let carried = |problem: String| match crate::routines::find(name) {
+        let carried = |problem: Problem| match crate::routines::find(name) {
             Some(text) => Ok(Loaded { name: name.to_string(), bytes: text.into() }),
             None => Err(problem),
         };

@@ -136,8 +136,8 @@ fn flags(set: &InstructionSet, row: &Row) -> String {
 /// Entries that fit what was asked: a mnemonic or its beginning, an opcode, or a range of opcodes `40h..4Fh`.
 ///
 /// # Errors
-/// A sentence that says what can be asked.
-pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, String> {
+/// [`NotInChart`], which says what can be asked.
+pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, NotInChart> {
     let all = entries(set);
     let upper = asked.to_uppercase();
     let first_word = |entry: &Entry| entry.instruction.split(' ').next().unwrap_or_default().to_string();
@@ -163,7 +163,7 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, S
             return Ok(entries(set).into_iter().filter(|entry| entry.opcode >> 8 == opcode).collect());
         }
         if found.is_empty() {
-            return Err(format!("{asked} is no opcode of the {}", set.name()));
+            return Err(NotInChart::Opcode { asked: asked.to_string(), processor: set.name() });
         }
         return Ok(found);
     }
@@ -180,20 +180,53 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, S
         return select(set, &format!("0{opcode:X}h"));
     }
     let known = set.own_rows().map(|row| row.mnemonic);
-    let near = crate::diagnostic::nearest(asked, known).map(|near| format!("; did you mean {near}?"));
-    Err(format!(
-        "the {} has no instruction `{asked}`{}",
-        set.name(),
-        near.unwrap_or_else(
-            || "; ask for a mnemonic, an opcode such as 3Eh, or a range such as 40h..4Fh".to_string()
-        )
-    ))
+    let near = crate::diagnostic::nearest(asked, known);
+    Err(NotInChart::Instruction { asked: asked.to_string(), processor: set.name(), near })
+}
+
+/// What was asked for stands nowhere in the chart.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum NotInChart {
+    /// A number that is no opcode.
+    #[error("{asked} is no opcode of the {processor}")]
+    Opcode {
+        /// What was asked for.
+        asked: String,
+        /// The processor.
+        processor: &'static str,
+    },
+    /// A word that is no instruction.
+    #[error("{asked} is no instruction of the {processor}")]
+    Word {
+        /// What was asked for.
+        asked: String,
+        /// The processor.
+        processor: &'static str,
+    },
+    /// A name that no instruction begins with.
+    #[error("the {processor} has no instruction `{asked}`; {}", hint(*.near))]
+    Instruction {
+        /// What was asked for.
+        asked: String,
+        /// The processor.
+        processor: &'static str,
+        /// The mnemonic that is nearest.
+        near: Option<&'static str>,
+    },
+}
+
+fn hint(near: Option<&str>) -> String {
+    match near {
+        Some(near) => format!("did you mean {near}?"),
+        None => "ask for a mnemonic, an opcode such as 3Eh, or a range such as 40h..4Fh".to_string(),
+    }
 }
 
 /// A word as it stands in memory, and the operations that it is made of.
-fn word_entries(set: &'static InstructionSet, word: u64, asked: &str) -> Result<Vec<Entry>, String> {
+fn word_entries(set: &'static InstructionSet, word: u64, asked: &str) -> Result<Vec<Entry>, NotInChart> {
     let row = set.row_of(word).filter(|_| word <= set.last_cell());
-    let row = row.ok_or_else(|| format!("{asked} is no instruction of the {}", set.name()))?;
+    let row = row.ok_or_else(|| NotInChart::Word { asked: asked.to_string(), processor: set.name() })?;
     let mut cells = vec![0; row.cells()];
     cells[0] = word;
     let decoded = decode(set, &cells, 0).ok().flatten();

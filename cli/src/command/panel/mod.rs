@@ -16,6 +16,7 @@ use crate::files;
 use crate::say::Failure;
 use crate::serial::{Far, Place};
 use crate::{open, paint, project};
+use plain_byte::diagnostic::Problem;
 use plain_byte::panel::{Files, Panel, Script};
 use plain_byte::session::Session;
 use std::io::IsTerminal;
@@ -113,15 +114,16 @@ struct Disk {
 }
 
 impl Files for Disk {
-    fn picture(&mut self, panel: &mut Panel, file: &str) -> Result<(), String> {
-        drawing::save(file, &seen(panel, self.size)).map_err(|failure| failure.sentence())
+    fn picture(&mut self, panel: &mut Panel, file: &str) -> Result<(), Problem> {
+        drawing::save(file, &seen(panel, self.size)).map_err(|failure| failure.sentence().into())
     }
 
-    fn tape(&mut self, file: &str) -> Result<Vec<u8>, String> {
-        files::read(file).map_err(|problem| format!("{file} cannot be read: {problem}"))
+    fn tape(&mut self, file: &str) -> Result<Vec<u8>, Problem> {
+        files::read(file).map_err(|problem| format!("{file} cannot be read: {problem}").into())
     }
 
-    fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), String> {
-        files::write_whole(file, tape).map_err(|problem| format!("{file} cannot be written: {problem}"))
+    fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), Problem> {
+        files::write_whole(file, tape)
+            .map_err(|problem| format!("{file} cannot be written: {problem}").into())
     }
 }

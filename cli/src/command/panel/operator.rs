@@ -259,7 +259,7 @@ impl Operator {
         while self.owed >= 1.0 {
             self.owed -= 1.0;
             if let Err(problem) = self.panel.repeat_once() {
-                self.state.said = problem;
+                self.state.said = problem.to_string();
                 return;
             }
         }
@@ -316,7 +316,7 @@ impl Operator {
                 None => "repeats no more".to_string(),
             },
             Ok(()) => action.words().to_string(),
-            Err(problem) => problem,
+            Err(problem) => problem.to_string(),
         };
     }
 

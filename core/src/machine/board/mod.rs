@@ -333,8 +333,8 @@ impl Board {
     /// Leaves a memory or a jumper out that has a name, as it is taken from its socket.
     ///
     /// # Errors
-    /// A sentence that names those that can be left out.
-    pub fn leave_out(&mut self, name: &str) -> Result<(), String> {
+    /// [`NoSocket`] with the names of those that can be left out.
+    pub fn leave_out(&mut self, name: &str) -> Result<(), NoSocket> {
         let before = self.memory.len() + self.jumpers.len();
         self.memory.retain(|area| area.name.as_deref() != Some(name));
         self.jumpers.retain(|jumper| jumper.0 != name);
@@ -342,9 +342,9 @@ impl Board {
             return Ok(());
         }
         let names = self.memory.iter().filter_map(|area| area.name.as_deref());
-        let names: Vec<&str> = names.chain(self.jumpers.iter().map(|jumper| jumper.0.as_str())).collect();
-        let have = if names.is_empty() { "nothing".to_string() } else { names.join(", ") };
-        Err(format!("the board {} has no `{name}` to leave out; it can do without {have}", self.name))
+        let names = names.chain(self.jumpers.iter().map(|jumper| jumper.0.as_str()));
+        let have = names.map(str::to_string).collect();
+        Err(NoSocket { board: self.name.clone(), name: name.to_string(), have })
     }
 
     /// Reads a description. Spans of the diagnostics point into `text` as source 0.
@@ -357,6 +357,24 @@ impl Board {
         let mut check = Check::default();
         let board = check.board(description);
         if check.errors.is_empty() { board.ok_or_else(Vec::new) } else { Err(check.errors) }
+    }
+}
+
+/// A board has no memory and no jumper of that name.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("the board {board} has no `{name}` to leave out; it can do without {}", self.names())]
+pub struct NoSocket {
+    /// The board.
+    pub board: String,
+    /// What was asked for.
+    pub name: String,
+    /// What can be left out.
+    pub have: Vec<String>,
+}
+
+impl NoSocket {
+    fn names(&self) -> String {
+        if self.have.is_empty() { "nothing".to_string() } else { self.have.join(", ") }
     }
 }
 

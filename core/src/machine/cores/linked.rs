@@ -7,6 +7,7 @@ use super::Core;
 use super::bus::{Access, Missing, Noted};
 use super::memory::{Area, MemoryKind};
 use super::observe::Watching;
+use crate::diagnostic::Problem;
 use crate::machine::io::Io;
 use crate::machine::{Board, Machine};
 use crate::processor::{self, Exit, InstructionSet, Requests};
@@ -29,7 +30,7 @@ pub trait Link: Send + Debug {
     ///
     /// # Errors
     /// A sentence that says why no answer came.
-    fn ask(&mut self, request: &str) -> Result<String, String>;
+    fn ask(&mut self, request: &str) -> Result<String, Problem>;
 }
 
 /// What is known of the board.
@@ -64,15 +65,15 @@ impl Machine {
     ///
     /// # Errors
     /// A sentence: the board does not answer, or not in this language.
-    pub fn linked(mut link: Box<dyn Link>) -> Result<Self, String> {
+    pub fn linked(mut link: Box<dyn Link>) -> Result<Self, Problem> {
         let hello = checked(&mut *link, &format!("hello {LINK_VERSION}"))?;
         let facts = facts(&hello);
         let fact = |name: &str| {
             let found = facts.iter().find(|fact| fact.0 == name).map(|fact| fact.1);
-            found.ok_or_else(|| format!("the board does not say its {name}: `{hello}`"))
+            found.ok_or_else(|| Problem::from(format!("the board does not say its {name}: `{hello}`")))
         };
-        let set = processor::find(fact("cpu")?).map_err(|error| error.to_string())?;
-        let clock = fact("clock")?.parse().map_err(|_| format!("`{hello}` has no clock"))?;
+        let set = processor::find(fact("cpu")?).map_err(|error| Problem::from(error.to_string()))?;
+        let clock = fact("clock")?.parse().map_err(|_| Problem::from(format!("`{hello}` has no clock")))?;
         let map = checked(&mut *link, "map")?;
         let areas: Vec<Area> =
             map.split_whitespace().map(|word| area(word, set)).collect::<Result<_, _>>()?;
@@ -95,7 +96,7 @@ impl Machine {
         let core = Linked { set, areas, far: Arc::new(Mutex::new(far)) };
         core.far().read_registers();
         if let Some(failure) = core.link_failure() {
-            return Err(failure);
+            return Err(failure.into());
         }
         // Breakpoints of whoever was here before.
         core.far().tell("forget all");
@@ -119,14 +120,14 @@ fn facts(answer: &str) -> Vec<(&str, &str)> {
 }
 
 /// The answer to a request without the `ok` in front.
-fn checked(link: &mut dyn Link, request: &str) -> Result<String, String> {
+fn checked(link: &mut dyn Link, request: &str) -> Result<String, Problem> {
     let answer = link.ask(request)?;
     let answer = answer.trim();
     match answer.split_once(' ').unwrap_or((answer, "")) {
         ("ok", rest) => Ok(rest.to_string()),
         ("stopped", _) => Ok(answer.to_string()),
-        ("no", why) => Err(format!("the board refuses `{}`: {why}", shortened(request))),
-        _ => Err(format!("the board answers `{}` with `{}`", shortened(request), shortened(answer))),
+        ("no", why) => Err(format!("the board refuses `{}`: {why}", shortened(request)).into()),
+        _ => Err(format!("the board answers `{}` with `{}`", shortened(request), shortened(answer)).into()),
     }
 }
 
@@ -137,8 +138,8 @@ fn shortened(text: &str) -> String {
 }
 
 /// `ram:000000-01FFFF`.
-fn area(word: &str, set: &InstructionSet) -> Result<Area, String> {
-    let wrong = || format!("the board's memory `{word}` makes no sense");
+fn area(word: &str, set: &InstructionSet) -> Result<Area, Problem> {
+    let wrong = || Problem::from(format!("the board's memory `{word}` makes no sense"));
     let (kind, range) = word.split_once(':').ok_or_else(wrong)?;
     let kind = match kind {
         "ram" => MemoryKind::Ram,
@@ -166,7 +167,7 @@ impl Far {
         match checked(&mut *self.link, request) {
             Ok(answer) => Some(answer),
             Err(why) => {
-                self.failure = Some(why);
+                self.failure = Some(why.to_string());
                 None
             }
         }

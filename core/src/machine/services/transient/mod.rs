@@ -8,7 +8,7 @@ mod name;
 mod volume;
 
 pub use name::FileName;
-pub use volume::{FileChange, Volume};
+pub use volume::{FileChange, NoPlace, Volume};
 
 use super::{Caller, Served, Service, ServiceFault, WhyNot};
 use volume::Full;

@@ -43,6 +43,33 @@ pub struct Volume {
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Full;
 
+/// Why a file from outside cannot be put onto the disk.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum NoPlace {
+    /// The disk has no such names.
+    #[error("`{0}` is no name of eight characters, a point and three")]
+    Name(String),
+    /// Another file has its name there.
+    #[error("`{file}` and `{other}` are both {name}")]
+    Same {
+        /// The file.
+        file: String,
+        /// The one that is there.
+        other: String,
+        /// The name that both have.
+        name: FileName,
+    },
+    /// The disk is full.
+    #[error("`{file}` has no room on the disk, which holds {capacity} bytes")]
+    Room {
+        /// The file.
+        file: String,
+        /// Bytes that the disk holds.
+        capacity: usize,
+    },
+}
+
 /// Bytes of a whole record take room even where a file ends inside it.
 fn room(bytes: usize) -> usize {
     bytes.div_ceil(RECORD) * RECORD
@@ -65,15 +92,15 @@ impl Volume {
     /// Puts a file from outside onto it.
     ///
     /// # Errors
-    /// A sentence that says why it has no place there.
-    pub fn add(&mut self, host: &str, bytes: Vec<u8>) -> Result<(), String> {
-        let name = FileName::of_host(host)
-            .ok_or_else(|| format!("`{host}` is no name of eight characters, a point and three"))?;
+    /// [`NoPlace`], which says why it has none there.
+    pub fn add(&mut self, host: &str, bytes: Vec<u8>) -> Result<(), NoPlace> {
+        let file = || host.to_string();
+        let name = FileName::of_host(host).ok_or_else(|| NoPlace::Name(file()))?;
         if let Some(File { host: Some(other), .. }) = self.files.get(&name) {
-            return Err(format!("`{host}` and `{other}` are both {name}"));
+            return Err(NoPlace::Same { file: file(), other: other.clone(), name });
         }
         if self.used() + room(bytes.len()) > self.capacity {
-            return Err(format!("`{host}` has no room on the disk, which holds {} bytes", self.capacity));
+            return Err(NoPlace::Room { file: file(), capacity: self.capacity });
         }
         let file = File { host: Some(host.to_string()), bytes: Arc::new(bytes), changed: false };
         self.files.insert(name, file);
