@@ -23,6 +23,51 @@ fn step_text(session: &Session, step: &Step) -> String {
     plain_byte::report::describe(session, step)
 }
 
+/// The serial chip asks a port chip, and the port chip the processor: a chain of interrupt lines.
+#[test]
+fn an_interrupt_line_may_go_to_a_pin_of_another_chip() {
+    let puffin = plain_byte::boards::find("puffin").expect("shipped").description;
+    let wired = puffin.replacen("interrupt = \"IRQ\"\nclock", "interrupt = \"via.CA1\"\nclock", 1);
+    // Each falling edge of CA1 asks; the handler reads ORA, which takes the flag away, and leaves the character where it is.
+    let source = "        cpu 65c02
+        org 8000h
+start:  ldx #0FFh
+        txs
+        lda #82h
+        sta 7F0Eh
+        lda #3
+        sta 7F80h
+        lda #95h
+        sta 7F80h
+        cli
+loop:   jmp loop
+handler: inc count
+        lda 7F01h
+        rti
+count   equ 10h
+        org 0FFFAh
+        dw start, start, handler
+";
+    let mut texts = Texts::default();
+    texts.0.insert("wired.toml".to_string(), wired.into());
+    let found = plain_byte::session::find_board("wired.toml", None, &mut texts).expect("it is right");
+    texts.0.insert("fog.asm".to_string(), source.into());
+    let assembly = assemble("fog.asm", &mut texts, &Options::default());
+    assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
+    let mut session = Session::open(&found, &mut texts).expect("it opens");
+    session.load_assembly(&assembly).expect("it fits");
+    session.run(Limits::none().cycles(2_000));
+    assert_eq!(session.machine().cell(0x10), 0, "a line at rest asks for nothing");
+    session.happen(Event::Typed(b"a".to_vec())).expect("there is a console");
+    session.run(Limits::none().cycles(20_000));
+    assert_eq!(session.machine().cell(0x10), 1, "the line stays low: there is one edge");
+    assert!(
+        plain_byte::report::board_facts(&found.board)
+            .to_string()
+            .contains("its interrupt line goes to via.CA1")
+    );
+}
+
 #[test]
 fn a_step_tells_exactly_what_changed() {
     // Source, what is set before, what the step tells, T-states.

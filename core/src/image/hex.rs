@@ -5,7 +5,7 @@
 //! ```
 
 use super::digits::{Line, MOST, read_pairs};
-use super::records::{DAMAGED, Wrong, Records, bad_digits};
+use super::records::{DAMAGED, Records, Wrong, bad_digits};
 use super::{Format, Image, ReadError, Settings, Start, WriteError, one_file};
 
 /// The format.

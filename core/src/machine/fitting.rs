@@ -1,6 +1,6 @@
 //! A chip of one's own in a machine.
 
-use super::board::{ChipAt, ChipPlace, Input};
+use super::board::{ChipAt, ChipPlace, Input, InterruptLine};
 use super::chip::Chip;
 use crate::processor::InstructionSet;
 use std::ops::RangeInclusive;
@@ -68,8 +68,8 @@ impl Fitting {
     #[must_use]
     pub fn interrupting(mut self, set: &InstructionSet, input: &str) -> Self {
         let name = set.interrupts.inputs.iter().copied().find(|name| name.eq_ignore_ascii_case(input));
-        self.place.interrupt =
-            name.map(|name| Input { name, level: set.interrupts.level_input == Some(name) });
+        let input = name.map(|name| Input { name, level: set.interrupts.level_input == Some(name) });
+        self.place.interrupt = input.map(InterruptLine::Processor);
         self
     }
 }

@@ -1,10 +1,10 @@
 //! Ports, lines and what was seen on them.
 
-use super::board::{ChipAt, ChipPlace, Unmapped};
+use super::board::{ChipAt, ChipPlace, InterruptLine, Unmapped};
 use super::chip::Chip;
 use super::cores::bus::{Access, Missing};
 use super::line::SerialLine;
-use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper};
+use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
 use crate::image::Cell;
 use crate::processor::Requests;
 use serde::Serialize;
@@ -43,6 +43,15 @@ pub struct Fitted {
     held: bool,
 }
 
+/// An interrupt line from one chip to a pin of another.
+#[derive(Debug, Clone, Copy)]
+struct Relay {
+    from: usize,
+    to: Wire,
+    /// What it was when somebody last looked.
+    level: Option<bool>,
+}
+
 /// Changes of lamps beyond this many are not kept.
 const MOST_CHANGES: usize = 1 << 16;
 
@@ -61,6 +70,8 @@ pub struct Io {
     /// First and last address of each chip among the memory, and which one it is.
     spaces: Vec<(u32, u32, usize)>,
     pub(super) chips: Vec<Fitted>,
+    /// Interrupt lines that go from chip to chip.
+    relays: Vec<Relay>,
     pub(super) lamps: Vec<Lamp>,
     pub(super) lamp_changes: Vec<LampChange>,
     pub(super) digits: Vec<Digits>,
@@ -95,6 +106,7 @@ impl Io {
             chip_of: vec![0; last_port as usize + 1],
             spaces: Vec::new(),
             chips: Vec::new(),
+            relays: Vec::new(),
             lamps: Vec::new(),
             lamp_changes: Vec::new(),
             digits: Vec::new(),
@@ -114,6 +126,9 @@ impl Io {
     }
 
     pub fn fit(&mut self, place: &ChipPlace, registers: u32, chip: Box<dyn Chip>) {
+        if let Some(InterruptLine::Pin(to)) = place.interrupt {
+            self.relays.push(Relay { from: self.chips.len(), to, level: None });
+        }
         self.chips.push(Fitted { place: place.clone(), chip, held: false });
         match place.at {
             ChipAt::Port(port) => {
@@ -186,11 +201,12 @@ impl Io {
         for keypad in &mut self.keypads {
             keypad.settle(&mut self.chips, now);
         }
+        self.relay(now);
         let mut requested = Requests::default();
         // Chips whose enable input a chip in service before them in the chain holds low are not heard.
         let mut quiet = false;
         for fitted in &mut self.chips {
-            let Some(input) = fitted.place.interrupt else { continue };
+            let Some(input) = fitted.place.input() else { continue };
             let since = fitted.chip.requests();
             let edge = since.is_some() && !std::mem::replace(&mut fitted.held, since.is_some());
             if input.level {
@@ -233,6 +249,25 @@ impl Io {
             let level = self.chips[lamp.wire.chip].chip.level(lamp.wire.pin);
             if lamp.drive(level, now) && self.lamp_changes.len() < MOST_CHANGES {
                 self.lamp_changes.push(LampChange { lamp: number, lit: lamp.lit, at: now });
+            }
+        }
+    }
+
+    /// Takes the interrupt lines of chips to the pins of others that they are wired to.
+    pub(super) fn relay(&mut self, now: u64) {
+        // What a chip hears may make it ask the next: as many rounds as there are lines settle the longest chain.
+        for _ in 0..self.relays.len() {
+            let mut changed = false;
+            for relay in &mut self.relays {
+                let from = &*self.chips[relay.from].chip;
+                let level = from.requests().is_some() == from.asks_high();
+                if relay.level.replace(level) != Some(level) {
+                    changed = true;
+                    self.chips[relay.to.chip].chip.drive(relay.to.pin, Some(level), now);
+                }
+            }
+            if !changed {
+                break;
             }
         }
     }
@@ -326,7 +361,7 @@ impl Io {
         let mut sent = None;
         for fitted in &mut self.chips {
             let chip = &mut fitted.chip;
-            if fitted.place.interrupt.is_none_or(|input| !input.level) {
+            if fitted.place.input().is_none_or(|input| !input.level) {
                 continue;
             }
             if chip.requests().is_some() {

@@ -16,8 +16,8 @@ pub mod services;
 mod snapshot;
 
 pub use board::{
-    Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, Key, KeyboardPlace, Keying,
-    KeypadPlace, LightRow, NoSocket, Shows, Unmapped, VERSION, Wiring,
+    Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, Input, InterruptLine, Key,
+    KeyboardPlace, Keying, KeypadPlace, LightRow, NoSocket, Shows, Unmapped, VERSION, Wiring,
 };
 pub use cores::Core;
 pub use cores::bus::{Access, Missing, Noted};
@@ -137,6 +137,8 @@ impl Machine {
         for Fitting { place, registers, chip } in fittings {
             io.fit(&place, registers, chip);
         }
+        // Lines that rest high or low do so from the beginning.
+        io.relay(0);
         for lamp in &board.lamps {
             io.lamps.push(Lamp::new(lamp.name.clone(), lamp.wire, lamp.active));
         }

@@ -138,7 +138,7 @@ impl Finder<'_> {
         let chips = board
             .chips
             .iter()
-            .filter_map(|chip| Some((format!("the chip {}", chip.name), chip.interrupt?.name)));
+            .filter_map(|chip| Some((format!("the chip {}", chip.name), chip.input()?.name)));
         let reset = std::iter::once(("the reset".to_string(), "RESET"));
         let mut missing: Vec<(String, u32, bool)> = Vec::new();
         for (who, input) in reset.chain(keys).chain(chips) {

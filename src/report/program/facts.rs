@@ -1,6 +1,6 @@
 //! The facts of a board: what its description says, for a person to read.
 
-use crate::machine::{Board, ChipAt, Console, Unmapped, Wire, Wiring, chip};
+use crate::machine::{Board, ChipAt, Console, InterruptLine, Unmapped, Wire, Wiring, chip};
 use crate::processor::InstructionSet;
 use crate::text::{Text, Tone};
 
@@ -40,6 +40,11 @@ pub fn board_facts(board: &Board) -> Text {
         Unmapped::Float => "reads give 0FFh, writes have no effect",
         Unmapped::Stop => "an access stops the run",
     });
+    let pin = |wire: Wire| {
+        let place = &board.chips[wire.chip];
+        let port = chip::part(&place.part).and_then(|part| part.ports.get(usize::from(wire.pin.port)));
+        format!("{}.{}{}", place.name, port.map_or("", |row| row.0), wire.pin.bit)
+    };
     for place in &board.chips {
         head(&mut text, "chip");
         let what = match place.wiring {
@@ -49,15 +54,16 @@ pub fn board_facts(board: &Board) -> Text {
             None => chip::part(&place.part).map_or("", |part| part.title),
         };
         text.put(format!("{}  {}: {what} ({})", chip_place(set, place.at), place.name, place.part));
-        if let Some(input) = place.interrupt {
-            text.put(format!(", interrupts by {}", input.name));
+        match place.interrupt {
+            Some(InterruptLine::Processor(input)) => {
+                text.put(format!(", interrupts by {}", input.name));
+            }
+            Some(InterruptLine::Pin(wire)) => {
+                text.put(format!(", its interrupt line goes to {}", pin(wire)));
+            }
+            None => {}
         }
     }
-    let pin = |wire: Wire| {
-        let place = &board.chips[wire.chip];
-        let port = chip::part(&place.part).and_then(|part| part.ports.get(usize::from(wire.pin.port)));
-        format!("{}.{}{}", place.name, port.unwrap_or(&""), wire.pin.bit)
-    };
     for lamp in &board.lamps {
         head(&mut text, "lamp");
         text.put(format!("{}: lit by a {} on {}", lamp.name, u8::from(lamp.active), pin(lamp.wire)));

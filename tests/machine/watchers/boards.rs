@@ -2,13 +2,13 @@
 
 use super::dialects::Dialect;
 use super::plan::Plan;
-use plain_byte::machine::chip::{self, Needs, Part};
+use plain_byte::machine::chip::{self, Needs, Part, PinRow};
 use plain_byte::processor;
 use std::fmt::Write;
 
 /// The parts that go with bytes, and with words of 12 and 36 bits.
 const BYTE_PARTS: &[&str] =
-    &["6522", "6532", "6850", "16550", "Z8430", "Z8440", "text-screen", "tape", "8212", "disk-link"];
+    &["6522", "6532", "6850", "16550", "Z8430", "Z8440", "text-screen", "paper-tape-8", "8212", "disk-link"];
 
 /// A shipped board, a processor for it, and what leads its interrupts to the program.
 pub type Shipped = (&'static str, &'static str, &'static str);
@@ -77,7 +77,7 @@ impl Plan {
         }
         let parts: &[&str] = match cpu {
             "pdp8" => &["teleprinter", "paper-tape"],
-            "pdp10" => &["teleprinter-36", "tape-36"],
+            "pdp10" => &["teleprinter-36", "paper-tape-36"],
             _ => BYTE_PARTS,
         };
         let mut console = None;
@@ -106,21 +106,33 @@ impl Plan {
                 console = Some(at);
             }
             let how = if at == 0 && self.focus.is_some() { 0 } else { how >> 2 };
-            if let Some(level) = set.interrupts.level_input.filter(|_| how % 4 != 3) {
+            // The line goes to a pin of a chip before it, where that has one.
+            let before = self.parts[..at].iter().enumerate().find_map(|(before, &(which, _))| {
+                let ports = chip::part(parts[which % parts.len()])?.ports;
+                // A port with an edge of its own, or the control lines.
+                let ports = [ports.last()?, ports.first()?];
+                let row = &ports[how >> 4 & 1 & (ports.len() - 1)];
+                Some(format!("chip{before}.{}{}", row.0, (*row.1.end()).min(5)))
+            });
+            if let Some(pin) = before.filter(|pin| how % 4 == 3 && !text.contains(&format!("\"{pin}\""))) {
+                let _ = writeln!(text, "interrupt = \"{pin}\"");
+            } else if let Some(level) = set.interrupts.level_input.filter(|_| how % 4 != 3) {
                 let inputs: Vec<&str> =
                     set.interrupts.inputs.iter().copied().filter(|one| one.len() > 1).collect();
                 let input = if how & 1 == 0 { level } else { inputs[(how >> 3) % inputs.len()] };
                 let _ = writeln!(text, "interrupt = \"{input}\"");
             }
-            for port in part.ports {
-                let button = if *port == "TRG" { 1 } else { 6 };
+            for PinRow(port, pins) in part.ports {
+                let button = if *pins.end() < 6 { *pins.start() } else { 6 };
                 let _ = writeln!(
                     text,
                     "[[button]]\nname = \"button{at}{port}\"\npin = \"chip{at}.{port}{button}\""
                 );
-                if *port != "TRG" {
-                    let _ = writeln!(text, "[[lamp]]\nname = \"lamp{at}{port}\"\npin = \"chip{at}.{port}7\"");
-                }
+                let _ = writeln!(
+                    text,
+                    "[[lamp]]\nname = \"lamp{at}{port}\"\npin = \"chip{at}.{port}{}\"",
+                    pins.end()
+                );
             }
         }
         match console {

@@ -3,7 +3,9 @@
 use super::description::{
     BankDescription, ChipDescription, Description, MemoryDescription, ServiceDescription,
 };
-use super::{Bank, Board, ChipAt, ChipPlace, Firmware, Input, Service, VERSION, set_hex, span_of};
+use super::{
+    Bank, Board, ChipAt, ChipPlace, Firmware, Input, InterruptLine, Service, VERSION, set_hex, span_of,
+};
 use crate::diagnostic::Diagnostic;
 use crate::machine::chip::{self, Needs, PARTS, Part};
 use crate::machine::cores::memory::Area;
@@ -85,8 +87,13 @@ impl Check {
             memory,
             lamps: self.pins(description.lamp, &chips, true, &[]),
             buttons: {
-                let rows: Vec<Wire> = keypads.iter().flat_map(|pad| pad.rows.clone()).collect();
-                self.pins(description.button, &chips, false, &rows)
+                let rows = keypads.iter().flat_map(|pad| pad.rows.clone());
+                let lines = chips.iter().filter_map(|chip| match chip.interrupt {
+                    Some(InterruptLine::Pin(wire)) => Some(wire),
+                    _ => None,
+                });
+                let driven: Vec<Wire> = rows.chain(lines).collect();
+                self.pins(description.button, &chips, false, &driven)
             },
             digits: self.digits(description.digits, &chips),
             keying: description.keying.map(|keying| self.keying(keying, &keypads)),
@@ -174,6 +181,7 @@ impl Check {
         memory: &[Area],
     ) -> Vec<ChipPlace> {
         let mut places: Vec<ChipPlace> = Vec::new();
+        let mut lines: Vec<(usize, Spanned<String>)> = Vec::new();
         for entry in list {
             let span = entry.span();
             let chip = entry.into_inner();
@@ -205,7 +213,7 @@ impl Check {
             } else if places.iter().any(|other| other.name == name) {
                 self.wrong(span, format!("there are two chips `{name}`"), "give one another name");
             }
-            let interrupt = chip.interrupt.as_ref().and_then(|input| self.input(input, set));
+            lines.extend(chip.interrupt.map(|wanted| (places.len(), wanted)));
             let clock = chip.clock.as_ref().map(|clock| match *clock.get_ref() {
                 hz @ 1..=1_000_000_000 => hz as u64,
                 hz => {
@@ -213,7 +221,11 @@ impl Check {
                     1
                 }
             });
-            places.push(ChipPlace { part, name, at, wiring: chip.wiring, interrupt, clock });
+            places.push(ChipPlace { part, name, at, wiring: chip.wiring, interrupt: None, clock });
+        }
+        // A line may go to a chip further down.
+        for (from, wanted) in lines {
+            places[from].interrupt = self.interrupt_line(from, &wanted, set, &places);
         }
         places
     }
@@ -274,6 +286,30 @@ impl Check {
         }
     }
 
+    /// Where an interrupt line goes: to an input of the processor, or to a pin of another chip.
+    fn interrupt_line(
+        &mut self,
+        from: usize,
+        wanted: &Spanned<String>,
+        set: &'static InstructionSet,
+        chips: &[ChipPlace],
+    ) -> Option<InterruptLine> {
+        let chip = wanted.get_ref().split_once('.').map(|(chip, _)| chip);
+        if !chip.is_some_and(|chip| chips.iter().any(|place| place.name == chip)) {
+            return self.input(wanted, set).map(InterruptLine::Processor);
+        }
+        let wire = self.wire(wanted.get_ref(), wanted.span(), chips)?;
+        let others = chips.iter().filter(|place| place.interrupt == Some(InterruptLine::Pin(wire)));
+        if wire.chip == from {
+            let message = format!("the interrupt line of `{}` goes to the chip itself", chips[from].name);
+            self.wrong(wanted.span(), message, "wire it to the processor or to another chip");
+        } else if others.count() > 0 {
+            let message = format!("the pin {} is driven by another chip already", wanted.get_ref());
+            self.wrong(wanted.span(), message, "wire one of them to another pin");
+        }
+        Some(InterruptLine::Pin(wire))
+    }
+
     /// An interrupt input by its name.
     pub(super) fn input(&mut self, wanted: &Spanned<String>, set: &'static InstructionSet) -> Option<Input> {
         let name = wanted.get_ref().to_uppercase().replace(' ', "");
@@ -283,7 +319,10 @@ impl Check {
             self.wrong(
                 wanted.span(),
                 message,
-                format!("its inputs are {}", set.interrupts.inputs.join(", ")),
+                format!(
+                    "its inputs are {}; a pin of another chip is written CHIP.PA0",
+                    set.interrupts.inputs.join(", ")
+                ),
             );
         }
         found.map(|name| Input { name, level: set.interrupts.level_input == Some(*name) })

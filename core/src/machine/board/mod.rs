@@ -144,10 +144,29 @@ pub struct ChipPlace {
     pub at: ChipAt,
     /// What is soldered to it, where that is a row of lamps or switches.
     pub wiring: Option<Wiring>,
-    /// The input of the processor that its interrupt line goes to.
-    pub interrupt: Option<Input>,
+    /// Where its interrupt line goes.
+    pub interrupt: Option<InterruptLine>,
     /// The frequency at its clock pins in Hz, where that is not the processor's.
     pub clock: Option<u64>,
+}
+
+impl ChipPlace {
+    /// The input of the processor that its interrupt line goes to.
+    pub fn input(&self) -> Option<Input> {
+        match self.interrupt? {
+            InterruptLine::Processor(input) => Some(input),
+            InterruptLine::Pin(_) => None,
+        }
+    }
+}
+
+/// Where a chip's interrupt line goes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum InterruptLine {
+    /// To an input of the processor.
+    Processor(Input),
+    /// To a pin of another chip.
+    Pin(Wire),
 }
 
 /// Where a chip's registers are.

@@ -10,6 +10,7 @@ use super::{
     ChipPlace, Console, DigitsPlace, FrontPlace, Key, KeyboardPlace, Keying, KeypadPlace, LightRow, PinPlace,
     Shows, Wiring,
 };
+use crate::machine::chip::PinRow;
 use crate::machine::chip::{self, Pin};
 use crate::machine::part::{Stepper, Wire};
 use crate::processor::InstructionSet;
@@ -26,14 +27,16 @@ impl Check {
             let chip = chips.iter().position(|place| place.name == chip)?;
             let ports = chip::part(&chips[chip].part)?.ports;
             let (port, bit) = pin.split_at_checked(pin.len().checked_sub(1)?)?;
-            let port = ports.iter().position(|one| one.eq_ignore_ascii_case(port))? as u8;
-            let bit = bit.parse().ok().filter(|bit| *bit < 8)?;
-            Some(Wire { chip, pin: Pin { port, bit } })
+            let port = ports.iter().position(|row| row.0.eq_ignore_ascii_case(port))?;
+            let bit = bit.parse().ok().filter(|bit| ports[port].1.contains(bit))?;
+            Some(Wire { chip, pin: Pin { port: port as u8, bit } })
         });
         if found.is_none() {
             let ports = chips.iter().flat_map(|place| {
                 let ports = chip::part(&place.part).map_or(&[][..], |part| part.ports);
-                ports.iter().map(|port| format!("{}.{port}0 to {port}7", place.name))
+                ports.iter().map(|PinRow(row, pins)| {
+                    format!("{}.{row}{} to {row}{}", place.name, pins.start(), pins.end())
+                })
             });
             let list: Vec<String> = ports.collect();
             let help = if list.is_empty() {
@@ -217,7 +220,7 @@ impl Check {
                 let what = if lamps { "lamps" } else { "buttons" };
                 self.wrong(span, format!("there are two {what} `{name}`"), "give one another name");
             } else if !lamps && (driven.contains(&wire) || places.iter().any(|other| other.wire == wire)) {
-                let message = format!("the pin {} is driven by a key or a button already", wanted.get_ref());
+                let message = format!("the pin {} is driven already", wanted.get_ref());
                 self.wrong(wanted.span(), message, "wire one of them to another pin");
             } else if active.is_some_and(|level| !(0..=1).contains(&level)) {
                 self.wrong(span, "`active` is a level, 0 or 1", "write `active = 0` or `active = 1`");

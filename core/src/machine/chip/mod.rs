@@ -34,13 +34,14 @@ pub use timer::z8430::Z8430;
 use super::board::ChipPlace;
 use crate::image::Cell;
 use std::fmt::Debug;
+use std::ops::RangeInclusive;
 
 /// A pin that a lamp, a key or another part can be wired to: which port of the chip, and which bit of it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Pin {
-    /// The port, from 0.
+    /// The row of pins, from 0: a port, or the control lines of one.
     pub port: u8,
-    /// The bit, from 0.
+    /// Its number in the row.
     pub bit: u8,
 }
 
@@ -71,6 +72,10 @@ pub trait Chip: Debug + Send {
     /// Since which cycle it asks for an interrupt.
     fn requests(&self) -> Option<u64> {
         None
+    }
+    /// The level of its interrupt line while it asks; most chips pull it low.
+    fn asks_high(&self) -> bool {
+        false
     }
     /// The reset line.
     fn reset(&mut self, _now: u64) {}
@@ -151,14 +156,18 @@ pub struct Part {
     pub title: &'static str,
     /// How many addresses its registers take.
     pub registers: u32,
-    /// The letters of its ports, each with eight pins: pin 3 of the second is `PB3`.
-    pub ports: &'static [&'static str],
+    /// Its pins, row by row.
+    pub ports: &'static [PinRow],
     /// True where a console can hang on it.
     pub console: bool,
     /// What its description must have beside part, name and place.
     pub needs: Needs,
     make: fn(&ChipPlace, u64) -> Box<dyn Chip>,
 }
+
+/// A row of pins of a chip: the letters in front of their numbers, and the numbers that there are. `PB3` is pin 3 of the row `PB`.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PinRow(pub &'static str, pub RangeInclusive<u8>);
 
 /// What a chip's description must have.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -186,7 +195,7 @@ pub const PARTS: &[Part] = &[
         name: "6522",
         title: "two ports, two timers, shift register",
         registers: 16,
-        ports: &["PA", "PB"],
+        ports: &[PinRow("PA", 0..=7), PinRow("PB", 0..=7), PinRow("CA", 1..=2), PinRow("CB", 1..=2)],
         console: false,
         needs: Needs::Nothing,
         make: |_, _| Box::new(Mos6522::default()),
@@ -195,7 +204,7 @@ pub const PARTS: &[Part] = &[
         name: "6532",
         title: "128 cells of RAM, two ports, timer",
         registers: 256,
-        ports: &["PA", "PB"],
+        ports: &[PinRow("PA", 0..=7), PinRow("PB", 0..=7)],
         console: false,
         needs: Needs::Nothing,
         make: |_, _| Box::new(Mos6532::default()),
@@ -222,7 +231,7 @@ pub const PARTS: &[Part] = &[
         name: "Z8430",
         title: "Z80 CTC: four counter and timer channels",
         registers: 4,
-        ports: &["TRG"],
+        ports: &[PinRow("TRG", 0..=3)],
         console: false,
         needs: Needs::Nothing,
         make: |_, _| Box::new(Z8430::default()),
@@ -264,7 +273,7 @@ pub const PARTS: &[Part] = &[
         make: |place, clock| Box::new(Teleprinter36::new(clock, place.clock)),
     },
     Part {
-        name: "tape-36",
+        name: "paper-tape-36",
         title: "paper tape punch and reader of a 36-bit machine",
         registers: 6,
         ports: &[],
@@ -273,7 +282,7 @@ pub const PARTS: &[Part] = &[
         make: |_, clock| Box::new(Tape36::new(clock)),
     },
     Part {
-        name: "tape",
+        name: "paper-tape-8",
         title: "paper tape reader and punch of a byte machine",
         registers: 2,
         ports: &[],

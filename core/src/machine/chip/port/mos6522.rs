@@ -273,6 +273,11 @@ impl Mos6522 {
         }
     }
 
+    /// True where the second control line of a port is an output: in four of its modes, and as the data of what is shifted out.
+    fn drives_second(&self, port: usize) -> bool {
+        self.second_mode(port) >= 4 || port == B && self.shift_mode() & 4 != 0
+    }
+
     /// The level that the second control line of a port has as an output.
     pub fn second_line(&self, port: usize) -> bool {
         match self.second_mode(port) {
@@ -432,7 +437,9 @@ impl Chip for Mos6522 {
         let events = [
             timer_1.then(|| self.timers[0].ends()),
             timer_2.then(|| self.timers[1].ends()),
-            self.shifting.next.filter(|_| seen(SHIFT)),
+            self.shifting.next.filter(|_| seen(SHIFT) || self.shift_mode() & 4 != 0),
+            self.sides[A].pulse.map(|last| last + 1),
+            self.sides[B].pulse.map(|last| last + 1),
         ];
         events.into_iter().flatten().min()
     }
@@ -482,11 +489,21 @@ impl Pins for Mos6522 {
         if pin.port == 1 && pin.bit == 7 && self.drives_pb7() {
             return Some(self.pb7);
         }
-        self.sides[usize::from(pin.port & 1)].port.level(pin.bit)
+        let port = usize::from(pin.port & 1);
+        match (pin.port, pin.bit) {
+            (..2, _) => self.sides[port].port.level(pin.bit),
+            (_, 2) if self.drives_second(port) => Some(self.second_line(port)),
+            _ => None,
+        }
     }
 
     fn drive(&mut self, pin: Pin, level: Option<bool>, now: u64) {
         self.advance(now);
+        if pin.port >= 2 {
+            // The control lines: nothing pulls them down.
+            let line = usize::from(pin.bit == 2);
+            return self.set_line(usize::from(pin.port & 1), line, level.unwrap_or(true), now);
+        }
         let port = &mut self.sides[usize::from(pin.port & 1)].port;
         let before = port.pins();
         port.drive(pin.bit, level);

@@ -299,6 +299,10 @@ impl Chip for Ns16550 {
         self.request.0
     }
 
+    fn asks_high(&self) -> bool {
+        true
+    }
+
     fn reset(&mut self, now: u64) {
         let (divisor, scratch, mut line) = (self.divisor, self.scratch, self.line.clone());
         line.reset();
