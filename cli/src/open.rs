@@ -13,7 +13,7 @@ use plain_byte::report::{self, Policy, UnknownWarning, WARNINGS};
 use plain_byte::session::{
     Found, OpenError, Program as Loaded, Session, SessionError, find_board, firmware_image,
 };
-use plain_byte::workspace::{Program, Resolved, Target, TargetError, read_image};
+use plain_byte::workspace::{Prepared, Program, Resolved, Target, TargetError, read_image};
 
 /// Endings that need not be typed, sources first.
 const PROGRAM_ENDINGS: &[&str] = &["asm", "com", "hex", "bin"];
@@ -230,6 +230,11 @@ pub fn open_failure(error: OpenError) -> Failure {
 pub fn origin(at: Option<&str>, set: Option<&'static InstructionSet>) -> Result<Option<u32>, Failure> {
     let target = Target { at: at.map(String::from), ..Target::default() };
     target.address(set).map_err(target_failure)
+}
+
+/// What is known of a program before it is looked at.
+pub fn prepare(target: &Target) -> Result<Prepared, Failure> {
+    target.prepare(&mut Files).map_err(target_failure)
 }
 
 /// A program as it is named, with its warnings told; where it has errors there is none.

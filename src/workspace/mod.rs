@@ -9,4 +9,4 @@ mod target;
 
 pub use project::{FILE, Project};
 pub use starter::{fits, starter};
-pub use target::{Program, Resolved, Target, TargetError, is_source, read_image};
+pub use target::{Prepared, Program, Resolved, Target, TargetError, is_source, read_image};

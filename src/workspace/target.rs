@@ -43,6 +43,19 @@ pub struct Resolved {
     pub board: Option<Found>,
 }
 
+/// What is known of a program before anybody looks at it.
+#[derive(Debug)]
+pub struct Prepared {
+    /// What the assembler is told.
+    pub options: Options,
+    /// The processor that was asked for, else the board's.
+    pub processor: Option<&'static InstructionSet>,
+    /// The board, where one other than `bare` is named.
+    pub board: Option<Found>,
+    /// The address that was given.
+    pub at: Option<u32>,
+}
+
 /// Why there is no program.
 #[derive(Debug, thiserror::Error)]
 #[non_exhaustive]
@@ -108,6 +121,25 @@ impl Target {
     /// # Errors
     /// [`TargetError`] where there is nothing to look at.
     pub fn resolve(&self, name: &str, loader: &mut dyn Loader) -> Result<Resolved, TargetError> {
+        let Prepared { options, processor, board, at } = self.prepare(loader)?;
+        if !is_source(name) {
+            let load = board.as_ref().map_or(0, |found| found.board.load);
+            let file = loader.load(name, None);
+            let file = file.map_err(|problem| TargetError::Unreadable { name: name.to_string(), problem })?;
+            let image = read_image(name, &file.bytes, at, load);
+            let image = image.map_err(|errors| TargetError::Damaged { name: name.to_string(), errors })?;
+            return Ok(Resolved { program: Program::Image(image), processor, board });
+        }
+        let assembly = Box::new(assemble(name, loader, &options));
+        let processor = processor.or(assembly.set);
+        Ok(Resolved { program: Program::Assembled(assembly), processor, board })
+    }
+
+    /// What is known before a program is looked at: its board, its processor and what the assembler is told.
+    ///
+    /// # Errors
+    /// [`TargetError`] where there is no such board, or the address is none.
+    pub fn prepare(&self, loader: &mut dyn Loader) -> Result<Prepared, TargetError> {
         // `bare` waits for the processor that the source chooses.
         let named = self.board.as_deref().filter(|name| !name.eq_ignore_ascii_case("bare"));
         let mut board = named.map(|name| find_board(name, self.processor, loader)).transpose()?;
@@ -115,13 +147,6 @@ impl Target {
         let load = board.as_ref().map_or(0, |found| found.board.load);
         let processor = self.processor.or(board.as_ref().map(|found| found.board.set));
         let at = self.address(processor)?;
-        if !is_source(name) {
-            let file = loader.load(name, None);
-            let file = file.map_err(|problem| TargetError::Unreadable { name: name.to_string(), problem })?;
-            let image = read_image(name, &file.bytes, at, load);
-            let image = image.map_err(|errors| TargetError::Damaged { name: name.to_string(), errors })?;
-            return Ok(Resolved { program: Program::Image(image), processor, board });
-        }
         let mut options = Options::default().origin(at.unwrap_or(load));
         if let Some(set) = processor {
             options = options.set(set);
@@ -129,9 +154,7 @@ impl Target {
         for (name, value) in &self.define {
             options = options.define(name, *value);
         }
-        let assembly = Box::new(assemble(name, loader, &options));
-        let processor = processor.or(assembly.set);
-        Ok(Resolved { program: Program::Assembled(assembly), processor, board })
+        Ok(Prepared { options, processor, board, at })
     }
 
     /// Takes the memories out of a board that are left out.

@@ -14,6 +14,7 @@ use plain_byte::image::{FORMATS, Format, Image, Segment, Settings, Written, sums
 use plain_byte::number::{clock_text, thousands};
 use plain_byte::report::sizes;
 use plain_byte::text::{Text, Tone};
+use plain_byte::workspace::{Prepared, Target};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::path::Path;
@@ -55,18 +56,14 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     let outputs =
         arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
     let policy = open::policy(&arguments.warnings)?;
-    let asked = open::cpu_option(arguments.cpu.as_deref())?;
-    // `bare` waits for the processor that the source chooses.
-    let named = arguments.board.as_deref().filter(|name| !name.eq_ignore_ascii_case("bare"));
-    let mut board = named.map(|name| open::board(name, asked)).transpose()?;
-    open::leave_out(board.as_mut(), &arguments.without)?;
-    let mut options = Options::default().origin(board.as_ref().map_or(0, |found| found.board.load));
-    if let Some(set) = asked.or(board.as_ref().map(|found| found.board.set)) {
-        options = options.set(set);
-    }
-    for (name, value) in open::defines(&arguments.define)? {
-        options = options.define(&name, value);
-    }
+    let target = Target {
+        processor: open::cpu_option(arguments.cpu.as_deref())?,
+        board: arguments.board.clone(),
+        without: arguments.without.clone(),
+        define: open::defines(&arguments.define)?,
+        at: None,
+    };
+    let Prepared { options, board, .. } = open::prepare(&target)?;
     let mut assembly = assemble(name, &mut Files, &options);
     open::warn(&mut assembly, board.as_ref(), &policy);
     if arguments.json {

@@ -6,47 +6,37 @@ use crate::files::{self, Files};
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::assembler::Options;
+use plain_byte::assembler::Assembly;
 use plain_byte::image::Format;
 use plain_byte::processor::ALL;
 use plain_byte::report::{holes, inspect, position};
+use plain_byte::workspace::{Program, Target, is_source};
 
 pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
-    let asked = open::cpu_option(arguments.cpu.as_deref())?;
-    let at = open::origin(arguments.at.as_deref(), asked)?;
+    let processor = open::cpu_option(arguments.cpu.as_deref())?;
+    let target = Target { processor, at: arguments.at.clone(), ..Target::default() };
     let name = files::find(&arguments.image, &[&["asm"], open::IMAGE_ENDINGS].concat());
-    if arguments.moved && !name.ends_with(".asm") {
+    if arguments.moved && !is_source(&name) {
         return Err(Failure::usage(
             "--moved needs a source, since an image cannot be assembled again",
             "name the .asm file",
         ));
     }
-    let (facts, set) = if name.ends_with(".asm") {
-        let mut options = Options::default().origin(at.unwrap_or(0));
-        if let Some(set) = asked {
-            options = options.set(set);
+    let (facts, set) = match open::resolve(&name, &target, &arguments.warnings)?.program {
+        Program::Assembled(assembly) if arguments.moved => {
+            return moved(arguments, &name, &target, &assembly);
         }
-        let assembly = open::source(&name, &options, None, &arguments.warnings)?;
-        if arguments.moved {
-            let position = position(&name, &mut Files, &options, &assembly).map_err(|error| {
-                Failure::input(error.to_string(), "look for `align`, and for addresses that must not move")
-            })?;
-            if arguments.json {
-                return print_json(&position);
-            }
-            let show = |address: u32| {
-                assembly.set.map_or_else(|| format!("{address:04X}"), |set| set.address(address.into()))
+        Program::Assembled(assembly) => {
+            (inspect(&assembly.image, assembly.set, &assembly.regions), assembly.set)
+        }
+        Program::Image(image) => {
+            // A word has the width of one processor's cells.
+            let by_width = || {
+                ALL.iter().copied().find(|set| set.cell_bits() > 8 && set.cell_bits() == image.cell_bits())
             };
-            return Ok(paint::show(&position.text(&show))?);
+            let set = processor.or_else(by_width);
+            (inspect(&image, set, &[]), set)
         }
-        (inspect(&assembly.image, assembly.set, &assembly.regions), assembly.set)
-    } else {
-        let image = open::image(&name, at, 0)?;
-        // A word has the width of one processor's cells.
-        let by_width =
-            || ALL.iter().copied().find(|set| set.cell_bits() > 8 && set.cell_bits() == image.cell_bits());
-        let set = asked.or_else(by_width);
-        (inspect(&image, set, &[]), set)
     };
     if arguments.json {
         return print_json(&facts);
@@ -59,6 +49,26 @@ pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
         text.append(holes(&files::must_read(&name)?, most));
     }
     Ok(paint::show(&text)?)
+}
+
+/// Which cells depend on the address.
+fn moved(
+    arguments: &InspectArguments,
+    name: &str,
+    target: &Target,
+    assembly: &Assembly,
+) -> Result<(), Failure> {
+    let options = open::prepare(target)?.options;
+    let position = position(name, &mut Files, &options, assembly).map_err(|error| {
+        Failure::input(error.to_string(), "look for `align`, and for addresses that must not move")
+    })?;
+    if arguments.json {
+        return print_json(&position);
+    }
+    let show = |address: u32| {
+        assembly.set.map_or_else(|| format!("{address:04X}"), |set| set.address(address.into()))
+    };
+    Ok(paint::show(&position.text(&show))?)
 }
 
 /// Frames of a tape that are drawn unasked.
