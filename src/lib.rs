@@ -88,9 +88,10 @@
 //!
 //! # What is not here
 //!
-//! A chip of your own goes into a machine by [`machine::Fitting`], a processor by [`machine::Machine::with_processor`], a program from
-//! anywhere by [`image::Image::from_bytes`]. You drive the machine in slices of your own by [`machine::Machine::run`] and look at it between
-//! them. The examples `chip` and `processor` do all of it.
+//! A chip of your own goes into a machine by [`machine::Fitting`], a processor by [`machine::Machine::with_processor`] or
+//! [`with_word_processor`](machine::Machine::with_word_processor), a program from anywhere by [`image::Image::from_bytes`]. An image format
+//! of your own is an [`image::Format`], which a source asks for where [`assembler::Options::format`] names it. You drive the machine in
+//! slices of your own by [`machine::Machine::run`] and look at it between them. The examples `chip`, `processor` and `format` do all of it.
 //!
 //! # Where to look
 //!

@@ -178,7 +178,7 @@ pub fn leave_out(found: Option<&mut Found>, without: &[String]) -> Result<(), Fa
     target.leave_out(found).map_err(target_failure)
 }
 
-fn target_failure(error: TargetError) -> Failure {
+pub fn target_failure(error: TargetError) -> Failure {
     let message = error.to_string();
     match error {
         TargetError::Board(error) => open_failure(error),
@@ -239,8 +239,12 @@ pub fn prepare(target: &Target) -> Result<Prepared, Failure> {
 
 /// A program as it is named, with its warnings told; where it has errors there is none.
 pub fn resolve(name: &str, target: &Target, warnings: &WarningArguments) -> Result<Resolved, Failure> {
+    checked(target.resolve(name, &mut Files).map_err(target_failure)?, warnings)
+}
+
+/// The same for one that was resolved.
+pub fn checked(mut resolved: Resolved, warnings: &WarningArguments) -> Result<Resolved, Failure> {
     let policy = policy(warnings)?;
-    let mut resolved = target.resolve(name, &mut Files).map_err(target_failure)?;
     if let Program::Assembled(assembly) = &mut resolved.program {
         warn(assembly, resolved.board.as_ref(), &policy);
         tell(assembly);

@@ -23,7 +23,7 @@ pub use value::formula::{Environment, Formula, NoNames};
 pub use value::symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
 
 use crate::diagnostic::{Diagnostic, Problem, Severity, Sources, Span};
-use crate::image::{Image, Overlap};
+use crate::image::{Format, Image, Overlap};
 use crate::processor::{self, InstructionSet, UnknownProcessor};
 use std::collections::HashMap;
 use value::symbols::SymbolKind as Kind;
@@ -78,6 +78,7 @@ pub struct Options {
     defines: Vec<(String, i64)>,
     origin: u32,
     moved: Option<(i64, Vec<i64>)>,
+    formats: Vec<&'static Format>,
 }
 
 impl Options {
@@ -106,6 +107,13 @@ impl Options {
     #[must_use]
     pub fn origin(self, origin: u32) -> Self {
         Self { origin, ..self }
+    }
+
+    /// A format that `image` knows beside ours.
+    #[must_use]
+    pub fn format(mut self, format: &'static Format) -> Self {
+        self.formats.push(format);
+        self
     }
 
     /// The same program, every address that the source gives for the location moved by so many cells. `places` are
@@ -180,6 +188,7 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
             // A choice in the source comes before this one when the program is named.
             parser.first_set = None;
         }
+        parser.formats = &options.formats;
         parser.set_location(options.origin.into());
         for (name, value) in &options.defines {
             let symbol = parser.values.symbols.intern(name);

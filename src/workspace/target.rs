@@ -121,20 +121,36 @@ impl Target {
     /// # Errors
     /// [`TargetError`] where there is nothing to look at.
     pub fn resolve(&self, name: &str, loader: &mut dyn Loader) -> Result<Resolved, TargetError> {
-        let Prepared { options, processor, board, at } = self.prepare(loader)?;
-        if !is_source(name) {
-            let load = board.as_ref().map_or(0, |found| found.board.load);
-            let file = loader.load(name, None);
-            let file = file.map_err(|problem| TargetError::Unreadable { name: name.to_string(), problem })?;
-            let image = read_image(name, &file.bytes, at, load);
-            let image = image.map_err(|errors| TargetError::Damaged { name: name.to_string(), errors })?;
-            return Ok(Resolved { program: Program::Image(image), processor, board });
-        }
+        let prepared = self.prepare(loader)?;
+        if is_source(name) { Ok(prepared.assembled(name, loader)) } else { prepared.read(name, loader) }
+    }
+}
+
+impl Prepared {
+    /// Assembles a source.
+    pub fn assembled(self, name: &str, loader: &mut dyn Loader) -> Resolved {
+        let Self { options, processor, board, .. } = self;
         let assembly = Box::new(assemble(name, loader, &options));
         let processor = processor.or(assembly.set);
-        Ok(Resolved { program: Program::Assembled(assembly), processor, board })
+        Resolved { program: Program::Assembled(assembly), processor, board }
     }
 
+    /// Reads an image.
+    ///
+    /// # Errors
+    /// [`TargetError::Unreadable`] and [`TargetError::Damaged`].
+    pub fn read(self, name: &str, loader: &mut dyn Loader) -> Result<Resolved, TargetError> {
+        let Self { processor, board, at, .. } = self;
+        let load = board.as_ref().map_or(0, |found| found.board.load);
+        let file = loader.load(name, None);
+        let file = file.map_err(|problem| TargetError::Unreadable { name: name.to_string(), problem })?;
+        let image = read_image(name, &file.bytes, at, load);
+        let image = image.map_err(|errors| TargetError::Damaged { name: name.to_string(), errors })?;
+        Ok(Resolved { program: Program::Image(image), processor, board })
+    }
+}
+
+impl Target {
     /// What is known before a program is looked at: its board, its processor and what the assembler is told.
     ///
     /// # Errors

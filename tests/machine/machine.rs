@@ -32,6 +32,30 @@ fn send(line: &mut SerialLine, byte: u8, bit: u64, mut now: u64, stretch: u64) -
     now
 }
 
+/// A word processor that is brought along makes the machine that the library makes.
+#[test]
+fn a_word_processor_of_ones_own_has_its_memory() {
+    use plain_byte::machine::{Board, Machine};
+    use plain_byte::processor::pdp8;
+    let board = Board::bare(plain_byte::processor::find("pdp8").expect("a processor"));
+    let own = Machine::with_word_processor::<pdp8::Cpu, 0o100000>(&board, vec![]).expect("no chips");
+    let mut both = [own, Machine::new(&board).expect("a machine")];
+    for machine in &mut both {
+        // CLA CLL CMA RAL; DCA I 00577; HLT.
+        for (address, word) in (0o400..).zip([0o7344, 0o3777, 0o7402, 0o7777]) {
+            machine.put(address, word);
+        }
+        machine.put(0o577, 0o7777);
+        machine.set_place(0o400);
+        let limit = machine.cycles() + 1_000;
+        machine.run(limit, plain_byte::machine::Watching::Nothing);
+    }
+    let state =
+        |machine: &Machine| (machine.cycles(), machine.place(), machine.cell(0o7777), machine.cell(0o577));
+    assert_eq!(state(&both[0]), state(&both[1]));
+    assert_eq!(both[0].cell(0o7777), 0o7776, "the accumulator was stored");
+}
+
 #[test]
 fn the_far_end_hears_every_byte_at_any_rate_that_is_near_enough() {
     for (clock, baud) in [(3_072_000, 1200), (2_000_000, 110), (1_000_000, 9600)] {

@@ -14,6 +14,7 @@ example!(board, "../../examples/board.rs");
 example!(watch, "../../examples/watch.rs");
 example!(chip, "../../examples/chip.rs");
 example!(processor, "../../examples/processor.rs");
+example!(format, "../../examples/format.rs");
 
 #[test]
 fn every_example_says_what_it_should() {
@@ -23,5 +24,6 @@ fn every_example_says_what_it_should() {
     insta::assert_snapshot!("board", board::example().expect("it works"));
     insta::assert_snapshot!("processor", processor::example().expect("it works"));
     insta::assert_snapshot!("chip", chip::example().expect("it works"));
+    insta::assert_snapshot!("format", format::example().expect("it works"));
     insta::assert_snapshot!("watch", watch::example().expect("it works"));
 }

@@ -10,19 +10,27 @@ use plain_byte::assembler::Assembly;
 use plain_byte::image::Format;
 use plain_byte::processor::ALL;
 use plain_byte::report::{holes, inspect, position};
-use plain_byte::workspace::{Program, Target, is_source};
+use plain_byte::workspace::{Program, Target};
 
 pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
     let processor = open::cpu_option(arguments.cpu.as_deref())?;
     let target = Target { processor, at: arguments.at.clone(), ..Target::default() };
     let name = files::find(&arguments.image, &[&["asm"], open::IMAGE_ENDINGS].concat());
-    if arguments.moved && !is_source(&name) {
+    // What has no ending is an image here.
+    let is_source = name.ends_with(".asm");
+    if arguments.moved && !is_source {
         return Err(Failure::usage(
             "--moved needs a source, since an image cannot be assembled again",
             "name the .asm file",
         ));
     }
-    let (facts, set) = match open::resolve(&name, &target, &arguments.warnings)?.program {
+    let prepared = open::prepare(&target)?;
+    let resolved = if is_source {
+        open::checked(prepared.assembled(&name, &mut Files), &arguments.warnings)?
+    } else {
+        prepared.read(&name, &mut Files).map_err(open::target_failure)?
+    };
+    let (facts, set) = match resolved.program {
         Program::Assembled(assembly) if arguments.moved => {
             return moved(arguments, &name, &target, &assembly);
         }

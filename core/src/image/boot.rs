@@ -1,6 +1,6 @@
 //! `boot`: a boot sector: 512 bytes, of which the last two are the signature 55h, 0AAh.
 
-use super::{Format, Image, Place, ReadError, Settings, WriteError, one_file, raw};
+use super::{Format, Image, Place, ReadError, Settings, WriteError, Written, raw};
 
 /// The format.
 pub const FORMAT: Format = Format {
@@ -9,7 +9,7 @@ pub const FORMAT: Format = Format {
     tape: false,
     endings: &["boot"],
     settings: &["first", "fill"],
-    write: |image, settings| write(image, settings).map(one_file),
+    write: |image, settings| write(image, settings).map(Written::only),
     read: |file, settings| read(file, settings.first.unwrap_or(ORIGIN)),
 };
 

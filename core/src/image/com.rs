@@ -1,6 +1,6 @@
 //! `com`: a program for the transient area of a disk system: bare bytes that are loaded at 100h and started there.
 
-use super::{Format, Image, Place, ReadError, Settings, WriteError, one_file, raw};
+use super::{Format, Image, Place, ReadError, Settings, WriteError, Written, raw};
 
 /// The format.
 pub const FORMAT: Format = Format {
@@ -9,7 +9,7 @@ pub const FORMAT: Format = Format {
     tape: false,
     endings: &["com"],
     settings: &["fill"],
-    write: |image, settings| write(image, settings).map(one_file),
+    write: |image, settings| write(image, settings).map(Written::only),
     read: |file, _| read(file),
 };
 

@@ -15,7 +15,7 @@
 //! 90 DATA 0,0,198
 //! ```
 
-use super::{Format, Image, Place, ReadError, Segment, Settings, WriteError, one_file};
+use super::{Format, Image, Place, ReadError, Segment, Settings, WriteError, Written};
 use std::fmt::Write as _;
 
 /// The format.
@@ -25,7 +25,7 @@ pub const FORMAT: Format = Format {
     tape: false,
     endings: &["bas"],
     settings: &["line", "step", "width"],
-    write: |image, settings| write(image, settings).map(one_file),
+    write: |image, settings| write(image, settings).map(Written::only),
     read: |file, _| read(file),
 };
 

@@ -4,7 +4,7 @@ use super::{Image, Segment, boot, com, data_lines, hex, prefixed, raw, roms, sre
 use crate::diagnostic::nearest;
 use serde::Serialize;
 
-/// A format.
+/// A format: ours are in [`FORMATS`], and one of your own is a value of this type (`examples/format.rs`).
 pub struct Format {
     /// Its name in `--output` and `image`.
     pub name: &'static str,
@@ -16,8 +16,10 @@ pub struct Format {
     pub endings: &'static [&'static str],
     /// The settings it heeds.
     pub settings: &'static [&'static str],
-    pub(super) write: fn(&Image, &Settings) -> Result<Vec<Written>, WriteError>,
-    pub(super) read: fn(&[u8], &Settings) -> Result<Image, Vec<ReadError>>,
+    /// Writes an image.
+    pub write: fn(&Image, &Settings) -> Result<Vec<Written>, WriteError>,
+    /// Reads an image.
+    pub read: fn(&[u8], &Settings) -> Result<Image, Vec<ReadError>>,
 }
 
 /// Every format there is.
@@ -85,8 +87,11 @@ pub struct Written {
     pub bytes: Vec<u8>,
 }
 
-pub(super) fn one_file(bytes: Vec<u8>) -> Vec<Written> {
-    vec![Written { suffix: String::new(), bytes }]
+impl Written {
+    /// The only file of an image.
+    pub fn only(bytes: Vec<u8>) -> Vec<Self> {
+        vec![Self { suffix: String::new(), bytes }]
+    }
 }
 
 /// Joins what a file has; one whose cells reach past the last address cannot be read.
@@ -264,6 +269,9 @@ pub enum WriteError {
         /// Bytes that would be written.
         length: u64,
     },
+    /// A format from outside says why not.
+    #[error("{0}")]
+    Refused(String),
     /// The format is made of bytes.
     #[error("the format holds cells of 8 bits, and the program has cells of {0}")]
     CellBits(u8),

@@ -6,7 +6,7 @@
 
 use super::digits::{Line, MOST, read_pairs};
 use super::records::{DAMAGED, Records, Wrong, bad_digits};
-use super::{Format, Image, ReadError, Settings, Start, WriteError, one_file};
+use super::{Format, Image, ReadError, Settings, Start, WriteError, Written};
 
 /// The format.
 pub const FORMAT: Format = Format {
@@ -15,7 +15,7 @@ pub const FORMAT: Format = Format {
     tape: false,
     endings: &["hex", "ihx"],
     settings: &["record"],
-    write: |image, settings| write(image, settings).map(one_file),
+    write: |image, settings| write(image, settings).map(Written::only),
     read: |file, _| read(file),
 };
 

@@ -21,7 +21,6 @@ pub use format::{FORMATS, Format, Place, ReadError, SETTINGS, SettingError, Sett
 pub use sums::{Sums, sums};
 
 use crate::processor::InstructionSet;
-use format::one_file;
 use serde::Serialize;
 
 /// A memory cell's value: 8, 12 or 36 bits, as the image says.

@@ -1,6 +1,6 @@
 //! `prefixed`: the load address in two bytes, low byte first, then the bare bytes.
 
-use super::{Format, Image, Place, ReadError, Settings, WriteError, one_file, raw};
+use super::{Format, Image, Place, ReadError, Settings, WriteError, Written, raw};
 
 /// The format.
 pub const FORMAT: Format = Format {
@@ -9,7 +9,7 @@ pub const FORMAT: Format = Format {
     tape: false,
     endings: &["pfx"],
     settings: &["fill"],
-    write: |image, settings| write(image, settings).map(one_file),
+    write: |image, settings| write(image, settings).map(Written::only),
     read: |file, _| read(file),
 };
 

@@ -1,6 +1,6 @@
 //! `raw`: the bytes from the first address to the last, gaps filled with 0FFh as an erased ROM has it.
 
-use super::{Format, Image, ReadError, Segment, Settings, WriteError, one_file};
+use super::{Format, Image, ReadError, Segment, Settings, WriteError, Written};
 
 /// The format.
 pub const FORMAT: Format = Format {
@@ -9,7 +9,7 @@ pub const FORMAT: Format = Format {
     tape: false,
     endings: &["bin", "rom", "raw"],
     settings: &["first", "length", "fill"],
-    write: |image, settings| write(image, settings).map(one_file),
+    write: |image, settings| write(image, settings).map(Written::only),
     read: |file, settings| read(file, settings.first.unwrap_or(0)),
 };
 

@@ -14,7 +14,7 @@
 //! On a binary tape words follow each other, and the last one is the sum of all frames but those of fields, cut to twelve bits. On a
 //! read-in tape each word has its address in front, and there is no sum.
 
-use super::{Cell, Format, Image, Place, ReadError, Segment, Settings, WriteError, one_file};
+use super::{Cell, Format, Image, Place, ReadError, Segment, Settings, WriteError, Written};
 
 /// The format with fields and a sum.
 pub(crate) const BINARY: Format = Format {
@@ -23,7 +23,7 @@ pub(crate) const BINARY: Format = Format {
     tape: true,
     endings: &["ptape"],
     settings: &[],
-    write: |image, _| write_binary(image).map(one_file),
+    write: |image, _| write_binary(image).map(Written::only),
     read: |file, _: &Settings| read_binary(file),
 };
 
@@ -34,7 +34,7 @@ pub(crate) const READ_IN: Format = Format {
     tape: true,
     endings: &["readin"],
     settings: &[],
-    write: |image, _| write_read_in(image).map(one_file),
+    write: |image, _| write_read_in(image).map(Written::only),
     read: |file, _: &Settings| read_read_in(file),
 };
 

@@ -9,7 +9,7 @@
 //! end     an instruction: a jump to where the program begins
 //! ```
 
-use super::{Cell, Format, Image, Place, ReadError, Segment, Settings, WriteError, one_file};
+use super::{Cell, Format, Image, Place, ReadError, Segment, Settings, WriteError, Written};
 
 /// The format.
 pub const BLOCKS: Format = Format {
@@ -18,7 +18,7 @@ pub const BLOCKS: Format = Format {
     tape: true,
     endings: &["btape"],
     settings: &[],
-    write: |image, _| write(image).map(one_file),
+    write: |image, _| write(image).map(Written::only),
     read: |file, _: &Settings| read(file),
 };
 

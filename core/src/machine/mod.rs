@@ -19,8 +19,8 @@ pub use board::{
     Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, Input, InterruptLine, Key,
     KeyboardPlace, Keying, KeypadPlace, LightRow, NoSocket, Shows, Unmapped, VERSION, Wiring,
 };
-pub use cores::Core;
 pub use cores::bus::{Access, Missing, Noted};
+pub use cores::{Core, Word};
 pub use event::Event;
 pub use fitting::Fitting;
 pub use io::{Fitted, PortWrite};
@@ -104,6 +104,17 @@ impl Machine {
     {
         let io = Self::io_of(board, fittings)?;
         let core = cores::bytes::<P>(board.set, board.memory.clone(), &io.spaces());
+        Some(Self::switched_on(board, core, io))
+    }
+
+    /// The same for a word machine with `N` cells, a power of two: a cell of `P` is a `u16` or a `u64`.
+    pub fn with_word_processor<P, const N: usize>(board: &Board, fittings: Vec<Fitting>) -> Option<Self>
+    where
+        P: Processor + 'static,
+        P::Cell: Word,
+    {
+        let io = Self::io_of(board, fittings)?;
+        let core = cores::words::<P, N>(board.set, board.memory.clone(), &io.spaces());
         Some(Self::switched_on(board, core, io))
     }
 

@@ -265,8 +265,9 @@ impl Parser<'_> {
     pub(in crate::assembler) fn image_request(&mut self, cursor: &mut Cursor<'_>, span: Span) {
         const FORM: &str = "image KIND, \"FILE\", NAME = VALUE";
         let (name, place) = self.hyphenated(cursor);
-        let Some(format) = Format::named(&name) else {
-            let names = FORMATS.iter().map(|one| one.name);
+        let known = self.formats.iter().chain(FORMATS).copied();
+        let Some(format) = known.clone().find(|one| one.name.eq_ignore_ascii_case(&name)) else {
+            let names = known.map(|one| one.name);
             let help = match nearest(&name, names.clone()) {
                 Some(near) => format!("did you mean `{near}`?"),
                 None => format!("write `{FORM}`; the kinds are {}", names.collect::<Vec<_>>().join(", ")),

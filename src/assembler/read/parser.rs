@@ -15,6 +15,7 @@ use crate::assembler::output::line::{Line, LineKind};
 use crate::assembler::value::Values;
 use crate::assembler::value::symbols::SymbolKind;
 use crate::diagnostic::{Diagnostic, Problem, Severity, Sources, Span};
+use crate::image::Format;
 use crate::processor::{self, InstructionSet};
 use std::sync::Arc;
 
@@ -118,6 +119,8 @@ struct Condition {
 /// Everything known while assembling.
 pub(crate) struct Parser<'l> {
     pub loader: &'l mut dyn Loader,
+    /// Formats that `image` knows beside ours.
+    pub formats: &'l [&'static Format],
     pub sources: Sources,
     pub set: Option<&'static InstructionSet>,
     /// How its instructions are written.
@@ -157,6 +160,7 @@ impl<'l> Parser<'l> {
     pub fn new(loader: &'l mut dyn Loader) -> Self {
         Self {
             loader,
+            formats: &[],
             sources: Sources::default(),
             set: None,
             notation: &notation::PLAIN,

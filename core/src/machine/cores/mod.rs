@@ -16,6 +16,7 @@ use bytes::Bytes;
 use memory::{Area, Blocks, Flat};
 use observe::Watching;
 use std::fmt::Debug;
+pub use words::Word;
 use words::Words;
 
 /// A processor with cells of eight bits, in memory of the form that its addresses need.
@@ -28,6 +29,19 @@ where
     } else {
         Bytes::<P, Flat>::boxed(set, areas, chips)
     }
+}
+
+/// A word machine with `N` cells.
+pub fn words<P, const N: usize>(
+    set: &'static InstructionSet,
+    areas: Vec<Area>,
+    chips: &[(u32, u32)],
+) -> Box<dyn Core>
+where
+    P: Processor + 'static,
+    P::Cell: Word,
+{
+    Words::<P, N>::boxed(set, areas, chips)
 }
 
 /// A processor in a machine, with the memory that only its own run loop can reach fast.

@@ -9,8 +9,8 @@ use crate::machine::io::Io;
 use crate::processor::{Bus, Exit, InstructionSet, Processor, Role, Watch};
 use std::fmt::Debug;
 
-/// What a cell is kept in.
-pub(super) trait Word: Copy + Default + Debug + Send + Into<u64> + 'static {
+/// What a cell of a word machine is kept in.
+pub trait Word: Copy + Default + Debug + Send + Into<u64> + 'static {
     /// The lower bits of a number.
     fn of(value: u64) -> Self;
 }
@@ -51,6 +51,7 @@ where
     P::Cell: Word,
 {
     pub fn boxed(set: &'static InstructionSet, areas: Vec<Area>, _: &[(u32, u32)]) -> Box<dyn Core> {
+        const { assert!(N.is_power_of_two() && N > 0xFF, "memory comes in pages of 256 cells") };
         let cells: Box<[P::Cell]> = vec![P::Cell::default(); N].into();
         let Ok(cells) = cells.try_into() else { unreachable!("it has N cells") };
         let pages = memory::attributes(&areas, &[], N >> 8);

@@ -115,7 +115,8 @@ impl Picture {
     /// The border's colour beside a line of characters; those above have numbers below 0, those below go on.
     pub fn border_beside(&self, row: isize) -> u8 {
         let line = ABOVE as isize + row * 8 + 4;
-        self.border[line.clamp(0, SEEN as isize - 1) as usize]
+        let last = self.border.len().saturating_sub(1) as isize;
+        self.border.get(line.clamp(0, last) as usize).copied().unwrap_or_default()
     }
 }
 
@@ -128,9 +129,12 @@ pub struct Raster {
     pub cells: u32,
     /// Address of the first colour cell.
     pub colours: u32,
-    cursor: Option<usize>,
-    cursor_lit: bool,
-    border: Vec<u8>,
+    /// The character cell that the cursor stands in.
+    pub cursor: Option<usize>,
+    /// The cursor is in the lit half of its blinking.
+    pub cursor_lit: bool,
+    /// The colour of the border in each line of the picture, from above.
+    pub border: Vec<u8>,
 }
 
 impl Raster {
