@@ -1,7 +1,9 @@
 //! From cells to a row and its operands, and what that says about the flow.
 
 use super::set::Suffix;
-use super::{Context, Effective, Flow, InstructionSet, Row, Shape, Timing, Window, page_address};
+use super::{
+    Context, Effective, Flow, InstructionSet, Row, Shape, Timing, Window, encode::encode, page_address,
+};
 use std::borrow::Cow;
 
 /// How a row speaks of the condition that one of its operands names.
@@ -117,6 +119,19 @@ fn suffixed(
 }
 
 impl Decoded {
+    /// The cells that the instruction is encoded to, put into `room`.
+    pub fn encoded<'r>(&self, room: &'r mut [u64; LONGEST]) -> &'r [u64] {
+        let Self { at, row, operands, suffix, .. } = self;
+        let before = usize::from(suffix.is_some());
+        let mut count = encode(row, at.wrapping_add(before as u32), &operands[..row.operands.len()], room);
+        if let Some(suffix) = suffix {
+            room.copy_within(..count, 1);
+            room[0] = suffix.cell;
+            count += 1;
+        }
+        &room[..count]
+    }
+
     /// Length in cells.
     pub fn cells(&self) -> usize {
         self.length.into()

@@ -4,7 +4,7 @@ use super::reach::{reach, starts};
 use crate::assembler::{Assembly, LineKind, statement};
 use crate::image::{Cell, Image};
 use crate::number::{character, push_blanks, push_digits};
-use crate::processor::{Decoded, InstructionSet, LONGEST, Usage, decode, encode};
+use crate::processor::{Decoded, InstructionSet, LONGEST, Usage, decode};
 use crate::text::{Text, Tone};
 use serde::Serialize;
 use std::borrow::Cow;
@@ -75,7 +75,7 @@ pub fn disassemble(
                 let text = match decoded.row.usage {
                     // No source text yields this opcode, so its cells are written.
                     Usage::Found => numbers(set, piece.cells),
-                    _ if !comes_back(set, &decoded, piece.cells) => numbers(set, piece.cells),
+                    _ if !comes_back(&decoded, piece.cells) => numbers(set, piece.cells),
                     _ => decoded.text(set, &name_of),
                 };
                 lines.push(DisassembledLine {
@@ -272,13 +272,9 @@ fn datum(set: &InstructionSet, cells: &[Cell]) -> (usize, String) {
 
 /// True where the instruction is encoded to the same cells again. In page zero the bit for the own page says nothing new, and the
 /// assembler leaves it out.
-fn comes_back(set: &InstructionSet, decoded: &Decoded, cells: &[Cell]) -> bool {
-    if !set.is_word_machine() {
-        return true;
-    }
-    let mut out = [0; LONGEST];
-    let count = encode(decoded.row, decoded.at, &decoded.operands[..decoded.row.operands.len()], &mut out);
-    out[..count] == *cells
+fn comes_back(decoded: &Decoded, cells: &[Cell]) -> bool {
+    let mut room = [0; LONGEST];
+    decoded.encoded(&mut room) == cells
 }
 
 /// Cells as numbers behind `db`, or `dw` where a cell is a word.
