@@ -17,6 +17,7 @@ use crate::diagnostic::{Diagnostic, Span};
 use crate::image::Cell;
 use crate::machine::services::transient::{FileName, Volume};
 use crate::machine::{Event, board::toml_error};
+use crate::number::Habit;
 use crate::processor::Named;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -386,8 +387,8 @@ impl Expected {
             if is != wanted as u64 & ((1 << bits) - 1) {
                 differences.push(format!(
                     "{name} is {}, wanted {}",
-                    both(is),
-                    both(wanted as u64 & ((1 << bits) - 1))
+                    both(session, is),
+                    both(session, wanted as u64 & ((1 << bits) - 1))
                 ));
             }
         }
@@ -397,7 +398,11 @@ impl Expected {
             let wanted = cells(session, value.get_ref(), &range)?;
             let is: Vec<Cell> = (0..wanted.len() as u32).map(|at| session.cell(first + at)).collect();
             if is != wanted {
-                differences.push(format!("{place} is {}, wanted {}", list(&is), list(&wanted)));
+                differences.push(format!(
+                    "{place} is {}, wanted {}",
+                    list(session, &is),
+                    list(session, &wanted)
+                ));
             }
         }
         for (port, value) in &self.ports {
@@ -408,7 +413,11 @@ impl Expected {
             let is: Vec<Cell> =
                 writes.filter(|write| write.port == number).map(|write| write.value).collect();
             if is != wanted {
-                differences.push(format!("port {port} got {}, wanted {}", list(&is), list(&wanted)));
+                differences.push(format!(
+                    "port {port} got {}, wanted {}",
+                    list(session, &is),
+                    list(session, &wanted)
+                ));
             }
         }
         self.compare_outside(session, &mut differences)?;
@@ -427,7 +436,11 @@ impl Expected {
                 return Err(wrong_at(&value.span(), message, "`plainbyte boards NAME` shows its chips"));
             };
             if is != wanted {
-                differences.push(format!("the lamps {name} show {}, wanted {}", both(is), both(wanted)));
+                differences.push(format!(
+                    "the lamps {name} show {}, wanted {}",
+                    both(session, is),
+                    both(session, wanted)
+                ));
             }
         }
         if let Some(wanted) = &self.output {
@@ -460,11 +473,18 @@ impl Expected {
     }
 }
 
-fn both(value: u64) -> String {
-    format!("{value} ({value:X}h)")
+/// A value in the two radixes that the processor's people read, their usual one first.
+fn both(session: &Session, value: u64) -> String {
+    match session.processor().habit() {
+        Habit::Octal => format!("{value:o} ({value}.)"),
+        Habit::DollarHex => format!("{value} (${value:X})"),
+        Habit::IntelHex => format!("{value} ({value:X}h)"),
+    }
 }
 
-fn list(values: &[u64]) -> String {
-    let values: Vec<String> = values.iter().map(u64::to_string).collect();
+fn list(session: &Session, values: &[u64]) -> String {
+    let octal = session.processor().habit() == Habit::Octal;
+    let value = |value: &u64| if octal { format!("{value:o}") } else { value.to_string() };
+    let values: Vec<String> = values.iter().map(value).collect();
     format!("[{}]", values.join(" "))
 }

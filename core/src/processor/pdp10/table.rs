@@ -49,27 +49,27 @@ const DEVICE_NUMBER: &[Shape] = &[DEVICE, NUMBER];
 /// An operation of the program's own, or of its monitor: 1 to 77.
 const USER_OPERATION: &[Shape] = &[Shape::NonZeroDigit { shift: 27, last: 0o77 }, ACCUMULATOR, DATA];
 
-/// What a row is found by: value and mask.
+/// What a row is found by: mask and value.
 type Pattern = (u64, u64);
 
 /// Nine bits of operation.
 const fn operation(code: u64) -> Pattern {
-    (code << 27, 0o777 << 27)
+    (0o777 << 27, code << 27)
 }
 
 /// The same with bits in place of an accumulator that give the instruction a name of its own.
 const fn own(code: u64, accumulator: u64) -> Pattern {
-    (code << 27 | accumulator << 23, 0o777 << 27 | 0o17 << 23)
+    (0o777 << 27 | 0o17 << 23, code << 27 | accumulator << 23)
 }
 
 /// Three bits of function in an instruction for a device.
 const fn function(code: u64) -> Pattern {
-    (7 << 33 | code << 23, 7 << 33 | 7 << 23)
+    (7 << 33 | 7 << 23, 7 << 33 | code << 23)
 }
 
 const fn row(
     mnemonic: &'static str,
-    (value, mask): Pattern,
+    (mask, value): Pattern,
     operands: &'static [Shape],
     ticks: u8,
     flags: &'static str,
@@ -94,7 +94,7 @@ const fn row(
 /// Every row; the rows of a mnemonic stand together.
 #[rustfmt::skip]
 pub(super) const ROWS: &[Row] = &[
-    row("UUO", (0, 0o700 << 27), USER_OPERATION, 40, NONE, Flow::On, "put itself into cell 40 and execute the instruction in cell 41"),
+    row("UUO", (0o700 << 27, 0), USER_OPERATION, 40, NONE, Flow::On, "put itself into cell 40 and execute the instruction in cell 41"),
     row("MOVE", operation(0o200), AC_DATA, 24, NONE, Flow::On, "put the cell into the accumulator"),
     row("MOVEI", operation(0o201), AC_NUMBER, 15, NONE, Flow::On, "put the address into the accumulator as a number"),
     row("MOVEM", operation(0o202), AC_DATA, 25, NONE, Flow::On, "put the accumulator into the cell"),
