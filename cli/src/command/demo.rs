@@ -10,6 +10,7 @@ use plain_byte::assembler::{Assembly, Options, Texts, assemble};
 use plain_byte::diagnostic::{Diagnostic, Problem};
 use plain_byte::image::{Format, Settings, data_lines};
 use plain_byte::machine::services::transient::Volume;
+use plain_byte::number::thousands;
 use plain_byte::panel::{Files, Panel, Script, screen_text};
 use plain_byte::report::flow::{SourceNames, flow_chart};
 use plain_byte::report::{Grouping, card, chart, inspect, position, sizes, source_lines, starts};
@@ -432,23 +433,27 @@ fn tools(file: &str, chapter: &Chapter, assembly: &Assembly, text: &mut Text) {
     part(text, &listing.unwrap_or_default(), "", 9);
 }
 
-/// The first lines of the trace and how many there were in all.
+/// The first lines of the trace and how many more there would be; what nobody sees runs without being told.
 fn traced(session: &mut Session, chapter: &Chapter, text: &mut Text) -> Stop {
-    let most = chapter.traced;
-    let limits = Limits::none().back();
-    let limits = chapter.cycles.map_or(limits, |cycles| limits.cycles(cycles));
+    let end = chapter.cycles.map(|cycles| session.machine().cycles() + cycles);
+    let limits =
+        |now: u64| end.map_or(Limits::none(), |end| Limits::none().cycles(end.saturating_sub(now))).back();
     let mut tracer = Tracer::default();
     text.append(tracer.head(session));
-    let mut count = 0;
-    let stop = session.trace(limits, &mut |session, step| {
-        count += 1;
-        if count <= most {
-            text.append(tracer.line(session, step));
-        }
-        true
+    let mut left = chapter.traced;
+    let stop = session.trace(limits(session.machine().cycles()), &mut |session, step| {
+        text.append(tracer.line(session, step));
+        left -= 1;
+        left > 0
     });
-    if count > most {
-        text.line().tone(Tone::Faint, format!("       … and {} more", count - most));
+    if left > 0 {
+        return stop;
+    }
+    let before = session.machine().instructions();
+    let stop = session.run(limits(session.machine().cycles()));
+    let more = session.machine().instructions() - before;
+    if more > 0 {
+        text.line().tone(Tone::Faint, format!("       … and {} more", thousands(more)));
     }
     stop
 }
