@@ -1,6 +1,6 @@
 //! Intel 8080 and 8085.
 
-pub mod alu;
+pub(crate) mod alu;
 mod execute;
 mod foreign;
 mod hints;

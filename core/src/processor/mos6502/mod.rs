@@ -5,7 +5,7 @@
 //! SEI and PLP it still goes by the old I. Not followed, since the maker does not speak of them: a taken branch that
 //! looks a cycle earlier, and a request that comes in the middle of another one's sequence.
 
-pub mod alu;
+pub(crate) mod alu;
 mod execute;
 mod foreign;
 mod table;

@@ -1,6 +1,6 @@
 //! Zilog Z80.
 
-pub mod alu;
+pub(crate) mod alu;
 mod bits;
 mod execute;
 mod extended;
