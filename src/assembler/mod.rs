@@ -23,7 +23,7 @@ pub use value::formula::{Environment, Formula, NoNames};
 pub use value::symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
 
 use crate::diagnostic::{Diagnostic, Problem, Severity, Sources, Span};
-use crate::image::{Format, Image, Overlap};
+use crate::image::{Format, Image, Overlap, SetRange};
 use crate::processor::{self, InstructionSet, UnknownProcessor};
 use std::collections::HashMap;
 use value::symbols::SymbolKind as Kind;
@@ -207,8 +207,7 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
 
 fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly {
     let set = parser.first_set.or(options.set);
-    let mut modes = std::mem::take(&mut parser.family.modes);
-    modes.sort_by_key(|range| range.first);
+    let sets = sets_of(&mut parser);
     let entry = parser.record.entry.take().and_then(|(entry, _)| parser.settled(entry));
     let (pieces, spans) = parser.take_pieces();
     let (image, overlaps) = Image::joined(set.map_or(8, |set| set.cell_bits()), pieces);
@@ -216,7 +215,7 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
         parser.report(overlap_error(set, &overlap, &spans));
     }
     let mut image = layout::region::fill(image, &parser.layout.regions.list);
-    image.set_modes(modes);
+    image.note_sets(sets);
     image.set_entry(entry.and_then(|entry| u32::try_from(entry).ok()));
     // The reset leads into a ROM where its pointer says.
     image.set_entry(image.entry().or_else(|| set.and_then(|set| image.reset_for(set))));
@@ -238,9 +237,26 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
         diagnostics,
         more_errors,
     };
-    // The program is one of the mode that it begins in.
+    // The program is one of the processor, and of the mode, that it begins in.
     assembly.set = assembly.image.start().and_then(|start| assembly.set_at(start)).or(assembly.set);
     assembly
+}
+
+/// Which set each stretch of instructions is of, where there are several.
+fn sets_of(parser: &mut read::parser::Parser<'_>) -> Vec<SetRange> {
+    let mut sets = std::mem::take(&mut parser.family.sets);
+    let chosen = &parser.family.chosen;
+    let several = chosen.windows(2).any(|pair| pair[0].1 != pair[1].1);
+    let ends = chosen.iter().skip(1).map(|next| next.0).chain([parser.record.lines.len()]);
+    for (&(from, set), to) in chosen.iter().zip(ends).filter(|_| several) {
+        for line in &parser.record.lines[from..to] {
+            let (count, row) = line.kind.cells().unwrap_or_default();
+            if row > 0 && set.modes.is_none() {
+                sets.push(SetRange { first: line.address, end: line.address.saturating_add(count), set });
+            }
+        }
+    }
+    sets
 }
 
 fn overlap_error(set: Option<&'static InstructionSet>, overlap: &Overlap, spans: &[Span]) -> Diagnostic {

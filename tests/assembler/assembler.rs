@@ -562,7 +562,7 @@ fn with_suffix(set: &'static InstructionSet, row: &Row, text: &str, number: u16)
 }
 
 /// A random instruction as source text, with numbers that fit.
-fn instruction(set: &'static InstructionSet) -> impl Strategy<Value = String> {
+pub fn instruction(set: &'static InstructionSet) -> impl Strategy<Value = String> {
     let rows: Vec<_> =
         set.own_rows().filter(|row| !matches!(row.usage, Usage::Found | Usage::Combined)).collect();
     (proptest::sample::select(rows), any::<[u16; 3]>(), any::<bool>()).prop_map(

@@ -7,6 +7,7 @@ mod assembler;
 mod language;
 mod lexer;
 mod routines;
+mod several;
 mod structured;
 mod translate;
 mod widths;

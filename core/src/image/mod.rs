@@ -48,22 +48,22 @@ pub struct Image {
     cell_bits: u8,
     start: Option<Start>,
     segments: Vec<Segment>,
-    /// Where instructions stand in which mode, in order of address, for a processor that has two; known of what was assembled here,
-    /// and kept by no format.
+    /// Which set the instructions are of, in order of address, where there are several: modes, or processors. Known of what was
+    /// assembled here, and kept by no format.
     #[serde(skip)]
-    modes: Vec<ModeRange>,
+    sets: Vec<SetRange>,
 }
 
-/// Instructions that stand in a row, all of them in the same mode.
+/// Instructions that stand in a row, all of them of the same set.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 #[doc(hidden)]
-pub struct ModeRange {
+pub struct SetRange {
     /// Address of the first cell.
     pub first: u32,
     /// Address behind the last one.
     pub end: u32,
-    /// True for the mode with the long words.
-    pub long: bool,
+    /// The set.
+    pub set: &'static InstructionSet,
 }
 
 /// Where a program says that running starts: so many cells behind the base of a window of memory, which is 0 where addresses reach
@@ -144,7 +144,7 @@ impl Image {
 
     /// The same for a width that a processor here has.
     pub(crate) fn empty(cell_bits: u8) -> Self {
-        Self { cell_bits, start: None, segments: Vec::new(), modes: Vec::new() }
+        Self { cell_bits, start: None, segments: Vec::new(), sets: Vec::new() }
     }
 
     /// An image of one segment.
@@ -174,10 +174,11 @@ impl Image {
         Ok(Self::joined(cell_bits, pieces))
     }
 
-    /// Tells where instructions stand in which mode.
+    /// Tells which set the instructions are of, in any order.
     #[doc(hidden)]
-    pub fn set_modes(&mut self, modes: Vec<ModeRange>) {
-        self.modes = modes;
+    pub fn note_sets(&mut self, mut sets: Vec<SetRange>) {
+        sets.sort_by_key(|range| range.first);
+        self.sets = sets;
     }
 
     /// An image of eight-bit cells in a row from an address on.
@@ -228,7 +229,7 @@ impl Image {
             }
         }
         overlaps.sort_by_key(|overlap| overlap.piece);
-        (Self { cell_bits, start: None, segments, modes: Vec::new() }, overlaps)
+        (Self { cell_bits, start: None, segments, sets: Vec::new() }, overlaps)
     }
 
     /// The address where running starts, if the program says so.
@@ -322,11 +323,16 @@ impl Image {
         }
     }
 
+    /// The set that the instruction at an address is known to be of.
+    pub fn set_at(&self, address: u32) -> Option<&'static InstructionSet> {
+        let at = self.sets.partition_point(|range| range.first <= address).checked_sub(1)?;
+        let range = self.sets[at];
+        (address < range.end).then_some(range.set)
+    }
+
     /// True where the instruction at an address is known to be of the mode with the long words, false where of the other one.
     pub fn long_mode_at(&self, address: u32) -> Option<bool> {
-        let at = self.modes.partition_point(|range| range.first <= address).checked_sub(1)?;
-        let range = self.modes[at];
-        (address < range.end).then_some(range.long)
+        Some(self.set_at(address)?.modes?.long)
     }
 
     /// Where running starts: the entry, else the first address.

@@ -232,6 +232,11 @@ impl Parser<'_> {
         }
     }
 
+    /// True where no cells were put out yet.
+    pub(crate) fn is_empty(&self) -> bool {
+        self.layout.output.pieces.is_empty()
+    }
+
     /// Bits in a cell.
     pub fn cell_bits(&self) -> u8 {
         self.set.map_or(8, |set| set.cell_bits())

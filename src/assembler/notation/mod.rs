@@ -14,7 +14,7 @@ pub(super) mod width;
 
 use super::read::lexer::Token;
 use super::read::parser::{Cursor, Parser};
-use crate::image::ModeRange;
+use crate::image::SetRange;
 use crate::processor::InstructionSet;
 use instruction::Rows;
 
@@ -61,8 +61,10 @@ pub(super) fn finish(parser: &mut Parser<'_>) {
 pub(super) struct Family {
     /// The suffix in front of the instruction that is being read, and the set of the mode around it.
     pub suffix: Option<(u64, &'static InstructionSet)>,
-    /// The modes of the instructions so far.
-    pub modes: Vec<ModeRange>,
+    /// The sets of the instructions so far, of those that have modes.
+    pub sets: Vec<SetRange>,
+    /// The sets that were chosen, and how many lines were read before.
+    pub chosen: Vec<(usize, &'static InstructionSet)>,
     /// Operands that wait for their page, and the cells that were made for them.
     pub pages: pdp8::Pages,
 }

@@ -7,7 +7,7 @@ use crate::assembler::output::line::LineKind;
 use crate::assembler::read::lexer::Token;
 use crate::assembler::read::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span};
-use crate::image::ModeRange;
+use crate::image::SetRange;
 use crate::processor::{InstructionSet, LONGEST, Timing, decode};
 
 /// Suffixes behind mnemonics, and the directive that chooses the mode.
@@ -68,12 +68,13 @@ impl Parser<'_> {
     #[inline]
     pub(in crate::assembler) fn note_mode(&mut self, before: u64) {
         if let Some(set) = self.set
-            && let Some(modes) = self.family.suffix.map_or(set, |(_, set)| set).modes
+            && let set = self.family.suffix.map_or(set, |(_, set)| set)
+            && set.modes.is_some()
         {
-            let (first, end, long) = (before as u32, self.layout.location as u32, modes.long);
-            match self.family.modes.last_mut() {
-                Some(range) if range.end == first && range.long == long => range.end = end,
-                _ => self.family.modes.push(ModeRange { first, end, long }),
+            let (first, end) = (before as u32, self.layout.location as u32);
+            match self.family.sets.last_mut() {
+                Some(range) if range.end == first && std::ptr::eq(range.set, set) => range.end = end,
+                _ => self.family.sets.push(SetRange { first, end, set }),
             }
         }
     }
@@ -84,16 +85,15 @@ impl Assembly {
     /// of it. `None` where the line tells of none.
     pub(crate) fn timing_at(&self, address: u32, row: u16) -> Option<Timing> {
         let set = self.set_at(address)?;
-        let row = &set.rows()[usize::from(row.checked_sub(1)?)];
+        let row = set.rows().get(usize::from(row.checked_sub(1)?))?;
         let decoded =
             set.modes.and_then(|_| decode(set, self.image.cells_at(address, LONGEST), address).ok()?);
         let suffixed = decoded.filter(|decoded| decoded.suffix.is_some());
         Some(suffixed.map_or_else(|| set.timing(row), |decoded| decoded.timing()))
     }
 
-    /// The set of the instruction at an address: that of its mode, where the processor has several.
+    /// The set of the instruction at an address: that of its mode or its `cpu` line, where there are several.
     pub(crate) fn set_at(&self, address: u32) -> Option<&'static InstructionSet> {
-        let set = self.set?;
-        Some(self.image.long_mode_at(address).map_or(set, |long| set.in_mode(long)))
+        self.image.set_at(address).or(self.set)
     }
 }

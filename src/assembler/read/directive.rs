@@ -297,6 +297,19 @@ impl Parser<'_> {
         let name = cursor.text(first);
         cursor.next();
         match processor::find(name) {
+            Ok(set)
+                if self.set.is_some_and(|other| other.cell_bits() != set.cell_bits()) && !self.is_empty() =>
+            {
+                let bits = self.cell_bits();
+                let message = format!(
+                    "the {} has cells of {} bits, and what stands above has cells of {bits}",
+                    set.name(),
+                    set.cell_bits()
+                );
+                self.report(Diagnostic::error("cpu", span, message, "put it into a program of its own"));
+                // Its lines are read all the same, so that one mistake is told once.
+                self.choose(set);
+            }
             Ok(set) => self.choose(set),
             Err(error) => {
                 let near = nearest(name, processor::ALL.iter().map(|set| set.name()));

@@ -187,7 +187,12 @@ impl<'l> Parser<'l> {
     pub fn choose(&mut self, set: &'static InstructionSet) {
         self.set = Some(set);
         self.notation = notation::find(set.table.notation);
+        // A choice in front of everything is the program's, whoever made one before.
+        if self.is_empty() {
+            self.first_set = Some(set);
+        }
         self.first_set.get_or_insert(set);
+        self.family.chosen.push((self.record.lines.len(), set));
         self.radix = set.habit().default_radix();
         self.update_limit();
     }

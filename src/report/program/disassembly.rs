@@ -368,7 +368,7 @@ pub fn source_lines(assembly: &Assembly) -> Vec<DisassembledLine> {
         let cells = assembly.image.cells_at(line.address, count as usize).to_vec();
         let set = assembly.set_at(line.address);
         let timing = assembly.timing_at(line.address, row);
-        let row = row.checked_sub(1).zip(set).map(|(row, set)| &set.rows()[usize::from(row)]);
+        let row = row.checked_sub(1).zip(set).and_then(|(row, set)| set.rows().get(usize::from(row)));
         let text = match (line.kind, set) {
             // The line says `when z`; what is keyed in is the branch.
             (LineKind::Generated { .. }, Some(set)) => {

@@ -11,13 +11,17 @@ const INSIDE: u8 = 2;
 const TARGET: u8 = 4;
 /// A call leads to the cell.
 const CALLED: u8 = 8;
-/// The instruction is of the mode with the long words, where the processor has two.
-const LONG: u8 = 16;
+/// Above this bit: by which set the instruction was read, as a number.
+const SET: u32 = 4;
+/// More sets than there are numbers are in no program.
+const MOST_SETS: usize = 16;
 
 /// The cells that execution reaches.
 #[derive(Debug)]
 pub struct Reach<'i> {
     set: &'static InstructionSet,
+    /// The sets by which instructions were read.
+    sets: Vec<&'static InstructionSet>,
     image: &'i Image,
     /// A mark a cell, segment by segment.
     marks: Vec<Vec<u8>>,
@@ -70,13 +74,17 @@ pub fn starts(set: &'static InstructionSet, image: &Image) -> Vec<u32> {
     start.into_iter().chain(vectors.filter(jumps)).chain(pointed).collect()
 }
 
+fn has_modes(set: &InstructionSet) -> bool {
+    set.modes.is_some()
+}
+
 /// Follows the flow from the entries.
 pub fn reach<'i>(set: &'static InstructionSet, image: &'i Image, entries: &[u32]) -> Reach<'i> {
     let marks = image.segments().iter().map(|segment| vec![0; segment.cells.len()]).collect();
-    let mut reach = Reach { set, image, marks, lost: Vec::new() };
+    let mut reach = Reach { set, sets: vec![set], image, marks, lost: Vec::new() };
     let mut halts = Vec::new();
     let mut enabled = false;
-    let of = |at: u32| image.long_mode_at(at).map_or(set, |long| set.in_mode(long));
+    let of = |at: u32| image.set_at(at).unwrap_or(set);
     let mut open: Vec<Way> =
         entries.iter().rev().map(|&at| Way { from: None, at, context: of(at).context(at) }).collect();
     loop {
@@ -109,11 +117,21 @@ impl<'i> Reach<'i> {
 
     /// The set by which a cell is read.
     fn set_of(&self, mark: u8, address: u32) -> &'static InstructionSet {
-        match (self.set.modes, mark & START) {
-            (None, _) => self.set,
-            (Some(_), 0) => self.image.long_mode_at(address).map_or(self.set, |long| self.set.in_mode(long)),
-            _ => self.set.in_mode(mark & LONG != 0),
+        match mark & START {
+            0 => self.image.set_at(address).unwrap_or(self.set),
+            // The mode is that of whoever leads there, whatever the source says.
+            _ => self.sets[usize::from(mark >> SET)],
         }
+    }
+
+    /// The number of a set, which is given one where it has none.
+    fn number_of(&mut self, set: &'static InstructionSet) -> u8 {
+        let known = self.sets.iter().position(|known| std::ptr::eq(*known, set));
+        let number = known.unwrap_or(self.sets.len()).min(MOST_SETS - 1);
+        if number == self.sets.len() {
+            self.sets.push(set);
+        }
+        number as u8
     }
 
     fn mark(&self, address: u32) -> u8 {
@@ -166,7 +184,7 @@ impl<'i> Reach<'i> {
     /// Follows a straight line until it ends, or meets what was followed already.
     fn follow(
         &mut self,
-        Way { mut from, mut at, context }: Way,
+        Way { mut from, mut at, mut context }: Way,
         open: &mut Vec<Way>,
         halts: &mut Vec<Way>,
         enabled: &mut bool,
@@ -185,6 +203,13 @@ impl<'i> Reach<'i> {
             if mark & START != 0 {
                 return;
             }
+            // What was assembled for another processor is read as that; a mode is the program's own affair.
+            if let Some(set) = self.image.set_at(at)
+                && *set != *context.set
+                && !(has_modes(set) && has_modes(context.set))
+            {
+                context = set.context(at);
+            }
             let cells = &self.image.segments()[segment].cells[offset..];
             let decoded = decode_in(context, cells, at).ok().flatten();
             let what = match decoded {
@@ -200,8 +225,7 @@ impl<'i> Reach<'i> {
                 self.lost.push(Lost { from, at, what: what.unwrap_or(LostTo::NoInstruction) });
                 return;
             };
-            let long = context.set.modes.is_some_and(|modes| modes.long);
-            self.marks[segment][offset] |= if long { START | LONG } else { START };
+            self.marks[segment][offset] |= START | self.number_of(context.set) << SET;
             for mark in &mut self.marks[segment][offset + 1..offset + decoded.cells()] {
                 *mark |= INSIDE;
             }

@@ -343,7 +343,7 @@ impl<'a> Finder<'a> {
 }
 
 /// Where execution may begin: the entry, and every address of an instruction that the program keeps as a value.
-fn entries(assembly: &Assembly, set: &InstructionSet, lines: &BTreeMap<u32, &Line>) -> Vec<u32> {
+fn entries(assembly: &Assembly, set: &'static InstructionSet, lines: &BTreeMap<u32, &Line>) -> Vec<u32> {
     let mut entries: Vec<u32> = assembly.image.start().into_iter().collect();
     let is_code =
         |address: u32| lines.get(&address).is_some_and(|line| matches!(line.kind.cells(), Some((_, 1..))));
@@ -352,11 +352,11 @@ fn entries(assembly: &Assembly, set: &InstructionSet, lines: &BTreeMap<u32, &Lin
     let mut taken = HashSet::new();
     for line in assembly.lines.iter() {
         let Some((_, row)) = line.kind.cells() else { continue };
-        let is_transfer = row > 0
-            && set.rows()[usize::from(row) - 1]
-                .operands
-                .iter()
-                .any(|shape| shape.is_code() && !matches!(shape, Shape::Effective(_)));
+        let own = assembly.set_at(line.address).unwrap_or(set);
+        let row = usize::from(row).checked_sub(1).and_then(|row| own.rows().get(row));
+        let is_transfer = row.is_some_and(|row| {
+            row.operands.iter().any(|shape| shape.is_code() && !matches!(shape, Shape::Effective(_)))
+        });
         if !is_transfer {
             taken.insert((line.source, line.start));
         }

@@ -346,7 +346,7 @@ impl Names for SourceNames<'_> {
     }
 
     fn words(&self, address: u32, decoded: &Decoded) -> Words {
-        let set = self.assembly.set;
+        let set = self.assembly.set_at(address);
         let made = || set.map_or(String::new(), |set| decoded.text(set, &|at| self.label(at as u32)));
         let Some(line) = self.lines.get(&address) else { return Words { text: made(), ..Words::default() } };
         let text = self.assembly.sources.line(line.span());
