@@ -1,6 +1,7 @@
 //! The command line: every command with its options, help and an example.
 
 use crate::command;
+use crate::files;
 use crate::say::Failure;
 use crate::serial::Place;
 use clap::builder::TypedValueParser;
@@ -193,9 +194,22 @@ pub fn command() -> Command {
 pub fn run(matches: &ArgMatches) -> Result<(), Failure> {
     let Some((name, matches)) = matches.subcommand() else { return Err(Failure::Said(2)) };
     match COMMANDS.iter().find(|entry| entry.name == name) {
-        Some(entry) => (entry.run)(matches),
+        Some(entry) => {
+            if matches.try_get_one::<bool>("outside").ok().flatten() == Some(&true) {
+                files::allow_outside();
+            }
+            (entry.run)(matches)
+        }
         None => Err(Failure::Said(2)),
     }
+}
+
+// What a source may do.
+#[derive(Debug, Clone, Default, Args)]
+pub struct SourceArguments {
+    /// Let a source name files outside the folder of its project, or else outside its own
+    #[arg(long)]
+    outside: bool,
 }
 
 // What to do with warnings.
@@ -207,6 +221,8 @@ pub struct WarningArguments {
     /// Leave a kind of warning out; `all` means every kind
     #[arg(long, value_name = "CODE")]
     pub allow: Vec<String>,
+    #[command(flatten)]
+    pub source: SourceArguments,
 }
 
 // What a program is for. (A comment for documentation would become the help of every command that has these.)
@@ -529,6 +545,8 @@ pub struct DrawingArguments {
     /// Define a symbol from outside
     #[arg(long, value_name = "NAME=VALUE")]
     pub define: Vec<String>,
+    #[command(flatten)]
+    pub source: SourceArguments,
     /// Draw it into this file, ending in .svg or .png
     #[arg(long, value_name = "FILE")]
     pub output: Option<String>,
@@ -638,6 +656,8 @@ pub struct SendArguments {
     /// Define a symbol from outside
     #[arg(long, value_name = "NAME=VALUE")]
     pub define: Vec<String>,
+    #[command(flatten)]
+    pub source: SourceArguments,
 }
 
 #[derive(Debug, Args)]

@@ -14,6 +14,7 @@ mod paint;
 mod project;
 mod say;
 mod serial;
+mod signals;
 mod terminal;
 mod watch;
 

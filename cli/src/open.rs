@@ -136,7 +136,7 @@ pub fn policy(arguments: &WarningArguments) -> Result<Policy, Failure> {
 
 /// For commands that look at a program which was built before.
 pub fn no_warnings() -> WarningArguments {
-    WarningArguments { allow: vec!["all".to_string()], deny: vec![] }
+    WarningArguments { allow: vec!["all".to_string()], ..WarningArguments::default() }
 }
 
 /// Adds the warnings, as far as the board is known. One of another processor has nothing to do with the program.

@@ -1,17 +1,15 @@
 //! The terminal, taken for a while and given back as it was: at the end, on a panic, and when a signal ends the command.
 
-use crate::files;
 use crate::say::Failure;
+use crate::signals;
 use std::io::IsTerminal;
-use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, Mutex};
 use std::time::Duration;
 
 /// The terminal while somebody has it.
 pub struct Taken {
     give_back: fn(),
-    /// A signal asks the command to end.
-    ended: Arc<AtomicBool>,
     /// It was given back.
     over: Arc<AtomicBool>,
 }
@@ -22,52 +20,60 @@ const GRACE: Duration = Duration::from_millis(600);
 
 /// Ends a command that waits for a terminal which was closed: reading from one gives nothing, again and again, and whoever reads
 /// for the command never comes back to see that it is over.
-fn end_with_the_terminal(give_back: fn(), ended: &AtomicBool, over: &AtomicBool) {
+fn end_with_the_terminal(over: &AtomicBool) {
     let had_one = std::io::stdin().is_terminal();
     while !over.load(Ordering::Relaxed) {
         std::thread::sleep(LOOK);
         let is_gone = had_one && !std::io::stdin().is_terminal();
-        if is_gone || ended.load(Ordering::Relaxed) {
-            ended.store(true, Ordering::Relaxed);
+        if is_gone || signals::is_ended() {
+            signals::end();
             std::thread::sleep(GRACE);
             if !over.load(Ordering::Relaxed) {
-                give_back();
+                signals::put_in_order();
                 std::process::exit(1);
             }
         }
     }
 }
 
+/// How the terminal that somebody has is given back.
+static GIVE_BACK: Mutex<Option<fn()>> = Mutex::new(None);
+
+/// Gives the terminal back where somebody has it: the command ends.
+pub fn give_back() {
+    // Whoever holds the lock may be the thread that panics.
+    let given = GIVE_BACK.try_lock().ok().and_then(|given| *given);
+    if let Some(give_back) = given {
+        give_back();
+    }
+}
+
 impl Taken {
     /// Whoever takes it says how it is given back.
     pub fn new(give_back: fn()) -> Result<Self, Failure> {
-        // Where a panic ends the command at once, nothing is dropped.
-        let hook = std::panic::take_hook();
-        std::panic::set_hook(Box::new(move |info| {
-            give_back();
-            hook(info);
-        }));
-        files::catch_interrupt();
-        let ended = Arc::new(AtomicBool::new(false));
-        let taken = Self { give_back, ended, over: Arc::new(AtomicBool::new(false)) };
-        let (ended, over) = (Arc::clone(&taken.ended), Arc::clone(&taken.over));
-        std::thread::spawn(move || end_with_the_terminal(give_back, &ended, &over));
-        #[cfg(unix)]
-        for signal in [signal_hook::consts::SIGTERM, signal_hook::consts::SIGHUP] {
-            signal_hook::flag::register(signal, Arc::clone(&taken.ended))?;
+        if let Ok(mut given) = GIVE_BACK.lock() {
+            *given = Some(give_back);
         }
+        // Where a panic or a signal ends the command at once, nothing is dropped.
+        signals::listen();
+        let taken = Self { give_back, over: Arc::new(AtomicBool::new(false)) };
+        let over = Arc::clone(&taken.over);
+        std::thread::spawn(move || end_with_the_terminal(&over));
         Ok(taken)
     }
 
     /// True once a signal asked the command to end.
     pub fn is_ended(&self) -> bool {
-        files::was_stopped() || self.ended.load(Ordering::Relaxed)
+        signals::was_stopped()
     }
 }
 
 impl Drop for Taken {
     fn drop(&mut self) {
         self.over.store(true, Ordering::Relaxed);
+        if let Ok(mut given) = GIVE_BACK.lock() {
+            *given = None;
+        }
         (self.give_back)();
     }
 }

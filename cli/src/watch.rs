@@ -2,6 +2,7 @@
 
 use crate::files;
 use crate::say::Failure;
+use crate::signals;
 use notify::event::{AccessKind, AccessMode};
 use notify::{EventKind, RecommendedWatcher, RecursiveMode, Watcher as _};
 use std::collections::HashSet;
@@ -89,7 +90,7 @@ impl Watcher {
         if std::mem::take(&mut self.missed) {
             return true;
         }
-        while !files::was_stopped() {
+        while !signals::was_stopped() {
             match self.events.recv_timeout(LOOK) {
                 Ok(event) if self.is_change(&event) => {
                     self.settle();

@@ -2,11 +2,12 @@
 
 use super::print_json;
 use crate::arguments::BuildArguments;
-use crate::files::{self, Files};
+use crate::files::{self, Files, Outputs};
 use crate::open;
 use crate::paint;
 use crate::project;
 use crate::say::Failure;
+use crate::signals;
 use crate::watch::Watcher;
 use plain_byte::assembler::{Assembly, ImageRequest, NoNames, Options, assemble, line_map};
 use plain_byte::diagnostic::nearest;
@@ -23,7 +24,7 @@ pub fn run(arguments: &BuildArguments) -> Result<(), Failure> {
     if !arguments.watch {
         return once(arguments);
     }
-    files::catch_interrupt();
+    signals::listen();
     let mut watcher = Watcher::new()?;
     loop {
         paint::clear()?;
@@ -53,8 +54,7 @@ fn once(arguments: &BuildArguments) -> Result<(), Failure> {
 }
 
 fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
-    let outputs =
-        arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
+    let wanted = arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
     let policy = open::policy(&arguments.warnings)?;
     let target = Target {
         processor: open::cpu_option(arguments.cpu.as_deref())?,
@@ -66,38 +66,44 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     let Prepared { options, board, .. } = open::prepare(&target)?;
     let mut assembly = assemble(name, &mut Files, &options);
     open::warn(&mut assembly, board.as_ref(), &policy);
-    if arguments.json {
-        print_json(&Built::of(&assembly))?;
-    } else {
+    if !arguments.json {
         open::tell(&assembly);
     }
     if !assembly.succeeded() {
+        if arguments.json {
+            print_json(&Built::of(&assembly))?;
+        }
         return Err(Failure::Said(1));
     }
     // Everything is made before anything is written.
-    let mut files = Vec::new();
+    let mut files = Outputs::default();
     let mut chips = Vec::new();
-    for output in outputs.into_iter().chain(assembly.images.iter().map(|one| asked_for(&assembly, one))) {
+    let asked = assembly.images.iter().map(|one| asked_for(&assembly, one)).collect::<Result<Vec<_>, _>>()?;
+    for output in wanted.into_iter().chain(asked) {
         let made = output.files(&assembly.image)?;
         if output.format.name == "roms" {
             // What the programmer of the chip shows, to compare with.
             chips.extend(made.iter().map(|(file, bytes)| (file.clone(), sums_of(bytes))));
         }
-        files.extend(made);
+        made.into_iter().for_each(|(file, bytes)| files.add(file, bytes));
     }
     if let Some(file) = &arguments.listing {
-        files.push((file.clone(), assembly.listing().into_bytes()));
+        files.add(file, assembly.listing());
     }
     if let Some(file) = &arguments.symbols {
-        files.push((file.clone(), symbols_json(&assembly).into_bytes()));
+        files.add(file, symbols_json(&assembly));
     }
-    for (file, bytes) in &files {
-        files::must_write(file, bytes)?;
+    if arguments.json && files.prints() {
+        let help = "nothing was written; give the output a file, or leave --json out";
+        return Err(Failure::usage("an output and the result would both go to standard output", help));
     }
-    let printed = files.iter().any(|(file, _)| *file == "-");
-    if !arguments.json && !printed {
+    files.write()?;
+    if arguments.json {
+        print_json(&Built::of(&assembly))?;
+    }
+    if !arguments.json && !files.prints() {
         let sums = |file: &str| chips.iter().find(|chip| chip.0 == file).map(|chip| chip.1.clone());
-        paint::show(&summary(name, &assembly, files.iter().map(|(file, _)| (file.as_str(), sums(file)))))?;
+        paint::show(&summary(name, &assembly, files.names().map(|file| (file, sums(file)))))?;
     }
     let clock = board.as_ref().map(|found| found.board.clock);
     measure(arguments, &assembly, &options, clock)
@@ -152,12 +158,16 @@ impl Output {
 }
 
 /// A file that the source asks for; it stands beside the source that names it.
-fn asked_for(assembly: &Assembly, request: &ImageRequest) -> Output {
+fn asked_for(assembly: &Assembly, request: &ImageRequest) -> Result<Output, Failure> {
     let origin = assembly.sources.origin(request.span);
     let source = assembly.sources.get(origin.source).map_or("", |source| source.name.as_str());
     let beside = Path::new(source).parent().unwrap_or(Path::new(""));
-    let file = beside.join(&request.file).to_string_lossy().into_owned();
-    Output { format: request.format, settings: request.settings.clone(), file }
+    let path = beside.join(&request.file);
+    let file = path.to_string_lossy().into_owned();
+    files::must_lie_below(&path).map_err(|problem| {
+        Failure::input(format!("{source} asks for the image {file}: {problem}"), "nothing was written")
+    })?;
+    Ok(Output { format: request.format, settings: request.settings.clone(), file })
 }
 
 fn kinds() -> String {

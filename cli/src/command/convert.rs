@@ -2,7 +2,7 @@
 
 use super::build::{parse_output, sums_of};
 use crate::arguments::ConvertArguments;
-use crate::files;
+use crate::files::{self, Outputs};
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
@@ -10,23 +10,21 @@ use plain_byte::assembler::translate;
 use plain_byte::image::{Format, Image, Settings, roms};
 use plain_byte::processor;
 use plain_byte::text::{Text, Tone};
-use std::io::Write;
 
 pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
     if let Some(processor) = &arguments.mnemonics {
         return mnemonics(arguments, processor);
     }
-    let outputs =
-        arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
+    let wanted = arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
     let image = read(arguments)?;
     let mut files = Vec::new();
-    for output in outputs {
+    for output in wanted {
         files.extend(output.files(&image)?);
     }
-    for (file, bytes) in &files {
-        files::must_write(file, bytes)?;
-    }
-    if files.iter().any(|(file, _)| file == "-") {
+    let mut outputs = Outputs::default();
+    files.iter().for_each(|(file, bytes)| outputs.add(file, bytes.as_slice()));
+    outputs.write()?;
+    if outputs.prints() {
         return Ok(());
     }
     let mut text = Text::new();
@@ -71,7 +69,7 @@ fn mnemonics(arguments: &ConvertArguments, processor: &str) -> Result<(), Failur
         Some(file) => {
             files::must_write(file.strip_prefix("asm:").unwrap_or(file), translation.text.as_bytes())
         }
-        None => Ok(paint::out().write_all(translation.text.as_bytes())?),
+        None => files::must_write("-", translation.text.as_bytes()),
     }
 }
 

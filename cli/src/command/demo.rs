@@ -254,9 +254,9 @@ fn copy(folder: &str) -> Result<(), Failure> {
             "nothing was written; choose another folder",
         ));
     }
-    for (file, text) in &files {
-        files::must_write(file, text.as_bytes())?;
-    }
+    let mut outputs = files::Outputs::default();
+    files.iter().for_each(|(file, text)| outputs.add(file, *text));
+    outputs.write()?;
     Ok(paint::show(&Text::plain(format!("{} files written into {folder}", files.len())))?)
 }
 

@@ -2,12 +2,13 @@
 
 use crate::arguments::MonitorArguments;
 use crate::disk;
-use crate::files::{self, Files};
+use crate::files::Files;
 use crate::link;
 use crate::open;
 use crate::paint;
 use crate::project;
 use crate::say::Failure;
+use crate::signals;
 use plain_byte::monitor::{Monitor, Reply};
 use plain_byte::session::Session;
 use rustyline::completion::{Completer, Pair};
@@ -30,7 +31,7 @@ pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
         }
         _ => open::empty(target.board.as_deref().unwrap_or("bare"), &target)?,
     };
-    files::catch_interrupt();
+    signals::listen();
     let monitor = Monitor::new(session);
     let save = |session: &Session| disk::save(session, &target.disk);
     if std::io::stdin().is_terminal() { converse(monitor, save) } else { read_script(monitor, save) }

@@ -1,7 +1,7 @@
 //! `new`: a small complete project.
 
 use crate::arguments::NewArguments;
-use crate::files;
+use crate::files::Outputs;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
@@ -62,8 +62,10 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
         Failure::input(format!("the folder {} cannot be made: {error}", folder.display()), "choose another")
     })?;
     let mut text = Text::new();
-    for (file, contents) in &files {
-        files::must_write(file, contents.as_bytes())?;
+    let mut outputs = Outputs::default();
+    files.iter().for_each(|(file, contents)| outputs.add(file, contents.as_str()));
+    outputs.write()?;
+    for (file, _) in &files {
         text.line().tone(Tone::Faint, "wrote ").put(file);
     }
     text.line().put("now: ").tone(Tone::Strong, format!("cd {}", arguments.name));

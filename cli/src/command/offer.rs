@@ -1,9 +1,9 @@
 //! `run --offer-link`: a board that is driven over its debug link, with its console on a line of its own.
 
 use crate::arguments::{RunArguments, Speed};
-use crate::files;
 use crate::say::Failure;
 use crate::serial::{Far, Place};
+use crate::signals;
 use plain_byte::link::LinkServer;
 use plain_byte::machine::Event;
 use plain_byte::session::Session;
@@ -32,7 +32,7 @@ pub fn run(mut session: Session, arguments: &RunArguments) -> Result<(), Failure
     let speed = arguments.speed.unwrap_or(Speed::Real);
     let mut board = Offered { server: LinkServer::default(), link, console, sent: 0, alone: Duration::ZERO };
     while board.turn(&mut session, speed) {
-        if files::was_stopped() {
+        if signals::was_stopped() {
             break;
         }
     }

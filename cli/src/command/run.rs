@@ -10,6 +10,7 @@ use crate::open;
 use crate::paint;
 use crate::project;
 use crate::say::Failure;
+use crate::signals;
 use crate::watch::Watcher;
 use plain_byte::image::Cell;
 use plain_byte::machine::{Event, PortWrite};
@@ -28,7 +29,7 @@ use std::io::Write;
 const DEFAULT_CYCLES: u64 = 2_000_000_000;
 
 pub fn run(arguments: &RunArguments) -> Result<(), Failure> {
-    files::catch_interrupt();
+    signals::listen();
     if arguments.watch {
         return watch(arguments);
     }
@@ -36,7 +37,7 @@ pub fn run(arguments: &RunArguments) -> Result<(), Failure> {
         return offer::run(board_with_link(arguments)?, arguments);
     }
     let mut session = opened(arguments)?;
-    let stop = execute(&mut session, arguments, &mut files::was_stopped)?;
+    let stop = execute(&mut session, arguments, &mut signals::was_stopped)?;
     link::check(&session)?;
     verdict(&session, &stop, arguments)
 }
@@ -84,7 +85,7 @@ fn watch(arguments: &RunArguments) -> Result<(), Failure> {
         if let Some(session) = current.as_mut().filter(|_| running) {
             let mut stopped = false;
             let mut end = || {
-                stopped = files::was_stopped();
+                stopped = signals::was_stopped();
                 changed = watcher.changed();
                 stopped || changed
             };

@@ -9,6 +9,7 @@ use crate::files;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
+use crate::signals;
 use indicatif::{ProgressBar, ProgressStyle};
 use plain_byte::image::{Image, Settings, hex};
 use plain_byte::text::{Text, Tone};
@@ -52,7 +53,7 @@ impl Stretch {
 }
 
 pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
-    files::catch_interrupt();
+    signals::listen();
     let target = TargetArguments {
         cpu: arguments.cpu.clone(),
         board: arguments.board.clone(),
@@ -80,7 +81,7 @@ pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
         let mut help = "look at the line, its speed and what the far side waits for".to_string();
         if stretch + done > 0 {
             let text = serde_json::to_string(&unsent).unwrap_or_default();
-            files::must_write(&note, text.as_bytes())?;
+            files::Outputs::replacing(&note, text.as_bytes())?;
             help = "the same command with --resume goes on from there".to_string();
         }
         return Err(Failure::input(format!("{name}: {error}"), help));
@@ -222,7 +223,7 @@ fn drive(sender: &mut dyn Sender, line: &mut FarSide, pace: Duration, what: &str
     }
     let result = loop {
         bar.set_position(sender.progress().0 as u64);
-        if files::was_stopped() {
+        if signals::was_stopped() {
             break Err("the operator stopped it".to_string());
         }
         match sender.step() {

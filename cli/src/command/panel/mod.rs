@@ -123,7 +123,6 @@ impl Files for Disk {
     }
 
     fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), Problem> {
-        files::write_whole(file, tape)
-            .map_err(|problem| format!("{file} cannot be written: {problem}").into())
+        files::must_write(file, tape).map_err(|failure| failure.sentence().into())
     }
 }

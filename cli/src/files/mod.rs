@@ -1,32 +1,22 @@
 //! Files: sources for the assembler, images for the monitor, results written whole or not at all.
 
+mod outputs;
+pub mod parts;
+
+pub use outputs::Outputs;
+
 use crate::say::Failure;
+use crate::signals;
+use outputs::Identity;
 use plain_byte::assembler::{Loaded, Loader};
 use plain_byte::diagnostic::Problem;
 use plain_byte::monitor::Host;
-use std::io::{Read, Write};
+use plain_byte::workspace::FILE;
+use std::io::Read;
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, SystemTime};
-
-/// Set when the person pressed Ctrl-C.
-pub static STOPPED: AtomicBool = AtomicBool::new(false);
-
-/// Lets Ctrl-C end a run instead of the command.
-pub fn catch_interrupt() {
-    let _ = ctrlc::set_handler(|| {
-        if STOPPED.swap(true, Ordering::Relaxed) {
-            // The second time nobody listened to the first.
-            std::process::exit(130);
-        }
-    });
-}
-
-/// True once behind Ctrl-C.
-pub fn was_stopped() -> bool {
-    STOPPED.swap(false, Ordering::Relaxed)
-}
 
 /// Every file that was asked for, for those who wait for changes.
 static NOTED: Mutex<Vec<Noted>> = Mutex::new(Vec::new());
@@ -97,6 +87,10 @@ impl Loader for Files {
             Some(beside) => beside.join(name),
             None => PathBuf::from(name),
         };
+        match from {
+            None => may_name_files(&path),
+            Some(_) => must_lie_below(&path)?,
+        }
         note(&path.to_string_lossy());
         let bytes = read(&path.to_string_lossy())?;
         Ok(Loaded { name: path.to_string_lossy().into_owned(), bytes })
@@ -105,26 +99,102 @@ impl Loader for Files {
 
 impl Host for Files {
     fn write(&mut self, name: &str, bytes: &[u8]) -> Result<(), Problem> {
-        Ok(write_whole(name, bytes)?)
+        // What was loaded may be saved where it came from: somebody says so.
+        let written = Outputs::replacing(name, bytes);
+        written.map_err(|failure| failure.sentence().into())
     }
 
     fn go_on(&mut self) -> bool {
-        !was_stopped()
+        !signals::was_stopped()
     }
 }
 
 /// Reads a file; `-` is standard input.
 pub fn read(name: &str) -> Result<Vec<u8>, String> {
     if name == "-" {
-        let mut bytes = Vec::new();
-        std::io::stdin().lock().read_to_end(&mut bytes).map_err(|error| problem(&error))?;
-        return Ok(bytes);
+        return whole(std::io::stdin().lock());
     }
     let file = std::fs::File::open(name).map_err(|error| problem(&error))?;
+    if let Ok(facts) = file.metadata()
+        && let Ok(mut read) = READ.lock()
+    {
+        read.push((Identity::of(&facts, Path::new(name)), name.to_string()));
+    }
+    whole(file)
+}
+
+/// Everything that is there; a device may have no end.
+fn whole(from: impl Read) -> Result<Vec<u8>, String> {
     let mut bytes = Vec::new();
-    // A device may have no end.
-    let read = file.take(LARGEST + 1).read_to_end(&mut bytes).map_err(|error| problem(&error))?;
+    let read = from.take(LARGEST + 1).read_to_end(&mut bytes).map_err(|error| problem(&error))?;
     if read as u64 > LARGEST { Err(format!("it is larger than {} MiB", LARGEST >> 20)) } else { Ok(bytes) }
+}
+
+/// The files that were read, and by which name.
+static READ: Mutex<Vec<(Identity, String)>> = Mutex::new(Vec::new());
+
+/// The name by which a file was read.
+fn was_read(file: &Identity) -> Option<String> {
+    READ.lock().ok()?.iter().find(|read| read.0 == *file).map(|read| read.1.clone())
+}
+
+/// The folders below which sources may name files.
+static ROOTS: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
+/// Sources may name any file.
+static OUTSIDE: AtomicBool = AtomicBool::new(false);
+
+/// Lets sources name any file, as `--outside` says.
+pub fn allow_outside() {
+    OUTSIDE.store(true, Ordering::Relaxed);
+}
+
+/// A file that somebody names at the command line: what lies below the folder of its project, or else below its own, may be named in it.
+pub fn may_name_files(path: &Path) {
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let Ok(folder) = folder.canonicalize() else { return };
+    let of_project = folder.ancestors().find(|above| is_own(&above.join(FILE)));
+    let root = of_project.unwrap_or(&folder).to_path_buf();
+    if let Ok(mut roots) = ROOTS.lock()
+        && !roots.contains(&root)
+    {
+        roots.push(root);
+    }
+}
+
+/// A file that a source names must lie below a folder of those.
+///
+/// # Errors
+/// The phrase names the option that allows it.
+pub fn must_lie_below(path: &Path) -> Result<(), Problem> {
+    if OUTSIDE.load(Ordering::Relaxed) {
+        return Ok(());
+    }
+    // A link leads where it leads; of what is not there yet, or never will be, the folder counts.
+    let real = path.canonicalize().or_else(|_| {
+        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
+        folder.unwrap_or(Path::new(".")).canonicalize()
+    });
+    let Ok(real) = real else { return Ok(()) };
+    let roots = ROOTS.lock().map(|roots| roots.clone()).unwrap_or_default();
+    if roots.iter().any(|root| real.starts_with(root)) {
+        return Ok(());
+    }
+    let folder = roots.first().map(|root| root.display().to_string()).unwrap_or_default();
+    Err(format!("it lies outside the folder {folder}; --outside allows that").into())
+}
+
+/// True for a file that is there and belongs to whoever runs the command, or to the system.
+#[cfg(unix)]
+pub fn is_own(path: &Path) -> bool {
+    use std::os::unix::fs::MetadataExt;
+    let own = rustix::process::geteuid().as_raw();
+    std::fs::metadata(path).is_ok_and(|facts| facts.is_file() && (facts.uid() == own || facts.uid() == 0))
+}
+
+/// True for a file that is there.
+#[cfg(not(unix))]
+pub fn is_own(path: &Path) -> bool {
+    path.is_file()
 }
 
 /// Larger files are no sources and no images.
@@ -138,30 +208,11 @@ pub fn must_read(name: &str) -> Result<Vec<u8>, Failure> {
     })
 }
 
-/// Writes a file beside its place and moves it there, so that nobody ever finds half of it. `-` is standard output.
-pub fn write_whole(name: &str, bytes: &[u8]) -> Result<(), String> {
-    if name == "-" {
-        let mut out = std::io::stdout().lock();
-        return out.write_all(bytes).and_then(|()| out.flush()).map_err(|error| problem(&error));
-    }
-    let path = Path::new(name);
-    let file = path.file_name().ok_or("the name has no file in it")?.to_string_lossy().into_owned();
-    let beside = path.with_file_name(format!(".{file}.{}.part", std::process::id()));
-    let written = std::fs::write(&beside, bytes).and_then(|()| std::fs::rename(&beside, path));
-    written.map_err(|error| {
-        let _ = std::fs::remove_file(&beside);
-        if error.kind() == std::io::ErrorKind::NotFound {
-            "there is no such folder".to_string()
-        } else {
-            problem(&error)
-        }
-    })
-}
-
-/// Writes a file or fails with its name.
+/// Writes a file, whole or not at all, or fails with its name. `-` is standard output.
 pub fn must_write(name: &str, bytes: &[u8]) -> Result<(), Failure> {
-    write_whole(name, bytes)
-        .map_err(|problem| Failure::input(format!("{name} cannot be written: {problem}"), "check the folder"))
+    let mut outputs = Outputs::default();
+    outputs.add(name, bytes);
+    outputs.write()
 }
 
 /// The file that is meant: as it is named, or with one of the endings added.

@@ -1,0 +1,85 @@
+//! Signals that ask the command to end: Ctrl-C, SIGTERM and SIGHUP, in one place.
+//!
+//! A command that listens is told and ends by itself, so that it can write back what it has; one that does not is ended here. Either way
+//! what is half-written is removed and the terminal is given back first.
+
+use crate::files::parts;
+use crate::terminal;
+use std::sync::Once;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+/// Ctrl-C was pressed, and nobody has looked yet.
+static STOPPED: AtomicBool = AtomicBool::new(false);
+/// SIGTERM or SIGHUP: whoever started the command wants it to end.
+static ENDED: AtomicBool = AtomicBool::new(false);
+/// Somebody looks now and then.
+static LISTENED: AtomicBool = AtomicBool::new(false);
+
+/// Has signals caught from here on; one that comes ends the command with nothing left half-written.
+pub fn catch() {
+    static ONCE: Once = Once::new();
+    ONCE.call_once(|| {
+        let hook = std::panic::take_hook();
+        std::panic::set_hook(Box::new(move |info| {
+            put_in_order();
+            hook(info);
+        }));
+        wait_for_signals();
+    });
+}
+
+/// The same for a command that looks at [`was_stopped`] and [`is_ended`] itself.
+pub fn listen() {
+    LISTENED.store(true, Ordering::Relaxed);
+    catch();
+}
+
+/// True once behind Ctrl-C.
+pub fn was_stopped() -> bool {
+    STOPPED.swap(false, Ordering::Relaxed) || is_ended()
+}
+
+/// True behind a signal that asks the command to end.
+pub fn is_ended() -> bool {
+    ENDED.load(Ordering::Relaxed)
+}
+
+/// Somebody else found that it is over: the terminal is gone.
+pub fn end() {
+    ENDED.store(true, Ordering::Relaxed);
+}
+
+/// Gives the terminal back and removes what is half-written.
+pub fn put_in_order() {
+    terminal::give_back();
+    parts::remove_all();
+}
+
+#[cfg(unix)]
+fn wait_for_signals() {
+    use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM};
+    let Ok(mut signals) = signal_hook::iterator::Signals::new([SIGINT, SIGTERM, SIGHUP]) else { return };
+    std::thread::spawn(move || {
+        for signal in signals.forever() {
+            let first = match signal {
+                SIGINT => !STOPPED.swap(true, Ordering::Relaxed),
+                _ => !ENDED.swap(true, Ordering::Relaxed),
+            };
+            // The second time nobody listened to the first.
+            if !first || !LISTENED.load(Ordering::Relaxed) {
+                put_in_order();
+                std::process::exit(128 + signal);
+            }
+        }
+    });
+}
+
+#[cfg(not(unix))]
+fn wait_for_signals() {
+    let _ = ctrlc::set_handler(|| {
+        if STOPPED.swap(true, Ordering::Relaxed) || !LISTENED.load(Ordering::Relaxed) {
+            put_in_order();
+            std::process::exit(130);
+        }
+    });
+}

@@ -1,0 +1,9 @@
+//! What must not happen, tried: a file of the user lost or half-written, a hang, a terminal left as it should not be.
+#![cfg(unix)]
+
+#[path = "../common/mod.rs"]
+mod common;
+
+mod kills;
+mod outputs;
+mod sources;

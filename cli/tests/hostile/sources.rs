@@ -1,0 +1,54 @@
+//! Sources that name files: below the folder of their project, or below their own, and elsewhere only where it is allowed.
+
+use crate::common::Bench;
+use std::fs;
+use std::os::unix::fs::symlink;
+
+#[test]
+fn a_source_reaches_what_lies_below_its_folder() {
+    let bench = Bench::new();
+    let outside = tempfile::TempDir::new().expect("a folder");
+    fs::write(outside.path().join("keys.txt"), "7").expect("a file");
+    fs::create_dir_all(bench.path.join("lamp/parts")).expect("folders");
+    bench.write("beside.inc", "        nop\n");
+    bench.write("lamp/parts/near.inc", "        nop\n        include \"../deep.inc\"\n");
+    bench.write("lamp/deep.inc", "        nop\n");
+    symlink(outside.path(), bench.path.join("lamp/away")).expect("a link");
+    let keys = outside.path().join("keys.txt");
+    let image = outside.path().join("made.bin");
+    let source = |line: &str| format!("        cpu 8080\n{line}\n        nop\n");
+    // What the source says, whether it may, and whether it may in a project around both folders.
+    let tries = [
+        ("        include \"parts/near.inc\"".to_string(), true, true),
+        ("        include \"print.asm\"".to_string(), true, true),
+        ("        include \"../beside.inc\"".to_string(), false, true),
+        ("        embed \"../beside.inc\"".to_string(), false, true),
+        ("        embed \"away/keys.txt\"".to_string(), false, false),
+        (format!("        embed \"{}\"", keys.display()), false, false),
+        (format!("        include \"{}\"", keys.display()), false, false),
+        (format!("        image raw, \"{}\"", image.display()), false, false),
+        ("        image raw, \"../made.bin\"".to_string(), false, true),
+        ("        image raw, \"away/made.bin\"".to_string(), false, false),
+        ("        image raw, \"parts/made.bin\"".to_string(), true, true),
+    ];
+    for project in [false, true] {
+        if project {
+            bench.write("plainbyte.toml", "name = \"lamp\"\nsource = \"lamp/lamp.asm\"\n");
+        }
+        for (line, alone, in_project) in &tries {
+            bench.write("lamp/lamp.asm", &source(line));
+            let is_carried = line.contains("print.asm");
+            let may = if project { *in_project } else { *alone };
+            let ran = bench.run("build lamp/lamp.asm");
+            let refused = ran.err.contains("--outside allows that");
+            assert!(refused != may || is_carried, "{line}, project {project}\n{}", ran.all());
+            assert!(!image.exists() && !outside.path().join("made.bin").exists(), "{line}");
+            // Where it is allowed, nothing is said about that.
+            let ran = bench.run("build lamp/lamp.asm --outside");
+            assert!(!ran.err.contains("--outside"), "{line}\n{}", ran.all());
+            for made in [image.clone(), bench.path.join("made.bin")] {
+                let _ = fs::remove_file(made);
+            }
+        }
+    }
+}
