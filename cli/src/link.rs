@@ -1,6 +1,6 @@
 //! `--link`: a session whose processor is at the other end of a debug link.
 
-use crate::arguments::TargetArguments;
+use crate::arguments::{DiskArguments, TargetArguments};
 use crate::far_side::FarSide;
 use crate::open;
 use crate::say::Failure;
@@ -60,6 +60,15 @@ fn failed(why: &str) -> Failure {
     )
 }
 
+/// A disk is where the board is.
+pub fn has_no_disk(disk: &DiskArguments) -> Result<(), Failure> {
+    if disk.disk.is_none() && disk.words.is_empty() {
+        return Ok(());
+    }
+    let help = "give --disk where the board is, beside --offer-link";
+    Err(Failure::usage("a board at the other end of a link has no disk here", help))
+}
+
 /// A session over a link, without a program.
 pub fn open(place: &str) -> Result<Session, Failure> {
     let mut line = FarSide::open(place, None)?;
@@ -79,6 +88,7 @@ pub fn open(place: &str) -> Result<Session, Failure> {
 
 /// The same with a program that was sent, and read back.
 pub fn loaded(program: &str, target: &TargetArguments, place: &str) -> Result<Session, Failure> {
+    has_no_disk(&target.disk)?;
     let mut session = open(place)?;
     let mut target = target.clone();
     let name = session.machine().board().name.clone();

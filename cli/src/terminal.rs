@@ -48,6 +48,11 @@ pub fn give_back() {
     }
 }
 
+/// True while somebody has it: what is said then would stand in the middle of a picture.
+pub fn is_taken() -> bool {
+    GIVE_BACK.lock().is_ok_and(|given| given.is_some())
+}
+
 impl Taken {
     /// Whoever takes it says how it is given back.
     pub fn new(give_back: fn()) -> Result<Self, Failure> {

@@ -1,6 +1,7 @@
 //! A run with somebody at the console.
 
 use crate::arguments::{RunArguments, Speed};
+use crate::disk;
 use crate::say::Failure;
 use crate::serial::{Far, Place};
 use plain_byte::machine::Event;
@@ -75,6 +76,7 @@ pub fn run_live(
         let end = first + (u128::from(clock) * FRAME.as_micros() * frame / 1_000_000) as u64;
         let now = session.machine().cycles();
         let stop = session.run(limits.within(began_at, end.saturating_sub(now).max(1), now));
+        disk::look(session);
         let output = &session.machine().output()[sent..];
         live.send(output)?;
         sent += output.len();

@@ -10,7 +10,6 @@ use crate::project;
 use crate::say::Failure;
 use crate::signals;
 use plain_byte::monitor::{Monitor, Reply};
-use plain_byte::session::Session;
 use rustyline::completion::{Completer, Pair};
 use rustyline::error::ReadlineError;
 use rustyline::history::DefaultHistory;
@@ -23,7 +22,10 @@ pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
     let session = match &arguments.program {
         named if let Some(place) = &arguments.link.link => match named {
             Some(program) => link::loaded(program, &target, place)?,
-            None => link::open(place)?,
+            None => {
+                link::has_no_disk(&target.disk)?;
+                link::open(place)?
+            }
         },
         named if named.is_some() || of_project => {
             let program = project::program(named.as_ref(), &mut target)?;
@@ -33,12 +35,18 @@ pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
     };
     signals::listen();
     let monitor = Monitor::new(session);
-    let save = |session: &Session| disk::save(session, &target.disk);
-    if std::io::stdin().is_terminal() { converse(monitor, save) } else { read_script(monitor, save) }
+    if std::io::stdin().is_terminal() { converse(monitor) } else { read_script(monitor) }
 }
 
 /// A script on standard input: every line is carried out, and the first that cannot be ends it.
-fn read_script(mut monitor: Monitor, save: impl Fn(&Session) -> Result<(), Failure>) -> Result<(), Failure> {
+fn read_script(mut monitor: Monitor) -> Result<(), Failure> {
+    let carried_out = carry_out(&mut monitor);
+    // Whatever ended it, what the program has changed is written back.
+    let saved = disk::save(monitor.session());
+    carried_out.and(saved)
+}
+
+fn carry_out(monitor: &mut Monitor) -> Result<(), Failure> {
     for (number, line) in std::io::stdin().lock().split(b'\n').enumerate() {
         let line = String::from_utf8_lossy(&line?).trim_end().to_string();
         match monitor.line(&line, &mut Files) {
@@ -49,11 +57,15 @@ fn read_script(mut monitor: Monitor, save: impl Fn(&Session) -> Result<(), Failu
                 return Err(Failure::input(message, complaint.help));
             }
         }
+        disk::look(monitor.session());
+        if signals::is_ended() {
+            break;
+        }
     }
-    save(monitor.session())
+    Ok(())
 }
 
-fn converse(monitor: Monitor, save: impl Fn(&Session) -> Result<(), Failure>) -> Result<(), Failure> {
+fn converse(monitor: Monitor) -> Result<(), Failure> {
     paint::show(&monitor.greeting())?;
     let terminal =
         |error: ReadlineError| Failure::input(format!("the terminal does not answer: {error}"), "");
@@ -74,6 +86,7 @@ fn converse(monitor: Monitor, save: impl Fn(&Session) -> Result<(), Failure>) ->
                     Ok(Reply::Quit) => break,
                     Err(complaint) => paint::complain(&complaint.message, &complaint.help),
                 }
+                disk::look(words.monitor.session());
             }
             // Ctrl-C leaves the line, Ctrl-D leaves the monitor.
             Err(ReadlineError::Interrupted) => {}
@@ -84,7 +97,7 @@ fn converse(monitor: Monitor, save: impl Fn(&Session) -> Result<(), Failure>) ->
     if let Some(file) = &history {
         let _ = editor.save_history(file);
     }
-    editor.helper().map_or(Ok(()), |words| save(words.monitor.session()))
+    editor.helper().map_or(Ok(()), |words| disk::save(words.monitor.session()))
 }
 
 /// Where lines are remembered from one evening to the next.

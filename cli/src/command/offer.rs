@@ -1,6 +1,7 @@
 //! `run --offer-link`: a board that is driven over its debug link, with its console on a line of its own.
 
 use crate::arguments::{RunArguments, Speed};
+use crate::disk;
 use crate::say::Failure;
 use crate::serial::{Far, Place};
 use crate::signals;
@@ -32,6 +33,7 @@ pub fn run(mut session: Session, arguments: &RunArguments) -> Result<(), Failure
     let speed = arguments.speed.unwrap_or(Speed::Real);
     let mut board = Offered { server: LinkServer::default(), link, console, sent: 0, alone: Duration::ZERO };
     while board.turn(&mut session, speed) {
+        disk::look(&session);
         if signals::was_stopped() {
             break;
         }
@@ -40,7 +42,7 @@ pub fn run(mut session: Session, arguments: &RunArguments) -> Result<(), Failure
         console.close();
     }
     board.link.close();
-    Ok(())
+    disk::save(&session)
 }
 
 struct Offered {

@@ -155,13 +155,19 @@ fn execute(
         ended
     };
     let stop = match &mut live {
-        _ if arguments.trace => trace(session, limits, &mut end)?,
-        None => session.run_while(limits, &mut |_| !end()),
-        Some(live) => run_live(session, limits, speed, live, &mut end)?,
+        _ if arguments.trace => trace(session, limits, &mut end),
+        None => Ok(session.run_while(limits, &mut |session| {
+            disk::look(session);
+            !end()
+        })),
+        Some(live) => run_live(session, limits, speed, live, &mut end),
     };
     let was_live = live.is_some();
     close(live, session, arguments.console);
-    disk::save(session, &arguments.target.disk)?;
+    // Whatever ended it, what the program has changed is written back.
+    let saved = disk::save(session);
+    let stop = stop?;
+    saved?;
     if let (Some(file), Some(tape)) = (&arguments.punch, session.machine().punched()) {
         files::must_write(file, tape)?;
     }

@@ -4,6 +4,7 @@
 #[path = "../common/mod.rs"]
 mod common;
 
+mod disk;
 mod kills;
 mod outputs;
 mod sources;

@@ -30,7 +30,8 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
     }
     let mut panel = Panel::new(session(arguments)?);
     if let Some(script) = &arguments.script {
-        run_script(script, &mut panel, size)?;
+        let ran = run_script(script, &mut panel, size);
+        ran.and(disk::save(panel.session()))?;
     } else if arguments.picture.is_some() {
         panel.look();
     } else if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() {
@@ -43,10 +44,8 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
             return Err(Failure::usage("the console cannot be here, too", help));
         }
         let far = place.map(|place| Far::open_for(panel.session().machine(), place)).transpose()?;
-        panel = operator::operate(panel, far)?;
-        return disk::save(panel.session(), &arguments.target.disk);
+        return operator::operate(panel, far);
     }
-    disk::save(panel.session(), &arguments.target.disk)?;
     match &arguments.picture {
         Some(file) => drawing::write(file, &seen(&mut panel, size)),
         None => Ok(()),

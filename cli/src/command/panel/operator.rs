@@ -4,6 +4,7 @@
 use super::keys::Keys;
 use super::screen::{Screen, Spot};
 use super::{drawing, front, picture};
+use crate::disk;
 use crate::say::Failure;
 use crate::serial::Far;
 use crate::terminal::Taken;
@@ -105,11 +106,17 @@ fn give_back() {
 }
 
 /// The full screen, until the operator leaves it.
-pub fn operate(panel: Panel, far: Option<Far>) -> Result<Panel, Failure> {
-    let mut terminal = ratatui::init();
-    let taken = Taken::new(give_back)?;
-    crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
+pub fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
     let mut operator = Operator::new(panel, far);
+    let operated = at_the_panel(&mut operator);
+    // Whatever ended it, what the program has changed is written back.
+    operated.and(disk::save(operator.panel.session()))
+}
+
+fn at_the_panel(operator: &mut Operator) -> Result<(), Failure> {
+    let taken = Taken::new(give_back)?;
+    let mut terminal = ratatui::init();
+    crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
     let mut screen = Screen::default();
     let mut view = operator.panel.look();
     let mut last = Instant::now();
@@ -119,6 +126,7 @@ pub fn operate(panel: Panel, far: Option<Far>) -> Result<Panel, Failure> {
         operator.release(begin);
         operator.run(begin - last, due);
         operator.talk();
+        disk::look(operator.panel.session());
         last = begin;
         let drawing = Instant::now();
         if operator.panel.has_front() || operator.state.running {
@@ -137,7 +145,7 @@ pub fn operate(panel: Panel, far: Option<Far>) -> Result<Panel, Failure> {
         // A frame that came late is not caught up with.
         due = (due + FRAME).max(Instant::now());
     }
-    Ok(operator.panel)
+    Ok(())
 }
 
 impl Operator {

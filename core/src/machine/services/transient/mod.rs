@@ -175,6 +175,7 @@ impl Disk {
             15 => self.open(block),
             16 => {
                 if block.file(&self.volume).is_some() {
+                    self.volume.closed();
                     DONE
                 } else {
                     NOT_FOUND

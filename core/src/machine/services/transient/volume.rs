@@ -37,6 +37,8 @@ pub struct Volume {
     /// Bytes that all files may have together.
     capacity: usize,
     writable: bool,
+    /// How often a file was closed.
+    closes: u64,
 }
 
 /// No room is left on the disk.
@@ -105,6 +107,20 @@ impl Volume {
         let file = File { host: Some(host.to_string()), bytes: Arc::new(bytes), changed: false };
         self.files.insert(name, file);
         Ok(())
+    }
+
+    /// How often the program has closed a file: where it has, there may be something to be written back.
+    pub fn closes(&self) -> u64 {
+        self.closes
+    }
+
+    pub(super) fn closed(&mut self) {
+        self.closes += 1;
+    }
+
+    /// What was put onto it from outside: the names there, and the bytes.
+    pub fn from_outside(&self) -> impl Iterator<Item = (&str, &Arc<Vec<u8>>)> {
+        self.files.values().filter_map(|file| Some((file.host.as_deref()?, &file.bytes)))
     }
 
     /// The names in order.

@@ -1,0 +1,153 @@
+//! A folder that is held open: its files are reached beneath it only, whatever links anybody puts there meanwhile.
+
+use crate::files::parts::Part;
+use std::ffi::OsString;
+use std::io::{ErrorKind, Read};
+use std::path::PathBuf;
+
+/// The folder.
+pub struct Folder {
+    path: PathBuf,
+    #[cfg(unix)]
+    handle: rustix::fd::OwnedFd,
+}
+
+impl Folder {
+    /// Opens it.
+    pub fn open(name: &str) -> std::io::Result<Self> {
+        let path = PathBuf::from(name);
+        #[cfg(unix)]
+        let handle = {
+            use rustix::fs::{Mode, OFlags};
+            rustix::fs::open(&path, OFlags::RDONLY | OFlags::DIRECTORY | OFlags::CLOEXEC, Mode::empty())?
+        };
+        Ok(Self {
+            path,
+            #[cfg(unix)]
+            handle,
+        })
+    }
+
+    /// The names of what may be files, in order; one more than `most` where there are more.
+    pub fn names(&self, most: usize) -> std::io::Result<Vec<OsString>> {
+        let mut names = Vec::new();
+        for entry in std::fs::read_dir(&self.path)?.take(4 * most) {
+            let entry = entry?;
+            if entry.file_type()?.is_file() {
+                names.push(entry.file_name());
+            }
+            if names.len() > most {
+                break;
+            }
+        }
+        names.sort();
+        Ok(names)
+    }
+
+    /// At most so many bytes of a file; `None` where no file of the folder itself has that name.
+    pub fn read(&self, name: &str, most: usize) -> std::io::Result<Option<Vec<u8>>> {
+        let Some(file) = self.file(name)? else { return Ok(None) };
+        let mut bytes = Vec::new();
+        file.take(most as u64).read_to_end(&mut bytes)?;
+        Ok(Some(bytes))
+    }
+
+    /// Writes a file, whole or not at all, with the rights that it has; one that is read-only stays what it is.
+    pub fn write(&self, name: &str, bytes: &[u8]) -> std::io::Result<()> {
+        let before = self.file(name)?.map(|file| file.metadata()).transpose()?;
+        if before.as_ref().is_some_and(|facts| facts.permissions().readonly()) {
+            return Err(ErrorKind::PermissionDenied.into());
+        }
+        let part = self.part(bytes)?;
+        if let Some(facts) = before {
+            std::fs::set_permissions(part.path(), facts.permissions())?;
+        }
+        self.place(part, name)
+    }
+
+    /// Writes it under a name like it that nothing has, and tells that name.
+    pub fn write_beside(&self, name: &str, bytes: &[u8]) -> std::io::Result<String> {
+        let numbers = std::iter::once(String::new()).chain((2..1000).map(|number| format!("-{number}")));
+        for number in numbers {
+            let beside = format!("{name}.changed{number}");
+            match self.file(&beside) {
+                Ok(None) => {
+                    self.place(self.part(bytes)?, &beside)?;
+                    return Ok(beside);
+                }
+                // What the program wrote before is there already.
+                Ok(Some(mut file)) => {
+                    let mut there = Vec::new();
+                    file.read_to_end(&mut there)?;
+                    if there == bytes {
+                        return Ok(beside);
+                    }
+                }
+                Err(_) => {}
+            }
+        }
+        Err(std::io::Error::other("there are a thousand changed ones already"))
+    }
+}
+
+#[cfg(unix)]
+impl Folder {
+    /// A file of the folder itself; links are not followed, and nothing waits for a pipe.
+    fn file(&self, name: &str) -> std::io::Result<Option<std::fs::File>> {
+        use rustix::fs::{Mode, OFlags};
+        let flags = OFlags::RDONLY | OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::CLOEXEC;
+        match rustix::fs::openat(&self.handle, name, flags, Mode::empty()) {
+            Ok(file) => {
+                let file = std::fs::File::from(file);
+                Ok(file.metadata()?.is_file().then_some(file))
+            }
+            Err(rustix::io::Errno::NOENT) => Ok(None),
+            Err(error) => Err(error.into()),
+        }
+    }
+
+    /// The bytes in a file of the folder that is to become another.
+    fn part(&self, bytes: &[u8]) -> std::io::Result<Part> {
+        Part::written(&self.here().join("part"), bytes, false)
+    }
+
+    /// The folder itself, wherever it was moved to.
+    fn here(&self) -> PathBuf {
+        use rustix::fd::AsRawFd;
+        let here = PathBuf::from(format!("/proc/self/fd/{}", self.handle.as_raw_fd()));
+        if here.exists() { here } else { self.path.clone() }
+    }
+
+    fn place(&self, part: Part, name: &str) -> std::io::Result<()> {
+        part.becomes(&self.here().join(name))
+    }
+
+    /// Removes a file.
+    pub fn remove(&self, name: &str) -> std::io::Result<()> {
+        Ok(rustix::fs::unlinkat(&self.handle, name, rustix::fs::AtFlags::empty())?)
+    }
+}
+
+#[cfg(not(unix))]
+impl Folder {
+    fn file(&self, name: &str) -> std::io::Result<Option<std::fs::File>> {
+        match std::fs::File::open(self.path.join(name)) {
+            Ok(file) => Ok(Some(file)),
+            Err(error) if error.kind() == ErrorKind::NotFound => Ok(None),
+            Err(error) => Err(error),
+        }
+    }
+
+    fn part(&self, bytes: &[u8]) -> std::io::Result<Part> {
+        Part::written(&self.path.join("part"), bytes, false)
+    }
+
+    fn place(&self, part: Part, name: &str) -> std::io::Result<()> {
+        part.becomes(&self.path.join(name))
+    }
+
+    /// Removes a file.
+    pub fn remove(&self, name: &str) -> std::io::Result<()> {
+        std::fs::remove_file(self.path.join(name))
+    }
+}
