@@ -5,7 +5,7 @@
 //! not read waits for it, also while nobody is there.
 
 use crate::say::Failure;
-use crate::terminal::Taken;
+use crate::terminal::{Shows, Taken};
 use plain_byte::machine::Machine;
 use std::io::{IsTerminal, Read, Write};
 use std::net::{Ipv4Addr, TcpListener, TcpStream};
@@ -105,7 +105,8 @@ impl Far {
             Place::Stdio => {
                 if raw && std::io::stdin().is_terminal() {
                     crossterm::terminal::enable_raw_mode()?;
-                    far.taken = Some(Taken::new(|| _ = crossterm::terminal::disable_raw_mode())?);
+                    far.taken =
+                        Some(Taken::new(|| _ = crossterm::terminal::disable_raw_mode(), Shows::Lines)?);
                     far.title = "this terminal; Ctrl+\\ ends".to_string();
                 } else {
                     far.title = "standard input and output".to_string();

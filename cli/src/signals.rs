@@ -7,6 +7,12 @@ use crate::files::parts;
 use crate::terminal;
 use std::sync::Once;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::time::Duration;
+#[cfg(unix)]
+use std::time::Instant;
+
+/// So long a command has to listen.
+const PATIENCE: Duration = Duration::from_secs(1);
 
 /// Ctrl-C was pressed, and nobody has looked yet.
 static STOPPED: AtomicBool = AtomicBool::new(false);
@@ -60,15 +66,19 @@ fn wait_for_signals() {
     use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM};
     let Ok(mut signals) = signal_hook::iterator::Signals::new([SIGINT, SIGTERM, SIGHUP]) else { return };
     std::thread::spawn(move || {
+        let mut first: Option<Instant> = None;
         for signal in signals.forever() {
-            let first = match signal {
-                SIGINT => !STOPPED.swap(true, Ordering::Relaxed),
-                _ => !ENDED.swap(true, Ordering::Relaxed),
-            };
-            // The second time nobody listened to the first.
-            if !first || !LISTENED.load(Ordering::Relaxed) {
+            let flag = if signal == SIGINT { &STOPPED } else { &ENDED };
+            let is_new = !flag.swap(true, Ordering::Relaxed);
+            let begin = *first.get_or_insert_with(Instant::now);
+            // One that came before, some time ago, was not listened to. A burst is one.
+            let unheard = !is_new && begin.elapsed() > PATIENCE;
+            if unheard || !LISTENED.load(Ordering::Relaxed) {
                 put_in_order();
                 std::process::exit(128 + signal);
+            }
+            if is_new {
+                first = Some(Instant::now());
             }
         }
     });

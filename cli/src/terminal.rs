@@ -37,27 +37,36 @@ fn end_with_the_terminal(over: &AtomicBool) {
 }
 
 /// How the terminal that somebody has is given back.
-static GIVE_BACK: Mutex<Option<fn()>> = Mutex::new(None);
+static GIVE_BACK: Mutex<Option<(fn(), Shows)>> = Mutex::new(None);
+
+/// What somebody who has the terminal shows there.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub enum Shows {
+    /// Lines, one below the other.
+    Lines,
+    /// A picture that fills it.
+    Picture,
+}
 
 /// Gives the terminal back where somebody has it: the command ends.
 pub fn give_back() {
     // Whoever holds the lock may be the thread that panics.
     let given = GIVE_BACK.try_lock().ok().and_then(|given| *given);
-    if let Some(give_back) = given {
+    if let Some((give_back, _)) = given {
         give_back();
     }
 }
 
-/// True while somebody has it: what is said then would stand in the middle of a picture.
-pub fn is_taken() -> bool {
-    GIVE_BACK.lock().is_ok_and(|given| given.is_some())
+/// True while it is a picture: what is said then would stand in the middle of it.
+pub fn is_picture() -> bool {
+    GIVE_BACK.lock().is_ok_and(|given| matches!(*given, Some((_, Shows::Picture))))
 }
 
 impl Taken {
     /// Whoever takes it says how it is given back.
-    pub fn new(give_back: fn()) -> Result<Self, Failure> {
+    pub fn new(give_back: fn(), shows: Shows) -> Result<Self, Failure> {
         if let Ok(mut given) = GIVE_BACK.lock() {
-            *given = Some(give_back);
+            *given = Some((give_back, shows));
         }
         // Where a panic or a signal ends the command at once, nothing is dropped.
         signals::listen();
@@ -93,8 +102,8 @@ mod tests {
     /// On a panic it is given back before anything is said, so also where nothing is dropped; and once more at the end.
     #[test]
     fn a_panic_gives_the_terminal_back() {
-        let taken =
-            Taken::new(|| _ = GIVEN_BACK.fetch_add(1, Ordering::Relaxed)).expect("signals can be caught");
+        let taken = Taken::new(|| _ = GIVEN_BACK.fetch_add(1, Ordering::Relaxed), Shows::Lines)
+            .expect("signals can be caught");
         assert_eq!(GIVEN_BACK.load(Ordering::Relaxed), 0);
         let ended = std::thread::spawn(|| panic!("on purpose")).join();
         assert!(ended.is_err());

@@ -9,12 +9,13 @@ use crate::paint;
 use crate::project;
 use crate::say::Failure;
 use crate::signals;
+use crate::terminal::{Shows, Taken};
 use plain_byte::monitor::{Monitor, Reply};
 use rustyline::completion::{Completer, Pair};
 use rustyline::error::ReadlineError;
 use rustyline::history::DefaultHistory;
 use rustyline::{Context, Editor, Helper, Highlighter, Hinter, Validator};
-use std::io::{BufRead, IsTerminal};
+use std::io::{BufRead, IsTerminal, Write};
 
 pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
     let mut target = arguments.target.clone();
@@ -69,8 +70,13 @@ fn converse(monitor: Monitor) -> Result<(), Failure> {
     paint::show(&monitor.greeting())?;
     let terminal =
         |error: ReadlineError| Failure::input(format!("the terminal does not answer: {error}"), "");
+    #[cfg(unix)]
+    if let Ok(before) = rustix::termios::tcgetattr(std::io::stdin()) {
+        let _ = BEFORE.set(before);
+    }
     let mut editor: Editor<Words, DefaultHistory> = Editor::new().map_err(terminal)?;
     editor.set_helper(Some(Words { monitor }));
+    let _taken = Taken::new(give_back, Shows::Lines)?;
     let history = history_file();
     if let Some(file) = &history {
         let _ = editor.load_history(file);
@@ -79,14 +85,28 @@ fn converse(monitor: Monitor) -> Result<(), Failure> {
         let prompt = editor.helper().map(|words| words.monitor.prompt()).unwrap_or_default();
         match editor.readline(&prompt) {
             Ok(line) => {
-                let _ = editor.add_history_entry(line.as_str());
-                let Some(words) = editor.helper_mut() else { break };
-                match words.monitor.line(&line, &mut Files) {
-                    Ok(Reply::Done(text)) => paint::show(&text)?,
-                    Ok(Reply::Quit) => break,
-                    Err(complaint) => paint::complain(&complaint.message, &complaint.help),
+                // What is pasted may be several lines.
+                let mut ends = false;
+                for line in line.lines() {
+                    let _ = editor.add_history_entry(line);
+                    let Some(words) = editor.helper_mut() else { break };
+                    match words.monitor.line(line, &mut Files) {
+                        Ok(Reply::Done(text)) => paint::show(&text)?,
+                        Ok(Reply::Quit) => ends = true,
+                        Err(complaint) => paint::complain(&complaint.message, &complaint.help),
+                    }
+                    if ends || signals::is_ended() {
+                        ends = true;
+                        break;
+                    }
                 }
-                disk::look(words.monitor.session());
+                // Who waits for a line cannot write anything back: a signal ends that.
+                if let Some(words) = editor.helper() {
+                    let _ = disk::save(words.monitor.session());
+                }
+                if ends {
+                    break;
+                }
             }
             // Ctrl-C leaves the line, Ctrl-D leaves the monitor.
             Err(ReadlineError::Interrupted) => {}
@@ -98,6 +118,22 @@ fn converse(monitor: Monitor) -> Result<(), Failure> {
         let _ = editor.save_history(file);
     }
     editor.helper().map_or(Ok(()), |words| disk::save(words.monitor.session()))
+}
+
+/// The terminal as it was before anybody asked for lines.
+#[cfg(unix)]
+static BEFORE: std::sync::OnceLock<rustix::termios::Termios> = std::sync::OnceLock::new();
+
+/// Gives the terminal back in the middle of a line.
+fn give_back() {
+    #[cfg(unix)]
+    if let Some(before) = BEFORE.get() {
+        let now = rustix::termios::OptionalActions::Now;
+        let _ = rustix::termios::tcsetattr(std::io::stdin(), now, before);
+    }
+    // What is pasted comes as it is typed again.
+    let mut out = std::io::stdout();
+    let _ = out.write_all(b"\x1b[?2004l").and_then(|()| out.flush());
 }
 
 /// Where lines are remembered from one evening to the next.

@@ -41,7 +41,7 @@ const MOST_FILES: usize = 4096;
 fn say(is_wrong: bool, text: String) {
     let Ok(mut unsaid) = UNSAID.lock() else { return };
     unsaid.push((is_wrong, text));
-    if !terminal::is_taken() {
+    if !terminal::is_picture() {
         for (is_wrong, text) in unsaid.drain(..) {
             if is_wrong {
                 paint::complain(&text, "check the folder");
@@ -165,7 +165,7 @@ pub fn save(session: &Session) -> Result<(), Failure> {
         };
     }
     // What waited for the terminal.
-    if !terminal::is_taken()
+    if !terminal::is_picture()
         && let Ok(mut unsaid) = UNSAID.lock()
     {
         unsaid.drain(..).for_each(|(_, text)| paint::warn(&text));

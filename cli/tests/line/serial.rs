@@ -181,6 +181,7 @@ fn the_terminal_is_given_back() {
     let bench = Bench::new();
     let console = "run echo --board puffin --console stdio";
     let panel = "panel --board tern";
+    let monitor = "monitor --board bare --cpu 8080";
     for (arguments, ready, key, signal, status) in [
         (console, "fog bell", "q", None, 0),
         (console, "fog bell", "\x1c", None, 1),
@@ -190,6 +191,9 @@ fn the_terminal_is_given_back() {
         (panel, "running", "", Some(Signal::TERM), 0),
         (panel, "running", "", Some(Signal::HUP), 0),
         (panel, "running", "", Some(Signal::INT), 0),
+        (monitor, ">", "quit\r", None, 0),
+        (monitor, ">", "put 0 =", Some(Signal::TERM), 1),
+        (monitor, ">", "put 0 =", Some(Signal::HUP), 1),
     ] {
         let (near, far) = terminal();
         let before = settings(&far);
@@ -200,7 +204,10 @@ fn the_terminal_is_given_back() {
         assert_ne!(settings(&far), before, "{arguments} takes every key as it is pressed");
         near.write_all(key.as_bytes()).expect("it is pressed");
         if let Some(signal) = signal {
-            kill_process(Pid::from_child(&child), signal).expect("it is there");
+            // A burst is no reason to leave anything as it is.
+            for _ in 0..5 {
+                let _ = kill_process(Pid::from_child(&child), signal);
+            }
         }
         assert_eq!(ended(&mut child), Some(status), "{arguments} {key:?} {signal:?}");
         assert_eq!(settings(&far), before, "{arguments} {key:?} {signal:?}");
@@ -228,4 +235,23 @@ fn a_command_ends_with_its_terminal() {
         drop(near);
         assert!(ended(&mut child).is_some(), "{arguments} goes on without a terminal");
     }
+}
+
+/// Lines that come faster than they are carried out, and several that are pasted at once, are all carried out.
+#[test]
+fn every_line_that_is_typed_or_pasted_is_carried_out() {
+    let bench = Bench::new();
+    let quick: String = (0..40).map(|at| format!("put {at} = {}\r", at + 0x40)).collect();
+    let pasted: String = (40..50).map(|at| format!("put {at} = {}\n", at + 0x40)).collect();
+    let (near, far) = terminal();
+    let mut child = at_terminal(&bench, "monitor --board bare --cpu 8080", &far);
+    let mut near = File::from(near);
+    let mut heard = Heard::from(near.try_clone().expect("a copy"));
+    heard.wait_for(">");
+    near.write_all(quick.as_bytes()).expect("it is typed");
+    near.write_all(format!("\x1b[200~{pasted}\x1b[201~\r").as_bytes()).expect("it is pasted");
+    near.write_all(b"save typed.bin 0..49\rquit\r").expect("it is typed");
+    assert_eq!(ended(&mut child), Some(0));
+    let expected: Vec<u8> = (0x40..0x40 + 50).collect();
+    assert_eq!(std::fs::read(bench.path.join("typed.bin")).expect("it was saved"), expected, "{}", heard.all);
 }

@@ -7,7 +7,7 @@ use super::{drawing, front, picture};
 use crate::disk;
 use crate::say::Failure;
 use crate::serial::Far;
-use crate::terminal::Taken;
+use crate::terminal::{Shows, Taken};
 use crossterm::event::{
     self, Event as Input, KeyCode, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind,
 };
@@ -114,7 +114,7 @@ pub fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
 }
 
 fn at_the_panel(operator: &mut Operator) -> Result<(), Failure> {
-    let taken = Taken::new(give_back)?;
+    let taken = Taken::new(give_back, Shows::Picture)?;
     let mut terminal = ratatui::init();
     crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
     let mut screen = Screen::default();
