@@ -9,6 +9,23 @@ use std::fmt::Write;
 /// A longer line is not taken.
 const LONGEST: usize = 4096;
 
+/// Every request.
+const WORDS: &[&str] = &[
+    "hello",
+    "map",
+    "registers",
+    "set",
+    "read",
+    "write",
+    "break",
+    "forget",
+    "step",
+    "run",
+    "stop",
+    "interrupt",
+    "reset",
+];
+
 /// Bytes that wait while the board runs.
 const MOST_WAITING: usize = 1 << 16;
 
@@ -23,6 +40,10 @@ pub struct LinkServer {
     running: Option<u64>,
     /// Where the last run stopped at a breakpoint.
     stood: Option<u32>,
+    /// Somebody has spoken this language.
+    is_spoken: bool,
+    /// Whoever is there is not to be listened to any more.
+    hangs_up: bool,
 }
 
 impl LinkServer {
@@ -31,10 +52,31 @@ impl LinkServer {
         self.running.is_some()
     }
 
+    /// True where whoever is there does not speak this language, or sends more than can wait: the line is to be hung up, and what comes
+    /// next is for a new server.
+    pub fn hangs_up(&self) -> bool {
+        self.hangs_up
+    }
+
+    /// Somebody else is there now: nothing of who was there before is left, a run and breakpoints included.
+    pub fn begin(&mut self, session: &mut Session) {
+        *self = Self::default();
+        for address in session.breakpoints().to_vec() {
+            session.remove_breakpoint(address);
+        }
+    }
+
     /// Takes what came over the line; what is to be said.
     pub fn feed(&mut self, session: &mut Session, bytes: &[u8]) -> String {
-        let room = MOST_WAITING.saturating_sub(self.waiting.len());
-        self.waiting.extend(&bytes[..bytes.len().min(room)]);
+        if self.hangs_up {
+            return String::new();
+        }
+        if self.waiting.len() + bytes.len() > MOST_WAITING {
+            self.hangs_up = true;
+            self.running = None;
+            return "no more waits than there is room for; the line is hung up\n".to_string();
+        }
+        self.waiting.extend(bytes);
         let mut said = String::new();
         while let Some(line) = self.line() {
             let answer = match line {
@@ -49,8 +91,27 @@ impl LinkServer {
         said
     }
 
-    /// The next whole line. While the board runs, only `stop` is looked at.
+    /// A `stop` among the whole lines that wait, whatever stands before it; it is taken out.
+    fn takes_stop(&mut self) -> bool {
+        let mut from = 0;
+        while let Some(length) = self.waiting[from..].iter().position(|&byte| byte == b'\n') {
+            if is_stop(&self.waiting[from..from + length]) {
+                self.waiting.drain(from..=from + length);
+                return true;
+            }
+            from += length + 1;
+        }
+        false
+    }
+
+    /// The next whole line. While the board runs, only `stop` is looked at; what else came waits for the end of the run.
     fn line(&mut self) -> Option<Result<String, &'static str>> {
+        if self.hangs_up {
+            return None;
+        }
+        if self.running.is_some() {
+            return self.takes_stop().then(|| Ok("stop".to_string()));
+        }
         loop {
             let Some(end) = self.waiting.iter().position(|&byte| byte == b'\n') else {
                 if self.waiting.len() > LONGEST {
@@ -59,9 +120,6 @@ impl LinkServer {
                 }
                 return None;
             };
-            if self.running.is_some() && !is_stop(&self.waiting[..end]) {
-                return None;
-            }
             let line: Vec<u8> = self.waiting.drain(..=end).take(end).collect();
             if std::mem::take(&mut self.skipping) || line.len() > LONGEST {
                 return Some(Err("the line is longer than 4096 characters"));
@@ -81,6 +139,13 @@ impl LinkServer {
     fn request(&mut self, session: &mut Session, line: &str) -> Option<String> {
         let (word, rest) = line.split_once(' ').unwrap_or((line, ""));
         let rest = rest.trim();
+        if !self.is_spoken && !WORDS.contains(&word) {
+            self.hangs_up = true;
+            return Some(
+                "no this is a debug link, and begins with `hello 1`; the line is hung up".to_string(),
+            );
+        }
+        self.is_spoken = true;
         let done = match word {
             "hello" => hello(session, rest),
             "map" => Ok(map(session)),
@@ -112,8 +177,9 @@ impl LinkServer {
             },
             "stop" => return self.running.take().map(|_| stopped(session, &Stop::Operator)),
             _ => Err(format!(
-                "there is no request `{}`; there are hello, map, registers, set, read, write, break, forget, step, run, stop, interrupt and reset",
-                word.chars().take(20).collect::<String>()
+                "there is no request `{}`; there are {}",
+                word.chars().take(20).collect::<String>(),
+                WORDS.join(", ")
             )),
         };
         Some(match done {

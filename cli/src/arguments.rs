@@ -353,7 +353,7 @@ pub struct RunArguments {
     /// tcp:PORT, a port of this computer (0 for a free one)
     #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "watch"])]
     pub console: Option<Place>,
-    /// Offer the board's debug link, so that --link of another command drives it: stdio, pty or tcp:PORT
+    /// Offer the board's debug link, so that --link of another command drives it: stdio, pty, tcp:PORT or unix:PATH
     #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "watch", "json", "link"])]
     pub offer_link: Option<Place>,
     #[command(flatten)]

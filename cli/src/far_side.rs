@@ -3,7 +3,8 @@
 use crate::say::Failure;
 use std::io::{ErrorKind, Read, Write};
 use std::net::TcpStream;
-use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
+use std::process::{Child, Command, Stdio};
+use std::sync::mpsc::{Receiver, RecvTimeoutError, sync_channel};
 use std::time::{Duration, Instant};
 
 /// How long a connection may take.
@@ -16,14 +17,53 @@ pub struct FarSide {
     from: Receiver<Vec<u8>>,
     /// What came and was not taken yet.
     waiting: std::collections::VecDeque<u8>,
+    /// The command whose input and output the line is.
+    child: Option<Child>,
+}
+
+/// Pieces that wait to be taken; a far side that says more has to wait.
+const MOST_PIECES: usize = 32;
+/// A far side that is never quiet, or whose answer has no end, is not listened to for longer, nor to more bytes.
+const LONGEST: Duration = Duration::from_secs(10);
+const MOST_BYTES: usize = 1 << 16;
+/// A command has so long to end when its input has.
+const GRACE: Duration = Duration::from_secs(1);
+
+impl Drop for FarSide {
+    fn drop(&mut self) {
+        let Some(mut child) = self.child.take() else { return };
+        // Its input ends.
+        self.to = Box::new(std::io::sink());
+        let begin = Instant::now();
+        while begin.elapsed() < GRACE {
+            if !matches!(child.try_wait(), Ok(None)) {
+                return;
+            }
+            std::thread::sleep(Duration::from_millis(10));
+        }
+        let _ = child.kill();
+        let _ = child.wait();
+    }
 }
 
 impl FarSide {
-    /// Opens `tcp:HOST:PORT`, `tcp:PORT` of this computer, a device by its path, at so many baud, or the standard input and output
+    /// Opens `tcp:HOST:PORT`, `tcp:PORT` of this computer, a socket in the file system, `unix:PATH`, a device by its path, at so many baud, or the standard input and output
     /// of a command, `exec:COMMAND`.
     pub fn open(place: &str, baud: Option<u32>) -> Result<Self, Failure> {
         if let Some(command) = place.strip_prefix("exec:") {
             return Self::command(place, command);
+        }
+        #[cfg(unix)]
+        if let Some(path) = place.strip_prefix("unix:") {
+            let wrong = |error: std::io::Error| {
+                Failure::input(
+                    format!("{place} does not answer: {error}"),
+                    "name the socket that the board offers",
+                )
+            };
+            let stream = std::os::unix::net::UnixStream::connect(path).map_err(wrong)?;
+            let reader = stream.try_clone()?;
+            return Ok(Self::new(place, Box::new(stream), reader));
         }
         match place.strip_prefix("tcp:") {
             Some(address) => Self::tcp(place, address),
@@ -33,7 +73,6 @@ impl FarSide {
 
     /// Words of a command are parted by blanks. It ends when its input does.
     fn command(title: &str, command: &str) -> Result<Self, Failure> {
-        use std::process::{Command, Stdio};
         let mut words = command.split_whitespace();
         let wrong = |problem: String| {
             let help = "write --link \"exec:plainbyte run --board dunlin --offer-link stdio\"";
@@ -45,7 +84,9 @@ impl FarSide {
         let (Some(to), Some(from)) = (child.stdin.take(), child.stdout.take()) else {
             return Err(wrong("it has no input and output".to_string()));
         };
-        Ok(Self::new(title, Box::new(to), from))
+        let mut line = Self::new(title, Box::new(to), from);
+        line.child = Some(child);
+        Ok(line)
     }
 
     fn tcp(title: &str, address: &str) -> Result<Self, Failure> {
@@ -96,7 +137,7 @@ impl FarSide {
     }
 
     fn new(title: &str, to: Box<dyn Write + Send>, mut reader: impl Read + Send + 'static) -> Self {
-        let (sender, from) = channel();
+        let (sender, from) = sync_channel(MOST_PIECES);
         std::thread::spawn(move || {
             let mut buffer = [0; 1024];
             while let Ok(count @ 1..) = reader.read(&mut buffer) {
@@ -105,7 +146,7 @@ impl FarSide {
                 }
             }
         });
-        Self { title: title.to_string(), to, from, waiting: std::collections::VecDeque::new() }
+        Self { title: title.to_string(), to, from, waiting: std::collections::VecDeque::new(), child: None }
     }
 
     /// Puts bytes on the line.
@@ -142,20 +183,23 @@ impl FarSide {
         }
     }
 
-    /// Throws away what comes, until nothing did for so long.
+    /// Throws away what comes, until nothing did for so long. A far side that is never quiet is left to itself in the end.
     pub fn drain(&mut self, quiet: Duration) {
-        while let Ok(Some(_)) = self.take(quiet) {}
+        let begin = Instant::now();
+        while begin.elapsed() < LONGEST
+            && let Ok(Some(_)) = self.take(quiet)
+        {}
     }
 
-    /// What the far side says: it has `patience` to begin, and is done when it is quiet.
+    /// What the far side says: it has `patience` to begin, and is done when it is quiet, or has said more than anybody wants.
     pub fn answer(&mut self, patience: Duration, quiet: Duration) -> Result<Vec<u8>, Failure> {
         let begin = Instant::now();
         let mut answer = Vec::new();
         loop {
             let left = if answer.is_empty() { patience.saturating_sub(begin.elapsed()) } else { quiet };
             match self.take(left)? {
-                Some(byte) => answer.push(byte),
-                None => return Ok(answer),
+                Some(byte) if begin.elapsed() < LONGEST && answer.len() < MOST_BYTES => answer.push(byte),
+                _ => return Ok(answer),
             }
         }
     }

@@ -31,8 +31,10 @@ pub fn main() -> ExitCode {
             return ExitCode::from(status);
         }
     };
-    match arguments::run(&matches) {
+    let status = match arguments::run(&matches) {
         Ok(()) => ExitCode::SUCCESS,
         Err(failure) => ExitCode::from(failure.tell()),
-    }
+    };
+    files::parts::remove_all();
+    status
 }

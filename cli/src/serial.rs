@@ -4,14 +4,16 @@
 //! Reading and writing are threads of their own, so that a far end that does not read never holds the machine up. What it has
 //! not read waits for it, also while nobody is there.
 
+use crate::files::parts;
 use crate::say::Failure;
+use crate::signals;
 use crate::terminal::{Shows, Taken};
 use plain_byte::machine::Machine;
 use std::io::{IsTerminal, Read, Write};
-use std::net::{Ipv4Addr, TcpListener, TcpStream};
+use std::net::{Ipv4Addr, Shutdown, TcpListener, TcpStream};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
-use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, channel};
+use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, SyncSender, channel, sync_channel};
 use std::time::{Duration, Instant};
 
 /// Where the far end is.
@@ -23,6 +25,8 @@ pub enum Place {
     Pty,
     /// A TCP port of this computer; 0 for any that is free.
     Tcp(u16),
+    /// A socket in the file system, for whoever runs the command alone.
+    Unix(&'static str),
 }
 
 impl std::str::FromStr for Place {
@@ -36,6 +40,8 @@ impl std::str::FromStr for Place {
                 Ok(port) => Ok(Self::Tcp(port)),
                 Err(_) => Err(format!("`{port}` is no port; give 1 to 65535, or 0 for one that is free")),
             },
+            // The command line is read once.
+            Some(("unix", path)) if !path.is_empty() && cfg!(unix) => Ok(Self::Unix(path.to_string().leak())),
             _ => Err("write stdio, pty or tcp:PORT".to_string()),
         }
     }
@@ -57,9 +63,13 @@ const SETTLE: Duration = Duration::from_millis(30);
 pub struct Far {
     /// What it is, to be told.
     pub title: String,
-    typed: Receiver<Vec<u8>>,
+    typed: Receiver<(usize, Vec<u8>)>,
     sent: Sender<Vec<u8>>,
     waiting: Arc<AtomicUsize>,
+    /// Who comes and goes.
+    visits: Visits,
+    /// Far ends are kept apart.
+    apart: bool,
     /// It wants the run to end: the key for it was pressed, or the terminal is gone.
     ended: Arc<AtomicBool>,
     /// Standard input was read to its end.
@@ -74,10 +84,31 @@ pub struct Far {
 /// What the threads of a far end work with.
 #[derive(Clone)]
 struct Line {
-    typed: Sender<Vec<u8>>,
+    typed: SyncSender<(usize, Vec<u8>)>,
+    /// Which far end it is for; 0 where there is one for ever.
+    number: usize,
     waiting: Arc<AtomicUsize>,
     ended: Arc<AtomicBool>,
+    visits: Visits,
+    /// A far end that goes away leaves nothing for the next.
+    apart: bool,
 }
+
+/// Who comes and goes at a line where far ends are kept apart.
+#[derive(Clone, Default)]
+pub struct Visits {
+    /// How many have come.
+    come: Arc<AtomicUsize>,
+    /// The one that is there says nothing more.
+    silent: Arc<AtomicBool>,
+    /// Another waits for that one to leave.
+    awaited: Arc<AtomicBool>,
+    /// Which one is to go.
+    hang_up: Arc<AtomicUsize>,
+}
+
+/// Pieces that wait to be taken; behind them the far end has to wait.
+const MOST_PIECES: usize = 32;
 
 impl Far {
     /// Opens a line on which lines of text go, so that a terminal keeps its ways.
@@ -86,14 +117,24 @@ impl Far {
     }
 
     fn open(place: Place, raw: bool) -> Result<Self, Failure> {
-        let (typed_in, typed) = channel();
+        let (typed_in, typed) = sync_channel(MOST_PIECES);
         let (sent, to_send) = channel();
-        let line = Line { typed: typed_in, waiting: Arc::default(), ended: Arc::default() };
+        let visits = Visits::default();
+        let line = Line {
+            typed: typed_in,
+            number: 0,
+            waiting: Arc::default(),
+            ended: Arc::default(),
+            visits: visits.clone(),
+            apart: !raw,
+        };
         let mut far = Self {
             title: String::new(),
             typed,
             sent,
             waiting: Arc::clone(&line.waiting),
+            visits,
+            apart: !raw,
             ended: Arc::clone(&line.ended),
             read_out: Arc::default(),
             lost: 0,
@@ -130,7 +171,22 @@ impl Far {
                 let help = "use --console stdio or --console tcp:0";
                 return Err(Failure::input("there are no pseudo-terminals here", help));
             }
-            Place::Tcp(port) => far.title = tcp(line, to_send, port)?,
+            Place::Tcp(port) => {
+                let listener = TcpListener::bind((Ipv4Addr::LOCALHOST, port)).map_err(|error| {
+                    let help = "choose another port, or tcp:0 for one that is free";
+                    Failure::input(format!("nothing can listen at port {port}: {error}"), help)
+                })?;
+                far.title = listener.local_addr()?.to_string();
+                std::thread::spawn(move || serve_all(&line, &to_send, &listener));
+            }
+            #[cfg(unix)]
+            Place::Unix(path) => {
+                let listener = private(path)?;
+                far.title = format!("unix:{path}");
+                std::thread::spawn(move || serve_all(&line, &to_send, &listener));
+            }
+            #[cfg(not(unix))]
+            Place::Unix(_) => return Err(Failure::input("there are no such sockets here", "use tcp:0")),
         }
         Ok(far)
     }
@@ -151,14 +207,20 @@ impl Far {
 
     /// What was typed since somebody last asked.
     pub fn typed(&self) -> Vec<u8> {
-        self.typed.try_iter().flatten().collect()
+        self.typed.try_iter().filter_map(|piece| self.of_who_is_there(piece)).flatten().collect()
+    }
+
+    /// What somebody said who is gone is said no more, where far ends are kept apart.
+    fn of_who_is_there(&self, (number, bytes): (usize, Vec<u8>)) -> Option<Vec<u8>> {
+        (number == 0 || !self.apart || number == self.visitor()).then_some(bytes)
     }
 
     /// What is typed within that time; `None` where nobody will type any more.
     pub fn typed_within(&self, patience: Duration) -> Option<Vec<u8>> {
         let read_out = self.read_out.load(Ordering::Acquire);
         match self.typed.recv_timeout(if read_out { Duration::ZERO } else { patience }) {
-            Ok(mut bytes) => {
+            Ok(piece) => {
+                let mut bytes = self.of_who_is_there(piece).unwrap_or_default();
                 bytes.extend(self.typed());
                 Some(bytes)
             }
@@ -179,6 +241,31 @@ impl Far {
         self.waiting.fetch_add(bytes.len(), Ordering::Relaxed);
         // The thread that sends lives as long as this.
         let _ = self.sent.send(bytes.to_vec());
+    }
+
+    /// Who is there, by number; another number is another far end.
+    pub fn visitor(&self) -> usize {
+        self.visits.come.load(Ordering::Acquire)
+    }
+
+    /// True where the far end will say nothing more, and waits for its answers.
+    pub fn is_silent(&self) -> bool {
+        self.visits.silent.load(Ordering::Acquire)
+    }
+
+    /// True where another far end waits for this one to leave.
+    pub fn is_awaited(&self) -> bool {
+        self.visits.awaited.load(Ordering::Acquire)
+    }
+
+    /// True where everything that was sent is on its way.
+    pub fn is_sent(&self) -> bool {
+        self.waiting.load(Ordering::Acquire) == 0
+    }
+
+    /// Ends the talk with a far end, by its number, once it has what was sent; another may come.
+    pub fn hang_up(&self, visitor: usize) {
+        self.visits.hang_up.store(visitor, Ordering::Release);
     }
 
     /// True where the far end, or a signal, asks the run to end.
@@ -226,7 +313,7 @@ impl Line {
                     let keys = &buffer[..count];
                     let end = if ends { keys.iter().position(|&key| key == END) } else { None };
                     let before = &keys[..end.unwrap_or(count)];
-                    if !before.is_empty() && self.typed.send(before.to_vec()).is_err() {
+                    if !before.is_empty() && self.typed.send((self.number, before.to_vec())).is_err() {
                         return;
                     }
                     if end.is_some() {
@@ -241,6 +328,23 @@ impl Line {
         // A terminal that is gone ends the run; a file or pipe that is read to its end does not.
         if ends {
             self.ended.store(true, Ordering::Relaxed);
+        }
+    }
+
+    /// Tells somebody that another is there.
+    fn refuse(&self, mut other: impl Stream) {
+        let words: &[u8] = match self.apart {
+            true => b"no somebody else drives this board\n",
+            false => b"somebody else is at this console\r\n",
+        };
+        let _ = other.write_all(words);
+        other.close();
+    }
+
+    /// What was said to a far end that is gone.
+    fn forget(&self, sent: &Receiver<Vec<u8>>, left: &mut Option<Vec<u8>>) {
+        for bytes in left.take().into_iter().chain(sent.try_iter()) {
+            self.waiting.fetch_sub(bytes.len(), Ordering::AcqRel);
         }
     }
 
@@ -285,52 +389,163 @@ fn pty(line: Line, sent: Receiver<Vec<u8>>) -> Result<(String, std::os::fd::Owne
     Ok((name.to_string_lossy().into_owned(), far))
 }
 
-/// A TCP port of this computer. One far end at a time; when it goes away, the next one may come.
-fn tcp(line: Line, sent: Receiver<Vec<u8>>, port: u16) -> Result<String, Failure> {
-    let listener = TcpListener::bind((Ipv4Addr::LOCALHOST, port)).map_err(|error| {
-        let help = "choose another port, or tcp:0 for one that is free";
-        Failure::input(format!("nothing can listen at port {port}: {error}"), help)
-    })?;
-    let title = listener.local_addr()?.to_string();
-    std::thread::spawn(move || {
-        let mut left: Option<Vec<u8>> = None;
-        for stream in listener.incoming() {
-            let Ok(stream) = stream else { continue };
-            if serve(&line, &sent, stream, &mut left).is_none() {
-                return;
-            }
-        }
-    });
-    Ok(title)
+/// A socket that nobody but whoever runs the command can open; it goes with the command.
+#[cfg(unix)]
+fn private(path: &str) -> Result<std::os::unix::net::UnixListener, Failure> {
+    use std::os::unix::fs::PermissionsExt;
+    let wrong = |error: std::io::Error| {
+        let help = "name a path that nothing has, in a folder of your own";
+        Failure::input(format!("nothing can listen at {path}: {error}"), help)
+    };
+    signals::catch();
+    let listener = std::os::unix::net::UnixListener::bind(path).map_err(wrong)?;
+    parts::goes_with_the_command(path);
+    std::fs::set_permissions(path, std::fs::Permissions::from_mode(0o600)).map_err(wrong)?;
+    Ok(listener)
 }
 
-/// Talks to one far end until it goes away; what it did not take is left for the next. `None` when the run is over.
-fn serve(
+/// What far ends come to.
+trait Listener {
+    type Stream: Stream;
+    /// The next that is there; an error where there is none just now.
+    fn next(&self) -> std::io::Result<Self::Stream>;
+    fn never_waits(&self) -> std::io::Result<()>;
+}
+
+/// A talk with a far end.
+trait Stream: Read + Write + Send + Sized + 'static {
+    /// Another handle of it.
+    fn again(&self) -> std::io::Result<Self>;
+    fn ready(&self);
+    fn close(&self);
+}
+
+macro_rules! streams {
+    ($listener:ty, $stream:ty, $ready:expr) => {
+        impl Listener for $listener {
+            type Stream = $stream;
+            fn next(&self) -> std::io::Result<$stream> {
+                self.accept().map(|(stream, _)| stream)
+            }
+            fn never_waits(&self) -> std::io::Result<()> {
+                self.set_nonblocking(true)
+            }
+        }
+        impl Stream for $stream {
+            fn again(&self) -> std::io::Result<Self> {
+                self.try_clone()
+            }
+            fn ready(&self) {
+                let _ = self.set_nonblocking(false);
+                // Who takes nothing for so long is gone.
+                let _ = self.set_write_timeout(Some(SLOW));
+                ($ready)(self);
+            }
+            fn close(&self) {
+                let _ = self.shutdown(Shutdown::Both);
+            }
+        }
+    };
+}
+
+streams!(TcpListener, TcpStream, |stream: &TcpStream| _ = stream.set_nodelay(true));
+#[cfg(unix)]
+streams!(std::os::unix::net::UnixListener, std::os::unix::net::UnixStream, |_| ());
+
+/// A far end that takes nothing for so long is hung up on.
+const SLOW: Duration = Duration::from_secs(10);
+/// One who comes while another is there waits so long for that one to leave.
+const MOMENT: Duration = Duration::from_millis(500);
+/// So often somebody looks who is there.
+const LOOK: Duration = Duration::from_millis(20);
+
+/// One far end at a time; when it goes away, the next one may come.
+fn serve_all<L: Listener>(line: &Line, sent: &Receiver<Vec<u8>>, listener: &L) {
+    let mut left: Option<Vec<u8>> = None;
+    let mut next = None;
+    let _ = listener.never_waits();
+    loop {
+        let come = next.take().map(|(stream, _)| stream).map_or_else(|| listener.next(), Ok);
+        let Ok(stream) = come else {
+            // Nobody is there, and what is said to nobody waits, or is lost.
+            if line.apart {
+                line.forget(sent, &mut left);
+            }
+            std::thread::sleep(LOOK);
+            continue;
+        };
+        stream.ready();
+        if serve(line, sent, stream, &mut left, (listener, &mut next)).is_none() {
+            return;
+        }
+    }
+}
+
+/// Talks to one far end until it goes away. What it did not take is left for the next, unless they are kept apart. `None` when the run
+/// is over.
+fn serve<L: Listener>(
     line: &Line,
     sent: &Receiver<Vec<u8>>,
-    mut stream: TcpStream,
+    mut stream: L::Stream,
     left: &mut Option<Vec<u8>>,
+    (listener, next): (&L, &mut Option<(L::Stream, Instant)>),
 ) -> Option<()> {
-    let _ = stream.set_nodelay(true);
     let gone = Arc::new(AtomicBool::new(false));
-    if let Ok(reader) = stream.try_clone() {
-        let (line, gone) = (line.clone(), Arc::clone(&gone));
+    line.visits.silent.store(false, Ordering::Release);
+    let number = line.visits.come.fetch_add(1, Ordering::AcqRel) + 1;
+    if let Ok(reader) = stream.again() {
+        let (line, gone) = (Line { number, ..line.clone() }, Arc::clone(&gone));
         std::thread::spawn(move || {
             line.read(reader, false);
-            gone.store(true, Ordering::Relaxed);
+            gone.store(true, Ordering::Release);
         });
     }
-    loop {
-        let bytes = match left.take().map_or_else(|| sent.recv_timeout(Duration::from_millis(20)), Ok) {
+    let over = loop {
+        let is_gone = gone.load(Ordering::Acquire);
+        line.visits.silent.store(is_gone, Ordering::Release);
+        look_for_others(line, listener, next, is_gone);
+        line.visits.awaited.store(next.is_some(), Ordering::Release);
+        let bytes = match left.take().map_or_else(|| sent.recv_timeout(LOOK), Ok) {
             Ok(bytes) => bytes,
-            Err(RecvTimeoutError::Timeout) if gone.load(Ordering::Relaxed) => return Some(()),
+            // One of those that are kept apart has its answers first.
+            Err(RecvTimeoutError::Timeout)
+                if line.apart && line.visits.hang_up.load(Ordering::Acquire) == number =>
+            {
+                break Some(());
+            }
+            Err(RecvTimeoutError::Timeout) if !line.apart && is_gone => break Some(()),
             Err(RecvTimeoutError::Timeout) => continue,
-            Err(RecvTimeoutError::Disconnected) => return None,
+            Err(RecvTimeoutError::Disconnected) => break None,
         };
-        if gone.load(Ordering::Relaxed) || stream.write_all(&bytes).is_err() {
+        if !line.apart && is_gone || stream.write_all(&bytes).is_err() {
             *left = Some(bytes);
-            return Some(());
+            break Some(());
         }
-        line.waiting.fetch_sub(bytes.len(), Ordering::Relaxed);
+        line.waiting.fetch_sub(bytes.len(), Ordering::AcqRel);
+    };
+    stream.close();
+    if line.apart {
+        line.visits.silent.store(true, Ordering::Release);
+        line.forget(sent, left);
+    }
+    over
+}
+
+/// Who comes while another is there waits a moment, since that one may be about to leave; then it is told.
+fn look_for_others<L: Listener>(
+    line: &Line,
+    listener: &L,
+    next: &mut Option<(L::Stream, Instant)>,
+    is_gone: bool,
+) {
+    if let Some((stream, _)) = next.take_if(|(_, since)| !is_gone && since.elapsed() > MOMENT) {
+        line.refuse(stream);
+    }
+    while let Ok(other) = listener.next() {
+        other.ready();
+        match next {
+            None => *next = Some((other, Instant::now())),
+            Some(_) => line.refuse(other),
+        }
     }
 }

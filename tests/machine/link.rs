@@ -278,7 +278,8 @@ fn every_board_has_a_link() {
 
 #[test]
 fn a_board_that_answers_wrongly_is_told_and_nothing_hangs() {
-    let spoils: [(Spoil, &str); 5] = [
+    let spoils: [(Spoil, &str); 6] = [
+        (|said| Ok(said.replace("link=1", "link=2")), "speaks version 2"),
         (|_| Err("the board does not answer".to_string()), "does not answer"),
         (|_| Ok(String::new()), "answers"),
         (|said| Ok(said.replace("cpu=ez80", "cpu=ez90")), "no processor"),
@@ -290,7 +291,12 @@ fn a_board_that_answers_wrongly_is_told_and_nothing_hangs() {
         assert!(why.phrase().contains(told), "{why}");
     }
     // A line that fails later: everything ends, and the first failure is kept.
-    let spoils: [(Spoil, &str); 3] = [
+    let spoils: [(Spoil, &str); 4] = [
+        // It reached for what does not exist, and does not say for what.
+        (
+            |said| Ok(if said.starts_with("stopped") { "stopped unmapped 100".to_string() } else { said }),
+            "stopped unmapped",
+        ),
         (
             |said| if said.starts_with("stopped") { Err("the line is gone".to_string()) } else { Ok(said) },
             "the line is gone",

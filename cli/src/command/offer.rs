@@ -31,7 +31,15 @@ pub fn run(mut session: Session, arguments: &RunArguments) -> Result<(), Failure
     }
     let _ = writeln!(told, "debug link at {}", link.title);
     let speed = arguments.speed.unwrap_or(Speed::Real);
-    let mut board = Offered { server: LinkServer::default(), link, console, sent: 0, alone: Duration::ZERO };
+    let mut board = Offered {
+        server: LinkServer::default(),
+        link,
+        console,
+        sent: 0,
+        alone: Duration::ZERO,
+        visitor: 0,
+        deaf: false,
+    };
     while board.turn(&mut session, speed) {
         disk::look(&session);
         if signals::was_stopped() {
@@ -53,9 +61,29 @@ struct Offered {
     sent: usize,
     /// How long it has run since nobody can ask any more.
     alone: Duration,
+    /// Who is there, by number.
+    visitor: usize,
+    /// Who is there is not listened to any more.
+    deaf: bool,
 }
 
 impl Offered {
+    /// Ends the talk with who has all the answers and asks for nothing more, or is not to be listened to.
+    fn let_go(&mut self, session: &mut Session) {
+        if self.server.hangs_up() {
+            self.server.begin(session);
+            self.link.hang_up(self.visitor);
+            // One who cannot be hung up on begins anew.
+            self.deaf = self.visitor > 0;
+        } else if self.link.is_silent() && self.link.is_sent() {
+            self.alone += FRAME;
+            if !self.server.is_running() || self.alone > ALONE || self.link.is_awaited() {
+                self.server.begin(session);
+                self.link.hang_up(self.visitor);
+            }
+        }
+    }
+
     /// A frame of time; false where it was the last.
     fn turn(&mut self, session: &mut Session, speed: Speed) -> bool {
         let begin = Instant::now();
@@ -70,8 +98,16 @@ impl Offered {
             }
             None => return false,
         };
+        if self.link.visitor() != self.visitor {
+            // Nobody answers for who was there before.
+            self.visitor = self.link.visitor();
+            self.server.begin(session);
+            (self.alone, self.deaf) = (Duration::ZERO, false);
+        }
+        let bytes = if self.deaf { Vec::new() } else { bytes };
         let said = self.server.feed(session, &bytes);
         self.link.send(said.as_bytes());
+        self.let_go(session);
         let typed = self.console.as_ref().map(Far::typed).unwrap_or_default();
         if !typed.is_empty() {
             let _ = session.happen(Event::Typed(typed));

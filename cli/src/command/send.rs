@@ -15,7 +15,7 @@ use plain_byte::image::{Image, Settings, hex};
 use plain_byte::text::{Text, Tone};
 use plain_byte::transfer::{BlockSize, EchoSender, Sender, Step, XmodemSender, crc16};
 use serde::{Deserialize, Serialize};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 /// A line that says nothing for so long has said everything.
 const QUIET: Duration = Duration::from_millis(400);
@@ -214,6 +214,9 @@ fn prepare(word: &str, line: &mut FarSide) -> Result<(), String> {
     Ok(())
 }
 
+/// A transfer in which nothing moves for so long is over, whatever the far side says meanwhile.
+const STALLED: Duration = Duration::from_secs(120);
+
 /// Does what a sender says until it is done.
 fn drive(sender: &mut dyn Sender, line: &mut FarSide, pace: Duration, what: &str) -> Result<(), String> {
     let bar = ProgressBar::new(sender.progress().1 as u64);
@@ -221,8 +224,15 @@ fn drive(sender: &mut dyn Sender, line: &mut FarSide, pace: Duration, what: &str
     if let Ok(style) = ProgressStyle::with_template(&template) {
         bar.set_style(style);
     }
+    let mut moved = (sender.progress().0, Instant::now());
     let result = loop {
-        bar.set_position(sender.progress().0 as u64);
+        let done = sender.progress().0;
+        bar.set_position(done as u64);
+        if done != moved.0 {
+            moved = (done, Instant::now());
+        } else if moved.1.elapsed() > STALLED {
+            break Err(format!("nothing more was taken for {} s", STALLED.as_secs()));
+        }
         if signals::was_stopped() {
             break Err("the operator stopped it".to_string());
         }

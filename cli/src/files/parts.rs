@@ -23,6 +23,13 @@ pub fn remove_all() {
     }
 }
 
+/// Something that is there as long as the command is.
+pub fn goes_with_the_command(path: &str) {
+    if let Ok(mut parts) = PARTS.lock() {
+        parts.insert(PathBuf::from(path));
+    }
+}
+
 /// A file on its way.
 pub struct Part {
     path: PathBuf,

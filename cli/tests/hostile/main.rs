@@ -6,5 +6,6 @@ mod common;
 
 mod disk;
 mod kills;
+mod link;
 mod outputs;
 mod sources;

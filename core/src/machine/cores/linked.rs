@@ -72,6 +72,13 @@ impl Machine {
             let found = facts.iter().find(|fact| fact.0 == name).map(|fact| fact.1);
             found.ok_or_else(|| Problem::from(format!("the board does not say its {name}: `{hello}`")))
         };
+        if fact("link")? != LINK_VERSION.to_string() {
+            let version = shortened(fact("link")?);
+            let why = format!(
+                "the board speaks version {version} of the link's language, and this is version {LINK_VERSION}"
+            );
+            return Err(why.into());
+        }
         let set = processor::find(fact("cpu")?).map_err(|error| Problem::from(error.to_string()))?;
         let clock = fact("clock")?.parse().map_err(|_| Problem::from(format!("`{hello}` has no clock")))?;
         let map = checked(&mut *link, "map")?;
@@ -292,7 +299,7 @@ impl Far {
             "undefined" => Exit::Undefined,
             "chain" => Exit::Chain,
             // It reached for something that does not exist: the only access that is told.
-            "unmapped" => {
+            "unmapped" if !notes.is_empty() => {
                 io.missing = notes.pop().map(|note| Missing { access: note.access, address: note.address });
                 Exit::Attention
             }
