@@ -36,8 +36,11 @@ fn end_with_the_terminal(over: &AtomicBool) {
     }
 }
 
-/// How the terminal that somebody has is given back.
-static GIVE_BACK: Mutex<Option<(fn(), Shows)>> = Mutex::new(None);
+/// How the terminal is given back, and what is shown there.
+type Holder = (fn(), Shows);
+
+/// Who has the terminal.
+static GIVE_BACK: Mutex<Option<Holder>> = Mutex::new(None);
 
 /// What somebody who has the terminal shows there.
 #[derive(Clone, Copy, PartialEq, Eq)]
