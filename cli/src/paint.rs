@@ -84,6 +84,28 @@ pub fn warn(message: &str) {
     let _ = writeln!(anstream::stderr().lock(), "{AMBER}warning{AMBER:#}: {message}");
 }
 
+/// Says what somebody may like to know.
+pub fn note(message: &str) {
+    let _ = writeln!(anstream::stderr().lock(), "{FAINT}note{FAINT:#}: {message}");
+}
+
+/// What a program said, for standard output: at a terminal its control characters are shown and not obeyed, but for those that a
+/// teleprinter has.
+pub fn harmless(said: &[u8]) -> std::borrow::Cow<'_, [u8]> {
+    let is_harmless = |byte: u8| matches!(byte, b'\n' | b'\r' | b'\t' | 7 | 8 | 0x20..0x7F);
+    if said.iter().all(|&byte| is_harmless(byte)) || !io::stdout().is_terminal() {
+        return said.into();
+    }
+    let shown = |c: char| match c {
+        c if c.is_ascii() && is_harmless(c as u8) => c,
+        '\0'..' ' => char::from_u32(0x2400 + c as u32).unwrap_or(' '),
+        '\u{7F}' => '\u{2421}',
+        '\u{80}'..'\u{A0}' => char::REPLACEMENT_CHARACTER,
+        c => c,
+    };
+    String::from_utf8_lossy(said).chars().map(shown).collect::<String>().into_bytes().into()
+}
+
 /// Draws diagnostics on standard error, each with its source line.
 pub fn diagnostics(sources: &Sources, list: &[Diagnostic], more: usize) {
     let colour = anstream::AutoStream::choice(&io::stderr()) != anstream::ColorChoice::Never;

@@ -2,6 +2,7 @@
 
 use crate::arguments::{BuildArguments, TargetArguments, WarningArguments};
 use crate::files;
+use crate::paint;
 use crate::say::Failure;
 use plain_byte::workspace::{FILE, Project};
 use std::path::{Path, PathBuf};
@@ -17,7 +18,20 @@ pub fn look() -> Result<Option<Found>, Failure> {
     let here = std::env::current_dir().unwrap_or_default();
     let mut above = PathBuf::new();
     for folder in here.ancestors() {
-        if folder.join(FILE).is_file() {
+        let file = folder.join(FILE);
+        if file.is_file() {
+            if above.as_os_str().is_empty() {
+                return read(&above).map(Some);
+            }
+            // What somebody else left further up is not what this folder is about.
+            if !files::is_own(&file) {
+                let message =
+                    format!("{} belongs to somebody else, and is not followed from below", file.display());
+                return Err(Failure::usage(message, "name the program, or go to the project's folder"));
+            }
+            // The commands look more than once.
+            static SAID: std::sync::Once = std::sync::Once::new();
+            SAID.call_once(|| paint::note(&format!("this is the project of {}", file.display())));
             return read(&above).map(Some);
         }
         above.push("..");

@@ -2,6 +2,7 @@
 
 use crate::arguments::{RunArguments, Speed};
 use crate::disk;
+use crate::paint;
 use crate::say::Failure;
 use crate::serial::{Far, Place};
 use plain_byte::machine::Event;
@@ -39,7 +40,7 @@ impl Live {
     fn send(&mut self, bytes: &[u8]) -> Result<(), Failure> {
         match self {
             Self::Lines { print: true, shown, .. } => {
-                std::io::stdout().lock().write_all(bytes)?;
+                std::io::stdout().lock().write_all(&paint::harmless(bytes))?;
                 std::io::stdout().flush()?;
                 *shown |= !bytes.is_empty();
             }

@@ -179,7 +179,8 @@ fn execute(
     } else {
         let mut out = paint::out();
         if !was_live && !arguments.trace {
-            write_console(&mut out, session.machine().output())?;
+            // As it was said: nothing of it is taken for colours.
+            write_console(&mut std::io::stdout().lock(), session.machine().output())?;
         }
         if let Some(picture) = session.machine().screen() {
             paint::write(&screen_text(&picture), &mut out)?;
@@ -305,7 +306,7 @@ fn trace(session: &mut Session, limits: Limits, end: &mut dyn FnMut() -> bool) -
 
 fn write_console(out: &mut impl Write, output: &[u8]) -> Result<(), Failure> {
     if !output.is_empty() {
-        out.write_all(output)?;
+        out.write_all(&paint::harmless(output))?;
         if output.last() != Some(&b'\n') {
             writeln!(out)?;
         }
@@ -336,10 +337,16 @@ struct Ran {
     cycles: u64,
     instructions: u64,
     output: String,
+    /// Every byte of the output, where not all of it is text.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    output_bytes: Option<Vec<u8>>,
     #[serde(skip_serializing_if = "Option::is_none")]
     screen: Option<Vec<String>>,
     memory: Vec<RanMemory>,
     ports: Vec<PortWrite>,
+    /// How many writes came behind those, where there were too many to keep.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    ports_not_kept: Option<u64>,
 }
 
 #[derive(Serialize)]
@@ -371,9 +378,11 @@ impl Ran {
             cycles: machine.cycles(),
             instructions: machine.instructions(),
             output: String::from_utf8_lossy(machine.output()).into_owned(),
+            output_bytes: std::str::from_utf8(machine.output()).is_err().then(|| machine.output().to_vec()),
             screen: machine.screen().map(|picture| picture.lines()),
             memory: memory.collect(),
             ports: machine.port_writes().to_vec(),
+            ports_not_kept: Some(machine.port_writes_not_kept()).filter(|&count| count > 0),
         }
     }
 }

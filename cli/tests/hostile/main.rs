@@ -8,4 +8,5 @@ mod disk;
 mod kills;
 mod link;
 mod outputs;
+mod silent;
 mod sources;

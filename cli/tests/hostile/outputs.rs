@@ -56,8 +56,9 @@ fn what_was_read_is_never_written_over() {
         assert!(!bench.exists("good.bin") && !bench.exists("a.bin"), "{command}: all or none");
     }
     // As a project has it.
-    bench.write("plainbyte.toml", "name = \"lamp\"\nsource = \"lamp.asm\"\nlisting = \"lamp.asm\"\n");
+    bench.write("plainbyte.toml", "version = 1\nsource = \"lamp.asm\"\nlisting = \"lamp.asm\"\n");
     let ran = bench.run("build");
+    assert!(ran.err.contains("lamp.asm was read"), "{}", ran.all());
     assert!(ran.status != 0 && bench.read("lamp.asm") == SOURCE, "{}", ran.all());
     assert!(left_over(&bench).is_empty(), "{:?}", left_over(&bench));
 }

@@ -33,7 +33,7 @@ fn a_source_reaches_what_lies_below_its_folder() {
     ];
     for project in [false, true] {
         if project {
-            bench.write("plainbyte.toml", "name = \"lamp\"\nsource = \"lamp/lamp.asm\"\n");
+            bench.write("plainbyte.toml", "version = 1\nsource = \"lamp/lamp.asm\"\n");
         }
         for (line, alone, in_project) in &tries {
             bench.write("lamp/lamp.asm", &source(line));

@@ -9,6 +9,7 @@ use crate::image::Cell;
 use crate::processor::Requests;
 use serde::Serialize;
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// A value written to a port.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -65,8 +66,8 @@ pub struct Io {
     /// The value that was last on the data bus, where that is kept.
     pub(super) on_bus: u8,
     given: BTreeMap<u32, ScriptedInput>,
-    /// The chip of each port, plus one.
-    chip_of: Vec<u8>,
+    /// The chip of each port, plus one; copies of a machine share it.
+    chip_of: Arc<Vec<u16>>,
     /// First and last address of each chip among the memory, and which one it is.
     spaces: Vec<(u32, u32, usize)>,
     pub(super) chips: Vec<Fitted>,
@@ -103,7 +104,7 @@ impl Io {
             attention: false,
             on_bus: 0xFF,
             given: BTreeMap::new(),
-            chip_of: vec![0; last_port as usize + 1],
+            chip_of: Arc::new(vec![0; last_port as usize + 1]),
             spaces: Vec::new(),
             chips: Vec::new(),
             relays: Vec::new(),
@@ -133,8 +134,8 @@ impl Io {
         match place.at {
             ChipAt::Port(port) => {
                 for port in port..port + registers {
-                    if let Some(chip) = self.chip_of.get_mut(port as usize) {
-                        *chip = self.chips.len() as u8;
+                    if let Some(chip) = Arc::make_mut(&mut self.chip_of).get_mut(port as usize) {
+                        *chip = self.chips.len() as u16;
                     }
                 }
             }
