@@ -25,6 +25,7 @@ pub use value::symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
 use crate::diagnostic::{Diagnostic, Problem, Severity, Sources, Span};
 use crate::image::{Format, Image, Overlap, SetRange};
 use crate::processor::{self, InstructionSet, UnknownProcessor};
+use read::parser::MOST_COUNTED;
 use std::collections::HashMap;
 use value::symbols::SymbolKind as Kind;
 
@@ -222,6 +223,13 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
     let read::parser::Parser { sources, values, layout, family, record, .. } = parser;
     let output::Record { lines, settings, mut diagnostics, more_errors, images, .. } = record;
     diagnostics.sort_by_key(|one| (one.span.source, one.span.start));
+    if more_errors >= MOST_COUNTED
+        && let Some(last) = diagnostics.last().map(|one| one.span)
+    {
+        // First, so that it is among those that are shown.
+        let message = format!("there are more than {MOST_COUNTED} errors, and the rest is not read");
+        diagnostics.insert(0, Diagnostic::error("too-many", last, message, "mend the first ones"));
+    }
     let mut assembly = Assembly {
         set,
         image,

@@ -46,10 +46,10 @@ impl Monitor {
             return Ok(1);
         }
         match self.value_of(rest)? {
-            count @ 1..=1_000_000 => Ok(count as u64),
+            count @ 1..=65_536 => Ok(count as u64),
             count => Err(Complaint::new(
                 format!("{count} times is not possible"),
-                "give a count from 1 to 1000000",
+                "give a count from 1 to 65536; `run` and `until` go further",
             )),
         }
     }

@@ -6,10 +6,23 @@ use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::machine::Area;
+use plain_byte::number::thousands;
 use plain_byte::report::{Follow, Grouping, card, disassemble, source_lines};
+
+/// More cells than this are keyed in by nobody.
+const MOST_CELLS: usize = 1 << 16;
 
 pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
     let program = drawing::program(&arguments.drawing)?;
+    let cells = program.image.cells();
+    if cells > MOST_CELLS {
+        let message = format!("{} has {} cells", program.name, thousands(cells as u64));
+        let help = format!(
+            "a card has room for {}, which is more than anybody keys in",
+            thousands(MOST_CELLS as u64)
+        );
+        return Err(Failure::input(message, help));
+    }
     let lines = match &program.assembly {
         Some(assembly) => source_lines(assembly),
         None => disassemble(program.set, &program.image, Follow::From(&[]), &|_| None),

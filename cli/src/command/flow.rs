@@ -6,6 +6,7 @@ use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::{Assembly, NoNames};
+use plain_byte::number::thousands;
 use plain_byte::processor::{Decoded, InstructionSet};
 use plain_byte::report::flow::{Names, SourceNames, Words, flow_chart};
 use plain_byte::report::starts;
@@ -23,6 +24,9 @@ impl Names for Bare {
     }
 }
 
+/// A larger chart is not read at a terminal, and takes much room on its way there.
+const MOST_LETTERS: usize = 4 << 20;
+
 pub fn run(arguments: &FlowArguments) -> Result<(), Failure> {
     let program = drawing::program(&arguments.drawing)?;
     let assembly: Option<&Assembly> = program.assembly.as_deref();
@@ -39,6 +43,11 @@ pub fn run(arguments: &FlowArguments) -> Result<(), Failure> {
     }
     let chart = flow_chart(&program.name, program.set, &program.image, &entries, &*names);
     match &arguments.drawing.output {
+        None if chart.letters() > MOST_LETTERS => {
+            let letters = thousands(chart.letters() as u64);
+            let message = format!("the chart of {} would have {letters} characters", program.name);
+            Err(Failure::input(message, "draw it with --output FILE.svg, or chart a smaller program"))
+        }
         None => Ok(paint::show(&chart.text())?),
         Some(file) => drawing::write(file, &chart.svg(ground(&arguments.drawing))),
     }

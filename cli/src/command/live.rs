@@ -12,6 +12,9 @@ use std::io::{IsTerminal, Write};
 use std::sync::mpsc::Receiver;
 use std::time::{Duration, Instant};
 
+/// More characters than this do not wait in the machine.
+pub const MOST_TYPED: usize = 1 << 16;
+
 /// Who sees the console while the machine runs, and types at it.
 pub enum Live {
     /// What the console says goes to standard output; lines are typed where that is a terminal.
@@ -81,7 +84,9 @@ pub fn run_live(
         let output = &session.machine().output()[sent..];
         live.send(output)?;
         sent += output.len();
-        let typed = live.typed();
+        // What the program does not read waits where it comes from.
+        let has_room = session.machine().input_waiting() < MOST_TYPED;
+        let typed = if has_room { live.typed() } else { Vec::new() };
         let anything = !typed.is_empty();
         if anything {
             let _ = session.happen(Event::Typed(typed));

@@ -10,7 +10,9 @@ use crate::project;
 use crate::say::Failure;
 use crate::signals;
 use crate::terminal::{Shows, Taken};
-use plain_byte::monitor::{Monitor, Reply};
+use plain_byte::assembler::{Loaded, Loader};
+use plain_byte::diagnostic::Problem;
+use plain_byte::monitor::{Host, Monitor, Reply};
 use rustyline::completion::{Completer, Pair};
 use rustyline::error::ReadlineError;
 use rustyline::history::DefaultHistory;
@@ -47,10 +49,49 @@ fn read_script(mut monitor: Monitor) -> Result<(), Failure> {
     carried_out.and(saved)
 }
 
+/// How often a line of a script is asked whether it goes on; nobody is there to stop it.
+const TURNS: u32 = 500;
+
+/// The files, and the end of a line that has none.
+struct Script {
+    left: u32,
+}
+
+impl Loader for Script {
+    fn resolve(&self, name: &str, from: Option<&str>) -> String {
+        Files.resolve(name, from)
+    }
+
+    fn load(&mut self, name: &str, from: Option<&str>) -> Result<Loaded, Problem> {
+        Files.load(name, from)
+    }
+}
+
+impl Host for Script {
+    fn write(&mut self, name: &str, bytes: &[u8]) -> Result<(), Problem> {
+        Files.write(name, bytes)
+    }
+
+    fn go_on(&mut self) -> bool {
+        self.left = self.left.saturating_sub(1);
+        self.left > 0 && Files.go_on()
+    }
+}
+
 fn carry_out(monitor: &mut Monitor) -> Result<(), Failure> {
     for (number, line) in std::io::stdin().lock().split(b'\n').enumerate() {
         let line = String::from_utf8_lossy(&line?).trim_end().to_string();
-        match monitor.line(&line, &mut Files) {
+        let mut host =
+            Script { left: if monitor.session().machine().is_linked() { u32::MAX } else { TURNS } };
+        let done = monitor.line(&line, &mut host);
+        if host.left == 0 {
+            let message = format!(
+                "line {} of the script, `{line}`, does not end within {TURNS} turns of 4 000 000 cycles",
+                number + 1
+            );
+            return Err(Failure::input(message, "give it an end with `until` or `stop at`"));
+        }
+        match done {
             Ok(Reply::Done(text)) => paint::show(&text)?,
             Ok(Reply::Quit) => break,
             Err(complaint) => {

@@ -1,5 +1,6 @@
 //! `run --offer-link`: a board that is driven over its debug link, with its console on a line of its own.
 
+use super::live::MOST_TYPED;
 use crate::arguments::{RunArguments, Speed};
 use crate::disk;
 use crate::say::Failure;
@@ -108,7 +109,9 @@ impl Offered {
         let said = self.server.feed(session, &bytes);
         self.link.send(said.as_bytes());
         self.let_go(session);
-        let typed = self.console.as_ref().map(Far::typed).unwrap_or_default();
+        let has_room = session.machine().input_waiting() < MOST_TYPED;
+        let console = self.console.as_ref().filter(|_| has_room);
+        let typed = console.map(Far::typed).unwrap_or_default();
         if !typed.is_empty() {
             let _ = session.happen(Event::Typed(typed));
         }

@@ -6,6 +6,7 @@ mod common;
 
 mod disk;
 mod kills;
+mod limits;
 mod link;
 mod outputs;
 mod silent;

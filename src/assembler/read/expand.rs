@@ -16,6 +16,8 @@ use std::sync::Arc;
 const DEEPEST: u32 = 100;
 /// More text than this is not written out, in bytes: macros that call each other twice grow without end.
 const MOST_TEXT: usize = 256 << 20;
+/// More pieces of one macro's or repetition's lines than this are refused: each is remembered with where it was copied from.
+const MOST_PIECES: usize = 1 << 22;
 
 /// The state of writing out.
 #[derive(Default)]
@@ -316,13 +318,16 @@ impl Parser<'_> {
         let body = (template.body.end - template.body.start) as usize;
         let mut text =
             String::with_capacity((body + template.pieces.len() * 8).saturating_mul(least).min(MOST_TEXT));
-        let mut places = Vec::with_capacity(template.pieces.len().saturating_mul(least).min(MOST_TEXT / 64));
+        let mut places = Vec::with_capacity(template.pieces.len().saturating_mul(least).min(MOST_PIECES));
         for arguments in copies {
             self.reading.expanding.numbers += u32::from(template.names_own);
             template.write(&from, &arguments, self.reading.expanding.numbers, &mut text, &mut places);
-            if self.reading.expanding.written + text.len() > MOST_TEXT {
+            if self.reading.expanding.written + text.len() > MOST_TEXT || places.len() > MOST_PIECES {
                 self.reading.expanding.refused = true;
-                let message = format!("the macros write out more than {} MiB", MOST_TEXT >> 20);
+                let message = format!(
+                    "the macros write out more than {} MiB, or more than {MOST_PIECES} pieces at once",
+                    MOST_TEXT >> 20
+                );
                 let help = "look for a macro that calls itself twice, or for a very large `copies`";
                 return self.report(Diagnostic::error("recursion", call, message, help));
             }

@@ -21,6 +21,8 @@ use std::sync::Arc;
 
 /// More errors than this are counted and not kept.
 pub(in crate::assembler) const MOST_DIAGNOSTICS: usize = 500;
+/// With so many more the rest of the source is not read.
+pub(in crate::assembler) const MOST_COUNTED: usize = 10_000;
 /// A source has a symbol in so many bytes, more or less.
 const BYTES_A_SYMBOL: usize = 100;
 /// A source has a line that does something in so many bytes.
@@ -268,7 +270,7 @@ impl<'l> Parser<'l> {
         let mut cursor = Cursor::new(&text, source);
         let open = self.reading.conditions.len();
         let floor = std::mem::replace(&mut self.reading.floor, (open, self.reading.blocks.len()));
-        while cursor.token.kind != Kind::End {
+        while cursor.token.kind != Kind::End && self.record.more_errors < MOST_COUNTED {
             self.line(&mut cursor);
             if !cursor.at_line_end() {
                 self.extra(&mut cursor);

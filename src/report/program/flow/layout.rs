@@ -81,23 +81,37 @@ pub(super) struct Part {
 }
 
 impl Routine {
+    /// How many lines go across the gap in front of each box.
+    fn crossed(&self) -> Vec<usize> {
+        let mut changes = vec![0isize; self.nodes.len() + 2];
+        for line in &self.lines {
+            changes[line.from.min(line.to) + 1] += 1;
+            changes[line.from.max(line.to) + 1] -= 1;
+        }
+        let mut open = 0;
+        let count = |change: isize| {
+            open += change;
+            usize::try_from(open).unwrap_or_default()
+        };
+        changes.into_iter().map(count).collect()
+    }
+
     /// Cuts a routine into pieces of about the same height, where the fewest lines are cut. `height` tells how high a box
     /// is with the gap behind it.
     pub fn fold(&self, most: f64, height: impl Fn(&Node) -> f64) -> Vec<Part> {
         let heights: Vec<f64> = self.nodes.iter().map(height).collect();
         let total: f64 = heights.iter().sum();
         let pieces = (total / most).ceil().max(1.0);
+        let crossed = self.crossed();
         let mut cuts = vec![0];
         for piece in 1..pieces as usize {
             let ideal = total * piece as f64 / pieces;
             let mut y = 0.0;
             let mut best: Option<(f64, usize)> = None;
-            for (at, high) in heights.iter().enumerate().skip(1) {
+            for at in 1..heights.len() {
                 y += heights[at - 1];
-                let crossed = self.lines.iter().filter(|line| (line.from < at) != (line.to < at)).count();
                 // A line cut is worth so much of the difference in height.
-                let cost = (y - ideal).abs() / most + 0.12 * crossed as f64;
-                let _ = high;
+                let cost = (y - ideal).abs() / most + 0.12 * crossed[at] as f64;
                 if at > cuts[cuts.len() - 1] && best.is_none_or(|(least, _)| cost < least) {
                     best = Some((cost, at));
                 }

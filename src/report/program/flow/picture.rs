@@ -37,15 +37,15 @@ fn above(node: &Node) -> f64 {
     if node.label.is_some() { LINE } else { 0.0 }
 }
 
-fn comment_of(node: &Node, at: usize) -> (String, String) {
+/// The lines of a box, each with its comment.
+fn lines_of(node: &Node) -> impl Iterator<Item = (String, String)> {
     let width = node.lines.iter().map(|line| line.text.chars().count()).max().unwrap_or(0);
-    let line = &node.lines[at];
-    if line.comment.is_empty() || width + 4 > WIDEST {
-        return (cut(&line.text, WIDEST), String::new());
-    }
-    let text = format!("{:width$}  ", line.text);
-    let comment = cut(&line.comment, WIDEST - width - 2);
-    (text, comment)
+    node.lines.iter().map(move |line| {
+        if line.comment.is_empty() || width + 4 > WIDEST {
+            return (cut(&line.text, WIDEST), String::new());
+        }
+        (format!("{:width$}  ", line.text), cut(&line.comment, WIDEST - width - 2))
+    })
 }
 
 impl<'r> Column<'r> {
@@ -58,8 +58,7 @@ impl<'r> Column<'r> {
         for node in &routine.nodes {
             boxes.push((y + above(node), height(node)));
             y += above(node) + height(node) + GAP;
-            for at in 0..node.lines.len() {
-                let (text, comment) = comment_of(node, at);
+            for (text, comment) in lines_of(node) {
                 let room = if node.shape == Shape::Decision { 4 } else { 0 };
                 letters = letters.max(text.chars().count() + comment.chars().count() + room);
             }
@@ -220,8 +219,7 @@ fn draw_node(picture: &mut Picture, node: &Node, (x, y): (f64, f64), (w, h): (f6
     }
     let centred = matches!(node.shape, Shape::Start | Shape::End | Shape::Decision);
     let first = y + (h - node.lines.len() as f64 * LINE) / 2.0 + LINE * 0.76;
-    for at in 0..node.lines.len() {
-        let (text, comment) = comment_of(node, at);
+    for (at, (text, comment)) in lines_of(node).enumerate() {
         let base = first + at as f64 * LINE;
         if centred {
             picture.text((x + w / 2.0, base), SIZE, Ink::Plain, "middle", &text);

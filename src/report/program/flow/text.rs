@@ -11,6 +11,15 @@ const WIDEST: usize = 46;
 const LANE: usize = 3;
 
 impl FlowChart {
+    /// How many characters the chart as text would have, the blanks between its boxes included.
+    pub fn letters(&self) -> usize {
+        let letters = |routine: &Routine| {
+            let lines: usize = routine.nodes.iter().map(|node| node.lines.len() + 4).sum();
+            lines * (routine.left * LANE + WIDEST + 4 + routine.right * LANE + 8)
+        };
+        self.routines.iter().map(letters).sum()
+    }
+
     /// The chart as text, a routine below the other.
     pub fn text(&self) -> Text {
         let mut text = Text::toned(Tone::Strong, self.title.clone());
