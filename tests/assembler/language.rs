@@ -146,6 +146,11 @@ const PROGRAMS: &[(&str, &[u64])] = &[
         " part data a\n db 1\n part data b\n db 2\n part data a\n db 3\n org 20h\n db 4\n part data b\n db 5\n",
         &[1, 3, 2, 5, 4],
     ),
+    // Local labels: data beside a routine is the routine's, and labels of data come between none of its own.
+    (
+        " part code\nra: lxi h, .t\n part data\n.t: db 9\nda: db 8\n part code\n.x: jmp .x\n jmp ra.x\n",
+        &[0x21, 9, 0, 0xC3, 3, 0, 0xC3, 3, 0, 9, 8],
+    ),
     // How long one is may depend on where another comes to stand.
     (
         " part code\n ds high da, 7\n part data\n db 1\n part code\n ds 0FFh\n db 6\n part data\nda: db 2\n",

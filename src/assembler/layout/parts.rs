@@ -6,6 +6,7 @@
 use crate::assembler::output::line::LineKind;
 use crate::assembler::read::lexer::Kind;
 use crate::assembler::read::parser::{Cursor, Parser};
+use crate::assembler::value::symbols::SymbolId;
 use crate::diagnostic::{Diagnostic, Span, nearest};
 use serde::Serialize;
 
@@ -72,6 +73,8 @@ pub(crate) struct Parts {
     current: Option<usize>,
     /// Where the first part begins: the location in front of the first `part` line.
     pub home: u64,
+    /// The label that local labels belonged to where each part of code was left.
+    scopes: Vec<(usize, Option<SymbolId>)>,
 }
 
 impl Parser<'_> {
@@ -115,6 +118,11 @@ impl Parser<'_> {
         });
         let location = parts.list[at].end();
         parts.current = Some(at);
+        // Data beside a routine may be local to it; labels of data do not come between the routine's own.
+        let scope = parts.scopes.iter().find(|one| one.0 == at).map(|one| one.1);
+        if let Some(scope) = scope {
+            self.values.scope = scope;
+        }
         self.set_location(location);
     }
 
@@ -124,6 +132,11 @@ impl Parser<'_> {
             let part = &mut self.layout.parts.list[at];
             let cells = self.layout.location.saturating_sub(part.base.into());
             part.cells = u32::try_from(cells).unwrap_or(u32::MAX);
+            if part.kind == PartKind::Code {
+                let scopes = &mut self.layout.parts.scopes;
+                scopes.retain(|one| one.0 != at);
+                scopes.push((at, self.values.scope));
+            }
         }
     }
 }

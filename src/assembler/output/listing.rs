@@ -172,7 +172,8 @@ impl Assembly {
         }
         for part in self.parts.iter().filter(|part| part.cells > 0) {
             let (first, last) = (self.shown(part.base.into()), self.shown(part.end() as i64 - 1));
-            writeln!(out, "{first}..{last}  part {}: {} cells", part.title(), thousands(part.cells.into()))?;
+            let (cells, s) = (thousands(part.cells.into()), if part.cells == 1 { "" } else { "s" });
+            writeln!(out, "{first}..{last}  part {}: {cells} cell{s}", part.title())?;
         }
         let total = self.image.cells() as u64;
         writeln!(out, "{} cells in all", thousands(total))
