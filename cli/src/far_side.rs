@@ -23,7 +23,9 @@ pub struct FarSide {
 
 /// Pieces that wait to be taken; a far side that says more has to wait.
 const MOST_PIECES: usize = 32;
-/// A far side that is never quiet, or whose answer has no end, is not listened to for longer, nor to more bytes.
+/// A far side that is never quiet is left to itself.
+const NOISY: Duration = Duration::from_secs(2);
+/// An answer that has no end is not listened to for longer, nor to more bytes.
 const LONGEST: Duration = Duration::from_secs(10);
 const MOST_BYTES: usize = 1 << 16;
 /// A command has so long to end when its input has.
@@ -186,7 +188,7 @@ impl FarSide {
     /// Throws away what comes, until nothing did for so long. A far side that is never quiet is left to itself in the end.
     pub fn drain(&mut self, quiet: Duration) {
         let begin = Instant::now();
-        while begin.elapsed() < LONGEST
+        while begin.elapsed() < NOISY
             && let Ok(Some(_)) = self.take(quiet)
         {}
     }

@@ -52,6 +52,8 @@ pub struct Sizes {
     pub labels: Vec<LabelSize>,
     /// For every loop, the outer ones first.
     pub loops: Vec<LoopSize>,
+    /// How many more loops there are, nested so deep that they are not measured.
+    pub loops_left_out: usize,
     /// Cells in all.
     pub cells: u64,
     /// What a clock cycle is called.
@@ -107,7 +109,7 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
             size.cycles = Some((least + shortest, most + longest));
         }
     }
-    let loops = set.map_or(Vec::new(), |set| {
+    let (loops, loops_left_out) = set.map_or((Vec::new(), 0), |set| {
         let mut entries = starts(set, &assembly.image);
         entries.extend(labels.keys());
         let reach = reach(set, &assembly.image, &entries);
@@ -123,6 +125,7 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
     Sizes {
         labels: sizes.into_values().collect(),
         loops,
+        loops_left_out,
         cells: assembly.image.cells() as u64,
         cycle_name: set.map_or("cycles", |set| set.identity.cycle_name),
         set,
@@ -140,22 +143,33 @@ fn predecessors(blocks: &BTreeMap<u32, Block>) -> BTreeMap<u32, Vec<u32>> {
     before
 }
 
-/// Loops: for every jump back, the blocks from which it is reached without leaving its top.
-fn loops(blocks: &BTreeMap<u32, Block>, name: &dyn Fn(u32) -> String) -> Vec<LoopSize> {
+/// Loops inside loops inside loops have so many blocks together that they are no loops that anybody wrote.
+const MOST_BLOCKS: usize = 1_000_000;
+
+/// Loops: for every jump back, the blocks from which it is reached without leaving its top; and how many are left out because they
+/// have too many blocks together.
+fn loops(blocks: &BTreeMap<u32, Block>, name: &dyn Fn(u32) -> String) -> (Vec<LoopSize>, usize) {
     let before = predecessors(blocks);
     let mut bodies: BTreeMap<u32, BTreeSet<u32>> = BTreeMap::new();
+    let (mut met, mut left_out) = (0, BTreeSet::new());
     for block in blocks.values() {
         for top in block.followers().filter(|&next| next <= block.first && blocks.contains_key(&next)) {
+            if met > MOST_BLOCKS {
+                left_out.insert(top);
+                continue;
+            }
             let body = bodies.entry(top).or_insert_with(|| BTreeSet::from([top]));
             let mut open = vec![block.first];
             while let Some(at) = open.pop() {
                 // What stands above the top is no part of it: a jump into the middle is not followed back.
                 if at >= top && body.insert(at) {
+                    met += 1;
                     open.extend(before.get(&at).into_iter().flatten());
                 }
             }
         }
     }
+    bodies.retain(|top, _| !left_out.contains(top));
     let mut loops: Vec<LoopSize> = bodies
         .into_iter()
         .filter_map(|(top, body)| {
@@ -169,7 +183,7 @@ fn loops(blocks: &BTreeMap<u32, Block>, name: &dyn Fn(u32) -> String) -> Vec<Loo
         })
         .collect();
     loops.sort_by_key(|one| (one.first, std::cmp::Reverse(one.last)));
-    loops
+    (loops, left_out.len())
 }
 
 /// The shortest and the longest way from the top back to it; ways back to other tops are not taken twice.
@@ -260,6 +274,11 @@ impl Sizes {
                     text.tone(Tone::Faint, "  and what it calls");
                 }
             }
+        }
+        if self.loops_left_out > 0 {
+            let count = thousands(self.loops_left_out as u64);
+            text.line()
+                .tone(Tone::Faint, format!("{count} more loops lie in each other too deep to be measured"));
         }
         text
     }
