@@ -32,10 +32,10 @@ fn an_output_is_old_or_new_whenever_it_is_ended() {
         rustix::process::Signal::KILL,
     ];
     let mut survived = [0; 2];
-    for turn in 0..24u32 {
+    for turn in 0..16u32 {
         fs::write(&path, &old).expect("a file");
         let mut child = build().spawn().expect("it runs");
-        std::thread::sleep(whole * (turn + 1) / 26 + Duration::from_micros(u64::from(turn) * 137 % 900));
+        std::thread::sleep(whole * (turn + 1) / 18 + Duration::from_micros(u64::from(turn) * 137 % 900));
         let pid = rustix::process::Pid::from_child(&child);
         let signal = signals[turn as usize % signals.len()];
         let _ = rustix::process::kill_process(pid, signal);

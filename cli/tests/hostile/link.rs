@@ -160,6 +160,22 @@ fn no_far_side_holds_a_command_up() {
     let fars: [Far; 4] =
         [("x", 20), ("xxxxxxxxxxxxxxxx", 0), ("ok link=9 board=x cpu=ez80 clock=1\n", 50), ("\n", 20)];
     std::thread::scope(|scope| {
+        // A command at the other end does not stay.
+        let bench = &bench;
+        scope.spawn(move || {
+            let marker = bench.path.join("alive");
+            let link = format!("exec:sh {}", bench.path.join("far.sh").display());
+            bench.write(
+                "far.sh",
+                &format!("trap '' PIPE\nwhile :; do touch {}; sleep 0.1; done\n", marker.display()),
+            );
+            let child = spawn(&bench, &["run", "nops", "--link", &link]);
+            assert_eq!(ends(child, "run"), 1);
+            std::thread::sleep(Duration::from_millis(300));
+            let _ = std::fs::remove_file(&marker);
+            std::thread::sleep(Duration::from_millis(500));
+            assert!(!marker.exists(), "the command at the other end goes on");
+        });
         for (words, pause) in fars {
             let (bench, command) = (&bench, "run nops --link");
             scope.spawn(move || {
@@ -181,15 +197,4 @@ fn no_far_side_holds_a_command_up() {
             });
         }
     });
-    // A command at the other end does not stay.
-    let marker = bench.path.join("alive");
-    let link = format!("exec:sh {}", bench.path.join("far.sh").display());
-    bench
-        .write("far.sh", &format!("trap '' PIPE\nwhile :; do touch {}; sleep 0.1; done\n", marker.display()));
-    let child = spawn(&bench, &["run", "nops", "--link", &link]);
-    assert_eq!(ends(child, "run"), 1);
-    std::thread::sleep(Duration::from_millis(300));
-    let _ = std::fs::remove_file(&marker);
-    std::thread::sleep(Duration::from_millis(500));
-    assert!(!marker.exists(), "the command at the other end goes on");
 }
