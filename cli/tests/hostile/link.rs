@@ -159,9 +159,9 @@ fn no_far_side_holds_a_command_up() {
     type Far = (&'static str, u64);
     let fars: [Far; 4] =
         [("x", 20), ("xxxxxxxxxxxxxxxx", 0), ("ok link=9 board=x cpu=ez80 clock=1\n", 50), ("\n", 20)];
+    let bench = &bench;
     std::thread::scope(|scope| {
         // A command at the other end does not stay.
-        let bench = &bench;
         scope.spawn(move || {
             let marker = bench.path.join("alive");
             let link = format!("exec:sh {}", bench.path.join("far.sh").display());
@@ -169,7 +169,7 @@ fn no_far_side_holds_a_command_up() {
                 "far.sh",
                 &format!("trap '' PIPE\nwhile :; do touch {}; sleep 0.1; done\n", marker.display()),
             );
-            let child = spawn(&bench, &["run", "nops", "--link", &link]);
+            let child = spawn(bench, &["run", "nops", "--link", &link]);
             assert_eq!(ends(child, "run"), 1);
             std::thread::sleep(Duration::from_millis(300));
             let _ = std::fs::remove_file(&marker);
@@ -177,7 +177,7 @@ fn no_far_side_holds_a_command_up() {
             assert!(!marker.exists(), "the command at the other end goes on");
         });
         for (words, pause) in fars {
-            let (bench, command) = (&bench, "run nops --link");
+            let command = "run nops --link";
             scope.spawn(move || {
                 let listener = TcpListener::bind("127.0.0.1:0").expect("a port");
                 let port = listener.local_addr().expect("an address").port();
