@@ -6,3 +6,6 @@ mod common;
 mod link;
 mod send;
 mod serial;
+
+#[path = "../hostile/mod.rs"]
+mod hostile;
