@@ -4,7 +4,7 @@ use super::reach::{reach, starts};
 use crate::assembler::{Assembly, LineKind, statement};
 use crate::image::{Cell, Image};
 use crate::number::{character, push_blanks, push_digits};
-use crate::processor::{Decoded, InstructionSet, LONGEST, Usage, decode};
+use crate::processor::{Decoded, InstructionSet, LONGEST, Shape, Usage, decode};
 use crate::text::{Text, Tone};
 use serde::Serialize;
 use std::borrow::Cow;
@@ -71,7 +71,10 @@ pub fn disassemble(
     for piece in &pieces {
         match piece.decoded {
             Some(decoded) => {
-                let name_of = |address: u64| names.get(&(address as u32)).cloned();
+                let name_of = |address: u64| {
+                    let is_named = !may_leave_page_zero(set, image, piece, address);
+                    names.get(&(address as u32)).filter(|_| is_named).cloned()
+                };
                 let text = match decoded.row.usage {
                     // No source text yields this opcode, so its cells are written.
                     Usage::Found => numbers(set, piece.cells),
@@ -92,6 +95,17 @@ pub fn disassemble(
         }
     }
     lines
+}
+
+/// True where a name would not do for an operand in page zero: the image goes on past its end, so that the assembler, which takes the long
+/// form of what stands further down at first, may find it there and stay with that.
+fn may_leave_page_zero(set: &InstructionSet, image: &Image, piece: &Piece<'_>, address: u64) -> bool {
+    let holds =
+        |segment: &crate::image::Segment, at: u64| (u64::from(segment.start)..segment.end()).contains(&at);
+    set.table.zero_page_forms
+        && piece.cells.len() == 2
+        && address <= 0xFF
+        && image.segments().iter().any(|segment| holds(segment, address) && holds(segment, 0x100))
 }
 
 /// An instruction, or cells that are none.
@@ -273,8 +287,14 @@ fn datum(set: &InstructionSet, cells: &[Cell]) -> (usize, String) {
 /// True where the instruction is encoded to the same cells again. In page zero the bit for the own page says nothing new, and the
 /// assembler leaves it out.
 fn comes_back(decoded: &Decoded, cells: &[Cell]) -> bool {
+    // A branch of a mode may go round in its window, which its address alone does not tell.
+    let goes_round = decoded.set.modes.is_some()
+        && decoded.row.operands.iter().zip(decoded.operands).any(|(shape, target)| {
+            let end = i64::from(decoded.at) + decoded.cells() as i64;
+            *shape == Shape::Relative && !(-128..=127).contains(&(target as i64 - end))
+        });
     let mut room = [0; LONGEST];
-    decoded.encoded(&mut room) == cells
+    !goes_round && decoded.encoded(&mut room) == cells
 }
 
 /// Cells as numbers behind `db`, or `dw` where a cell is a word.
