@@ -58,7 +58,7 @@ impl Folder {
         if before.as_ref().is_some_and(|facts| facts.permissions().readonly()) {
             return Err(ErrorKind::PermissionDenied.into());
         }
-        let part = self.part(bytes)?;
+        let part = self.part(bytes, before.is_some())?;
         if let Some(facts) = before {
             std::fs::set_permissions(part.path(), facts.permissions())?;
         }
@@ -72,7 +72,7 @@ impl Folder {
             let beside = format!("{name}.changed{number}");
             match self.file(&beside) {
                 Ok(None) => {
-                    self.place(self.part(bytes)?, &beside)?;
+                    self.place(self.part(bytes, true)?, &beside)?;
                     return Ok(beside);
                 }
                 // What the program wrote before is there already.
@@ -106,9 +106,9 @@ impl Folder {
         }
     }
 
-    /// The bytes in a file of the folder that is to become another.
-    fn part(&self, bytes: &[u8]) -> std::io::Result<Part> {
-        Part::written(&self.here().join("part"), bytes, false)
+    /// The bytes in a file of the folder that is to become another; `private` until it has the other's rights.
+    fn part(&self, bytes: &[u8], private: bool) -> std::io::Result<Part> {
+        Part::written(&self.here().join("part"), bytes, private)
     }
 
     /// The folder itself, wherever it was moved to.
@@ -138,8 +138,8 @@ impl Folder {
         }
     }
 
-    fn part(&self, bytes: &[u8]) -> std::io::Result<Part> {
-        Part::written(&self.path.join("part"), bytes, false)
+    fn part(&self, bytes: &[u8], private: bool) -> std::io::Result<Part> {
+        Part::written(&self.path.join("part"), bytes, private)
     }
 
     fn place(&self, part: Part, name: &str) -> std::io::Result<()> {

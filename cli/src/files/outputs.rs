@@ -152,7 +152,7 @@ impl Outputs {
     /// Looks at where everything goes, before the first byte.
     fn places(&self) -> Result<Vec<Place>, Failure> {
         let mut places: Vec<(Option<Identity>, Place)> = Vec::new();
-        for (at, name) in self.names().enumerate() {
+        for name in self.names() {
             let place = Place::of(name).map_err(|error| failed(name, &error))?;
             let identity = place.identity();
             let other = places.iter().position(|one| one.0.is_some() && one.0 == identity);
@@ -172,7 +172,6 @@ impl Outputs {
                 let message = format!("{name} was read{what}, and is not written over");
                 return Err(Failure::usage(message, "nothing was written; give the output another name"));
             }
-            debug_assert_eq!(at, places.len());
             places.push((identity, place));
         }
         Ok(places.into_iter().map(|one| one.1).collect())
@@ -259,11 +258,13 @@ fn appear(ready: Vec<Ready<'_>>) -> Result<(), Failure> {
                 std::fs::write(&path, bytes)
             }),
             None => {
-                let before = if path.exists() { Part::kept(&path).map(Some) } else { Ok(None) };
-                before.and_then(|before| {
-                    part.becomes(&path)?;
-                    done.push((path.clone(), before, None));
-                    Ok(())
+                let is_new = !path.exists();
+                // Where files have no second names, what was there cannot be had back.
+                let before = if is_new { None } else { Part::kept(&path).ok() };
+                part.becomes(&path).map(|()| {
+                    if is_new || before.is_some() {
+                        done.push((path.clone(), before, None));
+                    }
                 })
             }
         };
