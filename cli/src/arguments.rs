@@ -128,6 +128,13 @@ const COMMANDS: &[Entry] = &[
         "plainbyte cases demo/divide"
     ),
     entry!(
+        "replay",
+        ReplayArguments,
+        command::replay::run,
+        "Play a recorded run again, and find where it goes another way",
+        "plainbyte run log.asm --board puffin --cycles 400000 --record log.jsonl\n  plainbyte replay log.jsonl"
+    ),
+    entry!(
         "boards",
         BoardsArguments,
         command::boards::run,
@@ -247,7 +254,20 @@ pub struct TargetArguments {
     #[command(flatten)]
     pub disk: DiskArguments,
     #[command(flatten)]
+    pub record: RecordArguments,
+    #[command(flatten)]
     pub warnings: WarningArguments,
+}
+
+// What is written down of a run.
+#[derive(Debug, Clone, Default, Args)]
+pub struct RecordArguments {
+    /// Write down what is done to the board, with marks of its state: `plainbyte replay FILE` plays it again anywhere
+    #[arg(long, value_name = "FILE")]
+    pub record: Option<String>,
+    /// Cycles from one mark to the next; 1 000 000 where nothing is said
+    #[arg(long, value_name = "N", requires = "record", value_parser = clap::value_parser!(u64).range(1..))]
+    pub record_every: Option<u64>,
 }
 
 // The disk of a program that runs on disk-system services.
@@ -354,7 +374,7 @@ pub struct RunArguments {
     #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "watch"])]
     pub console: Option<Place>,
     /// Offer the board's debug link, so that --link of another command drives it: stdio, pty, tcp:PORT or unix:PATH
-    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "watch", "json", "link"])]
+    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "watch", "json", "link", "record"])]
     pub offer_link: Option<Place>,
     #[command(flatten)]
     pub link: LinkArguments,
@@ -392,7 +412,7 @@ pub struct RunArguments {
 pub struct LinkArguments {
     /// Send the program to a board over its debug link and drive it there: a device, tcp:PORT, tcp:HOST:PORT, or
     /// exec:COMMAND for a command whose standard input and output are the link
-    #[arg(long, value_name = "PLACE")]
+    #[arg(long, value_name = "PLACE", conflicts_with = "record")]
     pub link: Option<String>,
 }
 
@@ -582,6 +602,19 @@ pub struct CasesArguments {
     #[arg(value_name = "FILE")]
     pub files: Vec<String>,
     /// Print the outcomes as JSON
+    #[arg(long)]
+    pub json: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct ReplayArguments {
+    /// The record, as --record of `run`, `monitor` or `panel` wrote it
+    #[arg(value_name = "FILE")]
+    pub record: String,
+    /// The board, where it is not to be found under the name in the record
+    #[arg(long, value_name = "NAME")]
+    pub board: Option<String>,
+    /// Print how it went as JSON
     #[arg(long)]
     pub json: bool,
 }

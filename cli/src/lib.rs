@@ -12,6 +12,7 @@ mod link;
 mod open;
 mod paint;
 mod project;
+mod record;
 mod say;
 mod serial;
 mod signals;

@@ -4,6 +4,7 @@ use crate::arguments::{TargetArguments, WarningArguments};
 use crate::disk;
 use crate::files::{self, Files};
 use crate::paint;
+use crate::record;
 use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Environment, Formula, NoNames, Options, assemble};
 use plain_byte::diagnostic::Sources;
@@ -258,7 +259,7 @@ pub fn checked(mut resolved: Resolved, warnings: &WarningArguments) -> Result<Re
 /// A session with the program loaded, as the arguments say, and the program counter at its start.
 pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
     let named = named(program, arguments)?;
-    if is_transient(&named, arguments) { transient(named, arguments) } else { opened(named, load) }
+    if is_transient(&named, arguments) { transient(named, arguments) } else { opened(named, arguments, load) }
 }
 
 /// Puts a program into a machine that is there already.
@@ -290,7 +291,7 @@ fn is_transient(named: &Named, arguments: &TargetArguments) -> bool {
 
 fn transient(named: Named, arguments: &TargetArguments) -> Result<Session, Failure> {
     let Named { name, program, found } = named;
-    let mut session = Session::open(&found, &mut Files).map_err(open_failure)?;
+    let mut session = switched_on(&found, arguments)?;
     let loaded = match &program {
         Program::Assembled(assembly) => session.program_of(assembly),
         Program::Image(image) => Ok(Loaded::from_image(image.clone())),
@@ -336,7 +337,7 @@ pub fn waiting(program: &str, arguments: &TargetArguments) -> Result<Session, Fa
     if is_transient(&named, arguments) {
         return transient(named, arguments);
     }
-    opened(named, |session, program| match program {
+    opened(named, arguments, |session, program| match program {
         _ if session.machine().board().firmware.is_none() => load(session, program),
         Program::Assembled(assembly) => {
             session.program_of(assembly).and_then(|program| session.place(program))
@@ -349,7 +350,15 @@ pub fn waiting(program: &str, arguments: &TargetArguments) -> Result<Session, Fa
 pub fn empty(board_name: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
     let mut found = board(board_name, cpu_option(arguments.cpu.as_deref())?)?;
     leave_out(Some(&mut found), &arguments.without)?;
-    Session::open(&found, &mut Files).map_err(open_failure)
+    switched_on(&found, arguments)
+}
+
+/// The board, switched on; from here on everything is recorded, where that was asked for.
+fn switched_on(found: &Found, arguments: &TargetArguments) -> Result<Session, Failure> {
+    let mut session = Session::open(found, &mut Files).map_err(open_failure)?;
+    let board = found.file.as_ref().unwrap_or(&found.board.name);
+    record::begin(&mut session, board, arguments)?;
+    Ok(session)
 }
 
 /// A program as the arguments name it, and the board it is for.
@@ -361,9 +370,10 @@ struct Named {
 
 fn opened(
     named: Named,
+    arguments: &TargetArguments,
     put: impl Fn(&mut Session, &Program) -> Result<(), SessionError>,
 ) -> Result<Session, Failure> {
-    let mut session = Session::open(&named.found, &mut Files).map_err(open_failure)?;
+    let mut session = switched_on(&named.found, arguments)?;
     put(&mut session, &named.program).map_err(|error| not_fitting(&named.name, &error))?;
     Ok(session)
 }

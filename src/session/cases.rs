@@ -212,10 +212,23 @@ impl Cases {
     /// # Errors
     /// A name, an expression or a value in the table that makes no sense; spans point into the table's text.
     pub fn run(&self, session: &Session) -> Result<Vec<Outcome>, Box<Diagnostic>> {
+        let played = self.play(session)?;
+        Ok(played.into_iter().map(|(outcome, _)| outcome).collect())
+    }
+
+    /// The same, with the sessions as the cases have left them: to look further, or at what they recorded.
+    ///
+    /// # Errors
+    /// As [`run`](Self::run).
+    pub fn play(&self, session: &Session) -> Result<Vec<(Outcome, Session)>, Box<Diagnostic>> {
         self.cases.iter().map(|(case, _)| self.run_case(case, session.clone())).collect()
     }
 
-    fn run_case(&self, case: &CaseTable, mut session: Session) -> Result<Outcome, Box<Diagnostic>> {
+    fn run_case(
+        &self,
+        case: &CaseTable,
+        mut session: Session,
+    ) -> Result<(Outcome, Session), Box<Diagnostic>> {
         case.given.apply(&mut session)?;
         if let Some(from) = &case.run.from {
             let from = number(&session, from.get_ref(), &from.span())?;
@@ -228,14 +241,15 @@ impl Cases {
         }
         let stop = session.run(limits);
         let differences = case.expect.compare(&session, &stop, &case.run)?;
-        Ok(Outcome {
+        let outcome = Outcome {
             name: case.name.clone(),
             passed: differences.is_empty(),
             differences,
             stop: stop.reason().to_string(),
             cycles: session.machine().cycles(),
             instructions: session.machine().instructions(),
-        })
+        };
+        Ok((outcome, session))
     }
 }
 

@@ -18,6 +18,7 @@
 pub mod cases;
 mod open;
 mod program;
+mod record;
 mod step;
 mod stop;
 mod time;
@@ -25,15 +26,17 @@ mod walk;
 
 pub use open::{Found, OpenError, board_names, find_board, firmware_image};
 pub use program::{Program, SourceLine};
+pub use record::{Begin, Difference, Line, RECORD_VERSION, Replayed};
 pub use step::{Change, Step, instruction_at};
 pub use stop::{Limits, Stop};
+pub use time::{Act, DiskFiles, Stretch};
 
 use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::diagnostic::Problem;
 use crate::image::{Cell, Image};
 use crate::machine::{Event, LoadError, Machine, StopMap};
 use crate::processor::{Decoded, InstructionSet, Named, Role};
-use time::{Act, Timeline};
+use time::{Timeline, puts};
 
 /// A machine with a program in it.
 #[derive(Debug, Clone)]
@@ -44,6 +47,7 @@ pub struct Session {
     stops: StopMap,
     conditions: Vec<Formula>,
     timeline: Timeline,
+    recording: Option<Box<record::Recording>>,
 }
 
 /// Why a program was not loaded.
@@ -117,6 +121,7 @@ impl Session {
             stops: StopMap::default(),
             conditions: Vec::new(),
             timeline: Timeline::default(),
+            recording: None,
         }
     }
 
@@ -176,23 +181,29 @@ impl Session {
     /// [`SessionError`] where it does not fit.
     pub fn place(&mut self, program: Program) -> Result<(), SessionError> {
         self.machine.can_hold(&program.image)?;
-        self.act(Act::Load(Box::new(program.image.clone())));
+        self.put_image(&program.image);
         self.program = Some(program);
         Ok(())
     }
 
-    fn load_program(&mut self, program: Program) -> Result<(), SessionError> {
-        self.machine.load(&program.image)?;
-        self.machine.clear_record();
-        self.timeline.clear();
-        if let Some(start) = program.image.start_for(self.processor()) {
-            // A program for a processor without modes is one of the short mode.
-            let short = || program.set.filter(|set| set.modes.is_none()).map(|_| false);
-            if let Some(long) = program.image.long_mode_at(start).or_else(short) {
-                self.machine.choose_mode(long);
-            }
-            self.machine.set_place(start);
+    /// Puts an image into memory that has room for it.
+    fn put_image(&mut self, image: &Image) {
+        for segment in image.segments() {
+            puts(segment.start, &segment.cells).into_iter().for_each(|act| _ = self.act(act));
         }
+    }
+
+    fn load_program(&mut self, program: Program) -> Result<(), SessionError> {
+        self.machine.can_hold(&program.image)?;
+        self.timeline.clear();
+        let place = program.image.start_for(self.processor());
+        // A program for a processor without modes is one of the short mode.
+        let short = || program.set.filter(|set| set.modes.is_none()).map(|_| false);
+        let long = place.and_then(|start| program.image.long_mode_at(start).or_else(short));
+        self.put_image(&program.image);
+        self.act(Act::Anew);
+        long.into_iter().for_each(|long| _ = self.act(Act::Mode(long)));
+        place.into_iter().for_each(|place| _ = self.act(Act::Place(place)));
         self.program = Some(program);
         Ok(())
     }
@@ -299,7 +310,7 @@ impl Session {
             return Err(StateError::NoMemory(set.address(missing)));
         }
         self.fit(cells)?;
-        self.act(Act::Cells(address, cells.to_vec()));
+        self.act(Act::Cells(Stretch { start: address, cells: cells.to_vec() }));
         Ok(())
     }
 
@@ -368,7 +379,7 @@ impl Session {
             Event::Tape(_) => format!("the board {board} has no tape reader"),
             other => format!("the board {board} knows nothing of {other:?}"),
         };
-        if self.act(Act::Event(cycle, event)) { Ok(()) } else { Err(StateError::NoSuch(problem)) }
+        if self.act(Act::Event { at: cycle, event }) { Ok(()) } else { Err(StateError::NoSuch(problem)) }
     }
 
     /// The reset key: the processor starts again, memory stays.
@@ -383,7 +394,8 @@ impl Session {
 
     /// Sets a register by its place in the set's list; bits that do not exist are dropped.
     pub fn set_register(&mut self, place: usize, value: u64) {
-        self.act(Act::Register(place, value));
+        let Some(register) = self.processor().registers().get(place) else { return };
+        self.act(Act::Register { name: register.name.to_string(), value });
     }
 
     /// Goes on at an address.

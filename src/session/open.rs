@@ -1,10 +1,10 @@
 //! Opening a board: its description is found and read, its firmware assembled, and the machine switched on.
 
-use super::{Program, Session};
+use super::{Act, DiskFiles, Program, Session, Stretch};
 use crate::assembler::{Assembly, Loaded, Loader, Options, assemble};
 use crate::boards;
 use crate::diagnostic::{Diagnostic, Problem, Sources, nearest};
-use crate::image::Image;
+use crate::image::{Cell, Image};
 use crate::machine::services::transient::{self, Volume};
 use crate::machine::{Board, Fitting, Machine};
 use crate::processor::InstructionSet;
@@ -239,26 +239,25 @@ impl Session {
                 top - transient::PROGRAM
             )));
         }
-        self.machine.load(&services.image).map_err(|error| problem(&error.to_string()))?;
+        self.machine.can_hold(&services.image).map_err(|error| problem(&error.to_string()))?;
+        self.put_image(&services.image);
         self.load_program(program).map_err(|error| problem(&error.to_string()))?;
-        self.machine.set_place(start);
+        self.act(Act::Place(start));
         let start = run_to(&mut self.machine, transient::PROGRAM);
         start.map_err(|at| {
             problem(&format!("its disk services do not reach the program; they stand at {at}"))
         })?;
         self.insert_disk(volume, arguments);
-        self.machine.clear_record();
+        self.act(Act::Anew);
         Ok(())
     }
 
     /// Puts a disk into the drive of a machine with a program for the disk system, and what is typed behind the program's name to
     /// where it looks for that.
     pub(crate) fn insert_disk(&mut self, volume: Volume, words: &[String]) {
-        self.machine.insert_disk(volume);
-        for (address, cells) in transient::command_line(words) {
-            for (at, cell) in cells.into_iter().enumerate() {
-                self.machine.put(address + at as u32, cell.into());
-            }
+        self.act(Act::Disk(DiskFiles::of(&volume)));
+        for (start, cells) in transient::command_line(words) {
+            self.act(Act::Cells(Stretch { start, cells: cells.into_iter().map(Cell::from).collect() }));
         }
     }
 }

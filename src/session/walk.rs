@@ -53,7 +53,7 @@ impl Session {
             }
         }
         loop {
-            let slice = end.min(self.machine.cycles().saturating_add(whole.max(1)));
+            let slice = end.min(self.machine.cycles().saturating_add(whole.max(1))).min(self.mark_due());
             let stop = self.slice(&stops, slice);
             match stop {
                 Stop::Cycles if self.machine.cycles() < end => {}

@@ -12,4 +12,5 @@ mod osprey;
 mod panel;
 mod programs;
 mod puffin;
+mod records;
 mod tern;

@@ -1,7 +1,7 @@
 //! `cases`: case tables, run and told.
 
 use super::print_json;
-use crate::arguments::{CasesArguments, DiskArguments, TargetArguments};
+use crate::arguments::{CasesArguments, DiskArguments, RecordArguments, TargetArguments};
 use crate::files;
 use crate::open;
 use crate::paint;
@@ -71,6 +71,7 @@ fn run_table(name: &str) -> Result<Table, Failure> {
         at: None,
         define: cases.defines.iter().map(|(name, value)| format!("{name}={value}")).collect(),
         disk: DiskArguments::default(),
+        record: RecordArguments::default(),
         // Whoever runs the cases wants to know about them.
         warnings: open::no_warnings(),
     };

@@ -16,6 +16,7 @@ pub mod monitor;
 pub mod new;
 mod offer;
 pub mod panel;
+pub mod replay;
 pub mod run;
 pub mod send;
 pub mod value;

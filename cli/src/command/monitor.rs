@@ -1,12 +1,13 @@
 //! `monitor`: the machine monitor at a terminal, or reading a script.
 
-use crate::arguments::MonitorArguments;
+use crate::arguments::{MonitorArguments, RecordArguments};
 use crate::disk;
 use crate::files::Files;
 use crate::link;
 use crate::open;
 use crate::paint;
 use crate::project;
+use crate::record;
 use crate::say::Failure;
 use crate::signals;
 use crate::terminal::{Shows, Taken};
@@ -38,14 +39,15 @@ pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
     };
     signals::listen();
     let monitor = Monitor::new(session);
-    if std::io::stdin().is_terminal() { converse(monitor) } else { read_script(monitor) }
+    let record = &arguments.target.record;
+    if std::io::stdin().is_terminal() { converse(monitor, record) } else { read_script(monitor, record) }
 }
 
 /// A script on standard input: every line is carried out, and the first that cannot be ends it.
-fn read_script(mut monitor: Monitor) -> Result<(), Failure> {
+fn read_script(mut monitor: Monitor, record: &RecordArguments) -> Result<(), Failure> {
     let carried_out = carry_out(&mut monitor);
     // Whatever ended it, what the program has changed is written back.
-    let saved = disk::save(monitor.session());
+    let saved = record::keep(monitor.session(), record);
     carried_out.and(saved)
 }
 
@@ -107,7 +109,7 @@ fn carry_out(monitor: &mut Monitor) -> Result<(), Failure> {
     Ok(())
 }
 
-fn converse(monitor: Monitor) -> Result<(), Failure> {
+fn converse(monitor: Monitor, record: &RecordArguments) -> Result<(), Failure> {
     paint::show(&monitor.greeting())?;
     let terminal =
         |error: ReadlineError| Failure::input(format!("the terminal does not answer: {error}"), "");
@@ -143,7 +145,7 @@ fn converse(monitor: Monitor) -> Result<(), Failure> {
                 }
                 // Who waits for a line cannot write anything back: a signal ends that.
                 if let Some(words) = editor.helper() {
-                    let _ = disk::save(words.monitor.session());
+                    let _ = record::keep(words.monitor.session(), record);
                 }
                 if ends {
                     break;
@@ -158,7 +160,7 @@ fn converse(monitor: Monitor) -> Result<(), Failure> {
     if let Some(file) = &history {
         let _ = editor.save_history(file);
     }
-    editor.helper().map_or(Ok(()), |words| disk::save(words.monitor.session()))
+    editor.helper().map_or(Ok(()), |words| record::keep(words.monitor.session(), record))
 }
 
 /// The terminal as it was before anybody asked for lines.

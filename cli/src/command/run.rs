@@ -4,11 +4,12 @@ use super::live::{close, live, run_live};
 use super::{offer, print_json};
 use crate::arguments::{RunArguments, Speed};
 use crate::disk;
-use crate::files;
+use crate::files::{self, Outputs};
 use crate::link;
 use crate::open;
 use crate::paint;
 use crate::project;
+use crate::record;
 use crate::say::Failure;
 use crate::signals;
 use crate::watch::Watcher;
@@ -165,12 +166,13 @@ fn execute(
     let was_live = live.is_some();
     close(live, session, arguments.console);
     // Whatever ended it, what the program has changed is written back.
-    let saved = disk::save(session);
-    let stop = stop?;
-    saved?;
+    let mut outputs = Outputs::default();
     if let (Some(file), Some(tape)) = (&arguments.punch, session.machine().punched()) {
-        files::must_write(file, tape)?;
+        outputs.add(file, tape);
     }
+    let kept = record::keep_with(session, &arguments.target.record, outputs);
+    let stop = stop?;
+    kept?;
     if ended && arguments.watch {
         return Ok(stop);
     }

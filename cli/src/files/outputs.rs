@@ -177,6 +177,11 @@ impl Outputs {
         Ok(places.into_iter().map(|one| one.1).collect())
     }
 
+    /// Looks whether everything may go where it is to, before somebody works for hours at what goes there.
+    pub fn check(&self) -> Result<(), Failure> {
+        self.places().map(|_| ())
+    }
+
     /// Writes everything, or nothing: files appear whole and together once all of them are on the disk.
     pub fn write(&self) -> Result<(), Failure> {
         let places = self.places()?;

@@ -403,3 +403,61 @@ fn a_run_goes_on_while_the_new_source_is_wrong() {
     bench.write("fogs.asm", &source("clear"));
     watching.until("clear");
 }
+
+/// What is done in the monitor, at a panel and by a run, with files and keys, plays again; what was changed in the record is found.
+#[test]
+fn a_record_plays_again_and_its_first_difference_is_told() {
+    let bench = Bench::new();
+    std::fs::create_dir(bench.path.join("disk")).expect("a folder");
+    bench.write("disk/log.txt", "fog from the west\r\n");
+    bench.write("lines.txt", "step 3\nset a=5\nback 2\nput nights = 1, 2\nrun\nreset\nstep 2\n");
+    let commands = [
+        ("run log --board puffin --record-every 20000", 6),
+        ("run fair-copy --board curlew --disk disk --writable log.txt --record-every 500", 5),
+        (
+            "run beacon --board puffin --cycles 300000 --press button@1ms..20ms --set A=1 --record-every 50000",
+            7,
+        ),
+        ("monitor divide --board plover --record-every 100", 4),
+        ("panel --board tern --script lamp-character.panel", 3),
+        ("panel --board osprey --script paces.panel --record-every 100000", 3),
+    ];
+    let marks = |name: &str| bench.read(name).matches("\"mark\"").count();
+    for (command, least) in commands {
+        let input = if command.starts_with("monitor") { bench.read("lines.txt") } else { String::new() };
+        let ran = bench.run_with(&format!("{command} --record run.jsonl"), &input);
+        assert_eq!(ran.status, 0, "{command}\n{}", ran.all());
+        let replayed = bench.run("replay run.jsonl");
+        assert_eq!(replayed.status, 0, "{command}\n{}", replayed.all());
+        assert!(
+            replayed.out.contains(&format!("the same run: {} marks met", marks("run.jsonl"))),
+            "{command}"
+        );
+        assert!(marks("run.jsonl") >= least, "{command}: {} marks", marks("run.jsonl"));
+    }
+    // Somebody else's run of `log`: the third mark is another one.
+    bench.run("run log --board puffin --record-every 20000 --record run.jsonl");
+    let text = bench.read("run.jsonl");
+    let (at, _) = text.match_indices("\"A\":").nth(2).expect("a register");
+    bench.write("other.jsonl", &format!("{}\"A\":256,\"_\":{}", &text[..at], &text[at + 4..]));
+    let ran = bench.run("replay other.jsonl");
+    let said = "it was the same after 20 000 cycles, and is not after 40 000: A is ";
+    assert!(ran.status == 1 && ran.err.contains(said), "{}", ran.all());
+    assert!(ran.err.contains("record it again with --record-every 200"), "{}", ran.all());
+    let ran = bench.run("replay other.jsonl --json");
+    assert!(ran.status == 1 && ran.out.contains("\"same\":false"), "{}", ran.all());
+    // What is no record, or none for this board.
+    bench.write("empty.jsonl", "\n");
+    bench.write("wrong.jsonl", &text.replacen("\"cells\":[", "\"cells\":[256,", 1));
+    for (command, said) in [
+        ("replay log.asm", "log.asm, line 1: expected value"),
+        ("replay empty.jsonl", "its first line does not say where it begins"),
+        ("replay run.jsonl --board tern", "it was recorded on the 65c02, and the board has the 6502"),
+        ("replay run.jsonl --board none", "there is no board `none`"),
+        ("replay wrong.jsonl", "wrong.jsonl, line 3: the board has nothing of the kind"),
+        ("replay none.jsonl", "none.jsonl cannot be read"),
+    ] {
+        let ran = bench.run(command);
+        assert!(ran.status != 0 && ran.err.contains(said), "{command}\n{}", ran.all());
+    }
+}

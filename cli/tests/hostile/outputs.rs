@@ -37,6 +37,8 @@ fn what_was_read_is_never_written_over() {
         ("convert lamp.asm --mnemonics z80 --output lamp.asm", "lamp.asm was read"),
         ("convert other.bin --output hex:lamp.asm", "lamp.asm was read, which is other.bin"),
         ("flow lamp.asm --output lamp.asm", "neither .svg nor .png"),
+        ("run lamp.asm --record lamp.asm", "lamp.asm was read"),
+        ("run lamp.asm --record -", "both go to standard output"),
         // Two outputs that are one.
         ("build lamp.asm --output raw:a.bin --output hex:a.bin", "two outputs go to a.bin"),
         ("build lamp.asm --output raw:a.bin --listing ./a.bin", "a.bin and ./a.bin are the same file"),

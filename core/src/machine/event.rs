@@ -1,9 +1,11 @@
 //! What happens to a machine from outside, at cycles of its own time.
 
 use super::{Console, Machine};
+use serde::{Deserialize, Serialize};
 
 /// Something that happens to a machine from outside at a cycle of its own time.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
 #[non_exhaustive]
 pub enum Event {
     /// A request on an interrupt input, by the name in

@@ -10,6 +10,7 @@ mod event;
 mod fitting;
 mod io;
 mod line;
+mod mark;
 mod part;
 mod run;
 pub mod services;
@@ -29,6 +30,7 @@ pub use cores::linked::{LINK_VERSION, Link, MOST_CELLS as MOST_LINK_CELLS};
 pub use cores::memory::{Area, MemoryKind};
 pub use cores::observe::{Callback, Seen, SeenRow, StopMap, Watching};
 pub use line::SerialLine;
+pub use mark::{Hash, Mark};
 pub use snapshot::Snapshot;
 
 pub use run::Stopped;

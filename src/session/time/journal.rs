@@ -1,44 +1,147 @@
 //! What was done to a machine by hand, and when: with a snapshot from before enough to be there again.
 
-use crate::image::{Cell, Image};
+use crate::image::Cell;
+use crate::machine::services::transient::Volume;
 use crate::machine::{Event, Machine};
-use std::collections::VecDeque;
+use serde::{Deserialize, Serialize};
+use std::collections::{BTreeMap, VecDeque};
 
-/// Something done by hand, which a replay does again.
-#[derive(Debug, Clone)]
-pub(in crate::session) enum Act {
-    /// A register, by its place, gets a value.
-    Register(usize, u64),
+/// Something done by hand, which a replay does again. Records are made of them.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[non_exhaustive]
+pub enum Act {
+    /// A register gets a value.
+    Register {
+        /// Its name.
+        name: String,
+        /// The value.
+        value: u64,
+    },
     /// The next instruction stands at this address.
     Place(u32),
-    /// Cells from an address on get values.
-    Cells(u32, Vec<Cell>),
-    /// An image is put into memory.
-    Load(Box<Image>),
-    /// Something happens at a cycle, this one or a later one.
-    Event(u64, Event),
+    /// Cells get values.
+    Cells(Stretch),
+    /// Cells get the same value.
+    Fill {
+        /// Address of the first.
+        start: u32,
+        /// How many.
+        count: u32,
+        /// The value.
+        value: Cell,
+    },
+    /// The mode with the long words is chosen, or the other one.
+    Mode(bool),
+    /// Everything is counted from here.
+    Anew,
+    /// Something happens at a cycle.
+    Event {
+        /// The cycle, this one or a later one.
+        at: u64,
+        /// What happens.
+        event: Event,
+    },
     /// The reset key.
     Reset,
     /// The power is switched off and on.
     Power,
+    /// A disk is put into the drive.
+    Disk(DiskFiles),
+}
+
+/// Cells in a row.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Stretch {
+    /// Address of the first.
+    pub start: u32,
+    /// Their values.
+    pub cells: Vec<Cell>,
+}
+
+/// What is on a disk.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct DiskFiles {
+    /// A program may change it.
+    pub writable: bool,
+    /// Bytes that all files may have together.
+    pub capacity: usize,
+    /// The bytes of the files by their names.
+    pub files: BTreeMap<String, Vec<u8>>,
+}
+
+impl DiskFiles {
+    /// The files of a disk as somebody put it into the drive.
+    pub(crate) fn of(volume: &Volume) -> Self {
+        let files = volume.from_outside().map(|(name, bytes)| (name.to_string(), bytes.to_vec()));
+        Self { writable: volume.is_writable(), capacity: volume.capacity(), files: files.collect() }
+    }
+
+    fn volume(&self) -> Option<Volume> {
+        let mut volume = Volume::new(self.capacity, self.writable);
+        self.files.iter().try_for_each(|(name, bytes)| volume.add(name, bytes.clone())).ok()?;
+        Some(volume)
+    }
 }
 
 impl Act {
     /// Does it. False where the machine has nothing of the kind.
-    pub fn on(&self, machine: &mut Machine) -> bool {
+    pub(in crate::session) fn on(&self, machine: &mut Machine) -> bool {
         match self {
-            Act::Register(place, value) => machine.set_register(*place, *value),
-            Act::Place(address) => machine.set_place(*address),
-            Act::Cells(address, cells) => {
-                return cells.iter().zip(*address..).all(|(&cell, at)| machine.put(at, cell));
+            Self::Register { name, value } => {
+                let Some(place) = machine.set().register(name) else { return false };
+                machine.set_register(place, *value);
             }
-            Act::Load(image) => return machine.load(image).is_ok(),
-            Act::Event(cycle, event) => return machine.happen(*cycle, event.clone()),
-            Act::Reset => machine.reset(),
-            Act::Power => machine.power(),
+            Self::Place(address) => machine.set_place(*address),
+            Self::Cells(Stretch { start, cells }) => return put(machine, *start, cells.iter().copied()),
+            Self::Fill { start, count, value } => {
+                return put(machine, *start, (0..*count).map(|_| *value));
+            }
+            Self::Mode(long) => machine.choose_mode(*long),
+            Self::Anew => machine.clear_record(),
+            Self::Event { at, event } => return machine.happen(*at, event.clone()),
+            Self::Reset => machine.reset(),
+            Self::Power => machine.power(),
+            Self::Disk(disk) => {
+                let Some(volume) = disk.volume() else { return false };
+                machine.insert_disk(volume);
+            }
         }
         true
     }
+}
+
+/// Puts cells into memory; false at the first that it cannot hold.
+fn put(machine: &mut Machine, start: u32, mut cells: impl Iterator<Item = Cell>) -> bool {
+    let mut addresses = start..=u32::MAX;
+    cells.all(|cell| addresses.next().is_some_and(|at| machine.put(at, cell)))
+}
+
+/// What puts cells into memory, long runs of one value apart: an image of a ROM is mostly these.
+pub(in crate::session) fn puts(start: u32, cells: &[Cell]) -> Vec<Act> {
+    const LONG: usize = 32;
+    let mut acts = Vec::new();
+    let mut plain: Vec<Cell> = Vec::new();
+    let mut at = start;
+    let put_plain = |plain: &mut Vec<Cell>, at: u32, acts: &mut Vec<Act>| {
+        if !plain.is_empty() {
+            let start = at.wrapping_sub(plain.len() as u32);
+            acts.push(Act::Cells(Stretch { start, cells: std::mem::take(plain) }));
+        }
+    };
+    for run in cells.chunk_by(|one, other| one == other) {
+        if run.len() < LONG {
+            plain.extend(run);
+        } else {
+            put_plain(&mut plain, at, &mut acts);
+            acts.push(Act::Fill { start: at, count: run.len() as u32, value: run[0] });
+        }
+        at = at.wrapping_add(run.len() as u32);
+    }
+    put_plain(&mut plain, at, &mut acts);
+    acts
 }
 
 /// The acts since the oldest snapshot, each with the cycle at which it was done. They are counted from the beginning of the session.

@@ -5,7 +5,8 @@
 
 mod journal;
 
-pub(super) use journal::Act;
+pub(super) use journal::puts;
+pub use journal::{Act, DiskFiles, Stretch};
 
 use super::{Session, Step, step};
 use crate::machine::{Machine, Snapshot, Watching};
@@ -81,6 +82,9 @@ impl Session {
     pub(super) fn act(&mut self, act: Act) -> bool {
         let now = self.machine.cycles();
         let done = act.on(&mut self.machine);
+        if done && let Some(recording) = &mut self.recording {
+            recording.note(now, &act);
+        }
         // Before the first snapshot there is nothing to come back to.
         if done && !self.timeline.snapshots.is_empty() {
             self.timeline.journal.note(now, act);
@@ -91,6 +95,9 @@ impl Session {
     /// Takes a snapshot where one is due.
     #[inline]
     pub(super) fn remember(&mut self) {
+        if self.recording.is_some() {
+            self.take_mark();
+        }
         // What a board at the other end of a line has done it cannot take back.
         if self.machine.is_linked() {
             return;
@@ -148,6 +155,9 @@ impl Session {
         self.timeline.bring(&mut self.machine, &mut next, cycle, &mut run_on);
         self.timeline.snapshots.truncate(at + 1);
         self.timeline.journal.take_back(next);
+        if let Some(recording) = &mut self.recording {
+            recording.take_back(self.machine.cycles());
+        }
     }
 
     /// The last steps that led here, oldest first, at most `most`.
@@ -178,7 +188,7 @@ impl Session {
                 let mut next = acts;
                 let skip = end.saturating_sub(reach).max(snapshot.cycles());
                 self.timeline.bring(&mut self.machine, &mut next, skip, &mut run_on);
-                let steps = self.replay(&mut next, end, wanted);
+                let steps = self.steps_to(&mut next, end, wanted);
                 if steps.len() >= wanted || skip == snapshot.cycles() {
                     break steps;
                 }
@@ -193,7 +203,7 @@ impl Session {
     }
 
     /// Goes on by single steps to cycle `end`, and gives the last ones, at most `most`.
-    fn replay(&mut self, next: &mut usize, end: u64, most: usize) -> VecDeque<Past> {
+    fn steps_to(&mut self, next: &mut usize, end: u64, most: usize) -> VecDeque<Past> {
         let mut steps = VecDeque::new();
         self.timeline.bring(&mut self.machine, next, end, &mut |machine, limit| {
             let begin = machine.cycles();

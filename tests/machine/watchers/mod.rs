@@ -11,7 +11,7 @@ mod recipes;
 use plain_byte::assembler::Formula;
 use plain_byte::machine::{Machine, Stopped, Watching, chip};
 use plain_byte::processor;
-use plain_byte::session::{Limits, Session, Stop};
+use plain_byte::session::{Limits, Replayed, Session, Stop};
 use plan::{Plan, plans};
 use proptest::test_runner::{Config, RngAlgorithm, TestCaseError, TestError, TestRng, TestRunner};
 use recipes::RECIPES;
@@ -175,6 +175,39 @@ fn told(session: &Session, end: u64) -> (Executed, Executed, String) {
     (traced, called, seen(&machine))
 }
 
+/// A run with marks, steps and ways back is what a plain one is, and its record plays on the board as it is switched on.
+fn recorded(plan: &Plan, expected: &Outcome) -> Result<(), String> {
+    let (mut session, _) = plan.session(Some(plan.cuts[0].max(50)));
+    let mut cuts = plan.cuts.iter().cycle();
+    let mut rounds = 0;
+    let stop = go_on(&mut session, plan.limit, |session, left| {
+        let cut = left.min(*cuts.next().expect("there is one"));
+        rounds += 1;
+        match rounds % 4 {
+            _ if rounds > 12 => session.run(Limits::none().cycles(left)),
+            1 => session.trace(Limits::none().cycles(cut), &mut |_, _| true),
+            2 => {
+                session.back(cut as usize % 5 + 1);
+                Stop::Cycles
+            }
+            _ => session.run(Limits::none().cycles(cut)),
+        }
+    });
+    let found = outcome(&session, &stop);
+    if found != *expected {
+        let lines = first_difference(&expected.1, &found.1);
+        return Err(format!("plain and recorded:\n  {}\n  {}\n{lines}", expected.0, found.0));
+    }
+    let (mut again, _) = plan.board();
+    match again.replay(&session.recorded(), &mut || true) {
+        Replayed::Same { .. } if seen(again.machine()) == expected.1 => Ok(()),
+        Replayed::Same { .. } => {
+            Err(format!("plain and replayed:\n{}", first_difference(&expected.1, &seen(again.machine()))))
+        }
+        other => Err(format!("replayed: {other:?}")),
+    }
+}
+
 fn first_difference(one: &str, other: &str) -> String {
     let mut lines = one.lines().zip(other.lines());
     lines
@@ -184,7 +217,7 @@ fn first_difference(one: &str, other: &str) -> String {
 
 /// What differs, in words; nothing where nothing does.
 fn differences(plan: &Plan) -> Option<String> {
-    let (session, source) = plan.session();
+    let (session, source) = plan.session(None);
     let mut ways = ways(&session, plan);
     let (_, plain, stop) = ways.remove(0);
     let expected = outcome(&plain, &stop);
@@ -202,6 +235,9 @@ fn differences(plan: &Plan) -> Option<String> {
                 return Some(format!("plain and {name}:\n  {one}\n  {other}\n{lines}{source}"));
             }
         }
+    }
+    if let Err(told) = recorded(plan, &expected) {
+        return Some(format!("{told}\n{source}"));
     }
     let (traced, called, end) = told(&session, plan.limit);
     if end != expected.1 {

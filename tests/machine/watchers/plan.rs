@@ -4,7 +4,7 @@ use super::boards::{SHIPPED, Shipped};
 use super::dialects::{DIALECTS, Dialect};
 use super::recipes::{ANY, FEW, RECIPES};
 use plain_byte::assembler::{Options, Texts, assemble};
-use plain_byte::machine::{ChipAt, Event, chip};
+use plain_byte::machine::{ChipAt, Event, Fitted, chip};
 use plain_byte::processor;
 use plain_byte::session::{Session, find_board};
 use proptest::prelude::*;
@@ -106,26 +106,29 @@ impl Plan {
         format!("        cpu {cpu}\n{head}{code}")
     }
 
-    /// The machine with its program, and the source, for whoever reads of a difference.
-    pub fn session(&self) -> (Session, String) {
+    /// The board, switched on, with its description.
+    pub fn board(&self) -> (Session, String) {
         let (cpu, shipped) = self.choice();
-        let set = processor::find(cpu).expect("a processor");
         let mut texts = Texts::default();
         let description = self.description(cpu);
         texts.0.insert("tried.toml".to_string(), description.as_str().into());
         let name = shipped.map_or("tried.toml", |row| row.0);
         let mut found =
             find_board(name, None, &mut texts).unwrap_or_else(|error| panic!("{error}\n{description}"));
-        found.board.set = set;
-        let mut session = Session::open(&found, &mut texts).expect("the board opens");
-        let places: Vec<Place> = session
-            .machine()
-            .chips()
-            .iter()
-            .map(|one| Place { part: one.place.part.clone(), at: one.place.at })
-            .collect();
+        found.board.set = processor::find(cpu).expect("a processor");
+        (Session::open(&found, &mut texts).expect("the board opens"), description)
+    }
+
+    /// The machine with its program, and the source, for whoever reads of a difference. It is recorded where marks are wanted every so
+    /// many cycles.
+    pub fn session(&self, every: Option<u64>) -> (Session, String) {
+        let (cpu, shipped) = self.choice();
+        let (mut session, description) = self.board();
+        every.into_iter().for_each(|every| session.record("tried.toml", &[], every));
+        let place = |one: &Fitted| Place { part: one.place.part.clone(), at: one.place.at };
+        let places: Vec<Place> = session.machine().chips().iter().map(place).collect();
         let source = self.source(cpu, &places, shipped.map(|row| row.2));
-        texts.0.insert("tried.asm".to_string(), source.as_str().into());
+        let mut texts = Texts::one("tried.asm", source.as_str());
         let assembly = assemble("tried.asm", &mut texts, &Options::default());
         assert!(assembly.succeeded(), "{source}\n{:?}", assembly.diagnostics);
         session.load_assembly(&assembly).unwrap_or_else(|error| panic!("{error}\n{source}"));

@@ -11,11 +11,10 @@ mod text_screen;
 
 use super::drawing;
 use crate::arguments::PanelArguments;
-use crate::disk;
 use crate::files;
 use crate::say::Failure;
 use crate::serial::{Far, Place};
-use crate::{open, paint, project};
+use crate::{open, paint, project, record};
 use plain_byte::diagnostic::Problem;
 use plain_byte::panel::{Files, Panel, Script};
 use plain_byte::session::Session;
@@ -29,9 +28,10 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
         return Err(Failure::usage(format!("{script} is a panel script, not a program"), help));
     }
     let mut panel = Panel::new(session(arguments)?);
+    let record = &arguments.target.record;
     if let Some(script) = &arguments.script {
         let ran = run_script(script, &mut panel, size);
-        ran.and(disk::save(panel.session()))?;
+        ran.and(record::keep(panel.session(), record))?;
     } else if arguments.picture.is_some() {
         panel.look();
     } else if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() {
@@ -44,7 +44,7 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
             return Err(Failure::usage("the console cannot be here, too", help));
         }
         let far = place.map(|place| Far::open_for(panel.session().machine(), place)).transpose()?;
-        return operator::operate(panel, far);
+        return operator::operate(panel, far, record);
     }
     match &arguments.picture {
         Some(file) => drawing::write(file, &seen(&mut panel, size)),

@@ -4,7 +4,9 @@
 use super::keys::Keys;
 use super::screen::{Screen, Spot};
 use super::{drawing, front, picture};
+use crate::arguments::RecordArguments;
 use crate::disk;
+use crate::record;
 use crate::say::Failure;
 use crate::serial::Far;
 use crate::terminal::{Shows, Taken};
@@ -106,11 +108,11 @@ fn give_back() {
 }
 
 /// The full screen, until the operator leaves it.
-pub fn operate(panel: Panel, far: Option<Far>) -> Result<(), Failure> {
+pub fn operate(panel: Panel, far: Option<Far>, record: &RecordArguments) -> Result<(), Failure> {
     let mut operator = Operator::new(panel, far);
     let operated = at_the_panel(&mut operator);
     // Whatever ended it, what the program has changed is written back.
-    operated.and(disk::save(operator.panel.session()))
+    operated.and(record::keep(operator.panel.session(), record))
 }
 
 fn at_the_panel(operator: &mut Operator) -> Result<(), Failure> {

@@ -109,6 +109,11 @@ impl Volume {
         Ok(())
     }
 
+    /// Bytes that all files may have together.
+    pub fn capacity(&self) -> usize {
+        self.capacity
+    }
+
     /// How often the program has closed a file: where it has, there may be something to be written back.
     pub fn closes(&self) -> u64 {
         self.closes
