@@ -19,22 +19,28 @@ mod signals;
 mod terminal;
 mod watch;
 
+use std::ffi::OsString;
 use std::process::ExitCode;
 
 /// Does what the command line says.
 pub fn main() -> ExitCode {
-    let matches = match arguments::command().try_get_matches() {
+    ExitCode::from(run(std::env::args_os()))
+}
+
+/// Does what a command line says, the command's own name first, and gives the exit status.
+pub fn run(line: impl IntoIterator<Item = impl Into<OsString> + Clone>) -> u8 {
+    let matches = match arguments::command().try_get_matches_from(line) {
         Ok(matches) => matches,
         Err(error) => {
             // Help and version go to standard output, everything else to standard error.
             let status = u8::try_from(error.exit_code()).unwrap_or(2);
             let _ = error.print();
-            return ExitCode::from(status);
+            return status;
         }
     };
     let status = match arguments::run(&matches) {
-        Ok(()) => ExitCode::SUCCESS,
-        Err(failure) => ExitCode::from(failure.tell()),
+        Ok(()) => 0,
+        Err(failure) => failure.tell(),
     };
     files::parts::remove_all();
     status

@@ -51,3 +51,23 @@ fn a_source_reaches_what_lies_below_its_folder() {
         }
     }
 }
+
+/// What the fuzzer kept of files for the command: the first byte of each chooses the words.
+#[test]
+fn every_file_that_the_fuzzer_kept_ends_with_a_status() {
+    let words: &[(&str, &str)] = &include!("../../../fuzz/src/words.rs");
+    let bench = Bench::new();
+    let seeds = std::fs::read_dir("../fuzz/seeds/command").expect("the seeds").flatten();
+    let mut count = 0;
+    for seed in seeds {
+        let bytes = std::fs::read(seed.path()).expect("a seed");
+        let Some((&choice, text)) = bytes.split_first() else { continue };
+        let (words, name) = words[usize::from(choice) % words.len()];
+        std::fs::write(bench.path.join(name), text).expect("the file");
+        let ran = bench.run(&format!("{words} {name}"));
+        assert!((0..=2).contains(&ran.status), "{}: {words} {name}\n{}", seed.path().display(), ran.all());
+        assert_eq!(std::fs::read(bench.path.join(name)).expect("it is there"), text, "what was read is as it was");
+        count += 1;
+    }
+    assert!(count > 10, "there are seeds");
+}

@@ -95,9 +95,11 @@ impl Act {
                 machine.set_register(place, *value);
             }
             Self::Place(address) => machine.set_place(*address),
-            Self::Cells(Stretch { start, cells }) => return put(machine, *start, cells.iter().copied()),
+            Self::Cells(Stretch { start, cells }) => {
+                return put(machine, *start, cells.len(), |at| cells[at]);
+            }
             Self::Fill { start, count, value } => {
-                return put(machine, *start, (0..*count).map(|_| *value));
+                return put(machine, *start, *count as usize, |_| *value);
             }
             Self::Mode(long) => machine.choose_mode(*long),
             Self::Anew => machine.clear_record(),
@@ -113,10 +115,12 @@ impl Act {
     }
 }
 
-/// Puts cells into memory; false at the first that it cannot hold.
-fn put(machine: &mut Machine, start: u32, mut cells: impl Iterator<Item = Cell>) -> bool {
-    let mut addresses = start..=u32::MAX;
-    cells.all(|cell| addresses.next().is_some_and(|at| machine.put(at, cell)))
+/// Puts so many cells into memory; false, and nothing is changed, where one of them has no place there.
+fn put(machine: &mut Machine, start: u32, count: usize, cell: impl Fn(usize) -> Cell) -> bool {
+    let last = machine.set().last_cell();
+    let address = |at: usize| u32::try_from(u64::from(start) + at as u64).ok();
+    let has_place = |at| cell(at) <= last && address(at).is_some_and(|at| machine.kind(at).is_some());
+    (0..count).all(has_place) && (0..count).zip(start..).all(|(at, address)| machine.put(address, cell(at)))
 }
 
 /// What puts cells into memory, long runs of one value apart: an image of a ROM is mostly these.

@@ -1,0 +1,18 @@
+[
+    ("build", "any.asm"),
+    ("build --json --listing any.lst --symbols any.sym --output hex:out.hex", "any.asm"),
+    ("build --board puffin --sizes 1", "any.asm"),
+    ("run --cycles 20000", "any.asm"),
+    ("run --cycles 2000 --trace --board plover", "any.asm"),
+    ("run --cycles 20000 --json --cpu z80 --record out.jsonl", "any.hex"),
+    ("card", "any.asm"),
+    ("flow --cpu 6502", "any.bin"),
+    ("inspect --cpu pdp8", "any.srec"),
+    ("disassemble --cpu 8085 --at 100h", "any.bin"),
+    ("convert --output srec:out.srec", "any.hex"),
+    ("convert --mnemonics z80", "any.asm"),
+    ("cases", "any.cases.toml"),
+    ("boards", "any.toml"),
+    ("replay", "any.jsonl"),
+    ("panel --board tern --script", "any.panel"),
+]
