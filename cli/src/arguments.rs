@@ -665,6 +665,9 @@ pub struct SendArguments {
     /// Wait so many milliseconds behind each line of HEX
     #[arg(long, value_name = "MS", default_value = "0", hide_default_value = true)]
     pub pace: u64,
+    /// Give up where nothing moves for so many seconds, whatever the far side says meanwhile
+    #[arg(long, value_name = "SECONDS", default_value = "120", value_parser = clap::value_parser!(u64).range(1..=86_400))]
+    pub give_up: u64,
     /// The far side does not echo HEX
     #[arg(long)]
     pub no_echo: bool,

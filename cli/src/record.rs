@@ -14,17 +14,26 @@ pub fn keep(session: &Session, arguments: &RecordArguments) -> Result<(), Failur
     keep_with(session, arguments, Outputs::default())
 }
 
+/// The same in between, while the program may still go on.
+pub fn keep_going(session: &Session, arguments: &RecordArguments) -> Result<(), Failure> {
+    disk::look(session);
+    match arguments.record {
+        Some(_) => keep_outputs(session, arguments, Outputs::default()),
+        None => Ok(()),
+    }
+}
+
 /// The same with other outputs: all of them are written, or none.
-pub fn keep_with(
-    session: &Session,
-    arguments: &RecordArguments,
-    mut outputs: Outputs,
-) -> Result<(), Failure> {
+pub fn keep_with(session: &Session, arguments: &RecordArguments, outputs: Outputs) -> Result<(), Failure> {
     let saved = disk::save(session);
+    saved.and(keep_outputs(session, arguments, outputs))
+}
+
+fn keep_outputs(session: &Session, arguments: &RecordArguments, mut outputs: Outputs) -> Result<(), Failure> {
     if let Some(file) = &arguments.record {
         outputs.add(file, text(session)?);
     }
-    saved.and(outputs.write())
+    outputs.write()
 }
 
 /// What was recorded, a line each.

@@ -25,7 +25,7 @@ fn on_disk(data: &[u8]) {
     let cells = code.into_iter().map(u64::from).collect();
     let found = find_board("curlew", None, &mut Texts::default()).expect("a board");
     let mut session = CURLEW.with(Clone::clone);
-    let mut volume = Volume::new(4096, data.len() % 3 > 0);
+    let mut volume = Volume::new(4096, !data.len().is_multiple_of(3));
     volume.add("log.txt", data.to_vec()).ok();
     volume.add("oil", vec![1; 300]).ok();
     let program = Program::from_image(Image::from_cells(8, 0x100, cells).expect("it fits"));
@@ -33,14 +33,15 @@ fn on_disk(data: &[u8]) {
     session.start_transient(&found, &mut Texts::default(), program, &words, volume).expect("it starts");
     session.run(Limits::none().cycles(300_000));
     for change in session.machine().disk().expect("a disk").changes() {
-        let (FileChange::Write(name, _) | FileChange::Remove(name)) = change;
+        let (FileChange::Write(name, _) | FileChange::Unfinished(name, _) | FileChange::Remove(name)) =
+            change;
         assert!(!name.contains(['/', '\\', ':']) && !name.starts_with('.') && !name.is_empty(), "{name}");
     }
 }
 
 fn over_a_line(data: &[u8]) {
     let mut xmodem = XmodemSender::new(data.to_vec(), BlockSize::Large);
-    let mut echo = EchoSender::new(&String::from_utf8_lossy(data), 0, data.len() % 2 == 0);
+    let mut echo = EchoSender::new(&String::from_utf8_lossy(data), 0, data.len().is_multiple_of(2));
     for sender in [&mut xmodem as &mut dyn Sender, &mut echo] {
         for &byte in data {
             sender.step();

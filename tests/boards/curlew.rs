@@ -376,6 +376,7 @@ fn files_are_made_written_read_renamed_found_and_deleted() {
         .iter()
         .map(|change| match change {
             FileChange::Write(name, bytes) => format!("{name} {}", bytes.len()),
+            FileChange::Unfinished(name, bytes) => format!("{name} {}…", bytes.len()),
             FileChange::Remove(name) => format!("- {name}"),
         })
         .collect();

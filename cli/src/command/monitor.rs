@@ -145,7 +145,7 @@ fn converse(monitor: Monitor, record: &RecordArguments) -> Result<(), Failure> {
                 }
                 // Who waits for a line cannot write anything back: a signal ends that.
                 if let Some(words) = editor.helper() {
-                    let _ = record::keep(words.monitor.session(), record);
+                    let _ = record::keep_going(words.monitor.session(), record);
                 }
                 if ends {
                     break;

@@ -169,7 +169,8 @@ fn by_hex(
     prepare(arguments.words.as_deref().unwrap_or("load"), line).map_err(|error| broken(error, from))?;
     let mut sender = EchoSender::new(&text, from, !arguments.no_echo);
     let pace = Duration::from_millis(arguments.pace);
-    drive(&mut sender, line, pace, "lines").map_err(|error| broken(error, sender.line()))?;
+    drive(&mut sender, line, [pace, give_up(arguments)], "lines")
+        .map_err(|error| broken(error, sender.line()))?;
     // What the far side says to it is the answer to its end.
     line.drain(QUIET);
     Ok(())
@@ -198,7 +199,7 @@ fn by_xmodem(
             line.write(format!("{word}\r").as_bytes()).map_err(|error| broken(error.sentence(), 0))?;
         }
         let mut sender = XmodemSender::new(stretch.bytes[done..].to_vec(), size);
-        drive(&mut sender, line, Duration::ZERO, "bytes")
+        drive(&mut sender, line, [Duration::ZERO, give_up(arguments)], "bytes")
             .map_err(|error| broken(error, sender.progress().0))?;
         line.drain(QUIET * 5);
     }
@@ -214,11 +215,18 @@ fn prepare(word: &str, line: &mut FarSide) -> Result<(), String> {
     Ok(())
 }
 
-/// A transfer in which nothing moves for so long is over, whatever the far side says meanwhile.
-const STALLED: Duration = Duration::from_secs(120);
+/// A transfer in which nothing moves for so long is over.
+fn give_up(arguments: &SendArguments) -> Duration {
+    Duration::from_secs(arguments.give_up)
+}
 
 /// Does what a sender says until it is done.
-fn drive(sender: &mut dyn Sender, line: &mut FarSide, pace: Duration, what: &str) -> Result<(), String> {
+fn drive(
+    sender: &mut dyn Sender,
+    line: &mut FarSide,
+    [pace, give_up]: [Duration; 2],
+    what: &str,
+) -> Result<(), String> {
     let bar = ProgressBar::new(sender.progress().1 as u64);
     let template = format!("{{bar:40}} {{pos}} of {{len}} {what}, {{eta}} left");
     if let Ok(style) = ProgressStyle::with_template(&template) {
@@ -230,8 +238,8 @@ fn drive(sender: &mut dyn Sender, line: &mut FarSide, pace: Duration, what: &str
         bar.set_position(done as u64);
         if done != moved.0 {
             moved = (done, Instant::now());
-        } else if moved.1.elapsed() > STALLED {
-            break Err(format!("nothing more was taken for {} s", STALLED.as_secs()));
+        } else if moved.1.elapsed() > give_up {
+            break Err(format!("nothing more was taken for {} s", give_up.as_secs()));
         }
         if signals::was_stopped() {
             break Err("the operator stopped it".to_string());

@@ -133,22 +133,26 @@ fn not_on_it(names: &[String]) {
 pub fn look(session: &Session) {
     let closes = session.machine().disk().map_or(0, Volume::closes);
     if CLOSES.swap(closes, Ordering::Relaxed) != closes {
-        let _ = save(session);
+        let _ = write_back(session, false);
     }
 }
 
-/// Writes back what the program has changed. Where a file cannot be written the others are all the same.
+/// Writes back what the program has changed, at the end. Where a file cannot be written the others are all the same.
 ///
 /// # Errors
 /// Everything is said already.
 pub fn save(session: &Session) -> Result<(), Failure> {
+    write_back(session, true)
+}
+
+fn write_back(session: &Session, ends: bool) -> Result<(), Failure> {
     let Ok(mut back) = BACK.lock() else { return Ok(()) };
     let (Some(back), Some(volume)) = (back.as_mut(), session.machine().disk()) else { return Ok(()) };
     let mut failed = false;
     let changes = volume.changes();
     // What was written back when it was closed, and was removed or renamed since.
     let stays = |name: &str| {
-        let written = |change: &FileChange| matches!(change, FileChange::Write(other, _) if other == name);
+        let written = |change: &FileChange| matches!(change, FileChange::Write(other, _) | FileChange::Unfinished(other, _) if other == name);
         changes.iter().any(written) || volume.from_outside().any(|(other, _)| other == name)
     };
     for name in std::mem::take(&mut back.written) {
@@ -161,6 +165,8 @@ pub fn save(session: &Session) -> Result<(), Failure> {
     for change in changes {
         failed |= match change {
             FileChange::Write(name, bytes) => !back.write(&name, &bytes),
+            // While the program runs it may still finish it.
+            FileChange::Unfinished(name, bytes) => ends && !back.write_unfinished(&name, &bytes),
             FileChange::Remove(name) => !back.remove(&name),
         };
     }
@@ -209,6 +215,27 @@ impl Back {
                 if self.known.get(name).is_none_or(|known| known.as_ref() != Some(bytes)) {
                     self.failed.insert(name.to_string(), Arc::clone(bytes));
                     self.known.entry(name.to_string()).or_insert(None);
+                }
+                true
+            }
+            Err(error) => {
+                self.complain(name, "written", bytes, &error);
+                false
+            }
+        }
+    }
+
+    /// Writes what the program never finished: beside the file that is there, where one is. False where it cannot be.
+    fn write_unfinished(&mut self, name: &str, bytes: &Arc<Vec<u8>>) -> bool {
+        let written = self.folder.read(name, usize::MAX).and_then(|there| match there {
+            None => self.folder.write(name, bytes).map(|()| name.to_string()),
+            Some(there) if there == **bytes => Ok(name.to_string()),
+            Some(_) => self.folder.write_beside(name, bytes),
+        });
+        match written {
+            Ok(file) => {
+                if file != name {
+                    say(false, format!("the program has not closed {name}; what it wrote is in {file}"));
                 }
                 true
             }

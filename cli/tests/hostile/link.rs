@@ -198,3 +198,28 @@ fn no_far_side_holds_a_command_up() {
         }
     });
 }
+
+/// A receiver that says something for ever and takes nothing.
+#[test]
+fn a_far_side_that_only_chatters_is_given_up() {
+    let bench = Bench::new();
+    for (by, chatter) in
+        [("xmodem", &b"\x15"[..]), ("xmodem", b"~"), ("xmodem --blocks 1024", b"C"), ("hex", b":")]
+    {
+        let listener = TcpListener::bind(("127.0.0.1", 0)).expect("a port");
+        let port = listener.local_addr().expect("an address").port();
+        let far = std::thread::spawn(move || {
+            let (mut stream, _) = listener.accept().expect("somebody comes");
+            stream.set_nonblocking(true).expect("it can be");
+            let mut buffer = [0; 4096];
+            while stream.write_all(chatter).is_ok() {
+                let _ = stream.read(&mut buffer);
+                std::thread::sleep(Duration::from_millis(20));
+            }
+        });
+        let begin = Instant::now();
+        let ran = bench.run(&format!("send divide.asm --to tcp:{port} --give-up 1 --by {by}"));
+        assert!(ran.status == 1 && begin.elapsed() < PATIENCE, "{by} {chatter:?}: {}", ran.all());
+        far.join().expect("it is hung up on");
+    }
+}

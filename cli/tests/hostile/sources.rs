@@ -66,7 +66,11 @@ fn every_file_that_the_fuzzer_kept_ends_with_a_status() {
         std::fs::write(bench.path.join(name), text).expect("the file");
         let ran = bench.run(&format!("{words} {name}"));
         assert!((0..=2).contains(&ran.status), "{}: {words} {name}\n{}", seed.path().display(), ran.all());
-        assert_eq!(std::fs::read(bench.path.join(name)).expect("it is there"), text, "what was read is as it was");
+        assert_eq!(
+            std::fs::read(bench.path.join(name)).expect("it is there"),
+            text,
+            "what was read is as it was"
+        );
         count += 1;
     }
     assert!(count > 10, "there are seeds");

@@ -174,8 +174,8 @@ impl Disk {
             }
             15 => self.open(block),
             16 => {
-                if block.file(&self.volume).is_some() {
-                    self.volume.closed();
+                if let Some(name) = block.file(&self.volume) {
+                    self.volume.close(name);
                     DONE
                 } else {
                     NOT_FOUND

@@ -17,13 +17,30 @@ struct File {
     host: Option<String>,
     bytes: Arc<Vec<u8>>,
     changed: bool,
+    /// What it held when the program last closed it.
+    closed: Option<Arc<Vec<u8>>>,
+}
+
+impl File {
+    fn of(host: Option<String>, bytes: Vec<u8>) -> Self {
+        let changed = host.is_none();
+        Self { host, bytes: Arc::new(bytes), changed, closed: None }
+    }
+
+    /// What the program wrote since it last closed it.
+    fn unfinished(&self) -> Option<&Arc<Vec<u8>>> {
+        let is_closed = self.closed.as_ref().is_some_and(|closed| Arc::ptr_eq(closed, &self.bytes));
+        (self.changed && !is_closed).then_some(&self.bytes)
+    }
 }
 
 /// What has to be done outside so that a folder has the files of the disk.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum FileChange {
-    /// The file of this name has this content.
+    /// The file of this name has this content: the program has closed it.
     Write(String, Arc<Vec<u8>>),
+    /// The program is writing this, and has not closed it.
+    Unfinished(String, Arc<Vec<u8>>),
     /// There is no file of this name any more.
     Remove(String),
 }
@@ -104,8 +121,7 @@ impl Volume {
         if self.used() + room(bytes.len()) > self.capacity {
             return Err(NoPlace::Room { file: file(), capacity: self.capacity });
         }
-        let file = File { host: Some(host.to_string()), bytes: Arc::new(bytes), changed: false };
-        self.files.insert(name, file);
+        self.files.insert(name, File::of(Some(host.to_string()), bytes));
         Ok(())
     }
 
@@ -119,8 +135,12 @@ impl Volume {
         self.closes
     }
 
-    pub(super) fn closed(&mut self) {
+    /// The program closes a file.
+    pub(super) fn close(&mut self, name: FileName) {
         self.closes += 1;
+        if let Some(file) = self.files.get_mut(&name).filter(|file| file.changed) {
+            file.closed = Some(Arc::clone(&file.bytes));
+        }
     }
 
     /// What was put onto it from outside: the names there, and the bytes.
@@ -147,24 +167,23 @@ impl Volume {
 
     /// What has to be done outside.
     pub fn changes(&self) -> Vec<FileChange> {
-        let taken: Vec<&String> = self.files.values().filter_map(|file| file.host.as_ref()).collect();
-        let removed = self.removed.iter().filter(|name| !taken.contains(name));
-        let removed = removed.map(|name| FileChange::Remove(name.clone()));
-        let changed = self.files.iter().filter(|(_, file)| file.changed);
-        let written = changed.map(|(name, file)| {
-            let host = file.host.clone().unwrap_or_else(|| name.host_name());
-            FileChange::Write(host, Arc::clone(&file.bytes))
-        });
-        // What is written first loses nothing where it cannot be.
-        let written: Vec<FileChange> = written.collect();
-        let overwritten = |change: &FileChange| {
-            written.iter().any(|other| match (change, other) {
-                (FileChange::Remove(gone), FileChange::Write(name, _)) => gone == name,
-                _ => false,
+        let mut changes = Vec::new();
+        for (name, file) in &self.files {
+            let host = || file.host.clone().unwrap_or_else(|| name.host_name());
+            let closed = file.closed.iter().map(|bytes| FileChange::Write(host(), Arc::clone(bytes)));
+            let unfinished = file.unfinished().map(|bytes| FileChange::Unfinished(host(), Arc::clone(bytes)));
+            changes.extend(closed.chain(unfinished));
+        }
+        // What is written first loses nothing where it cannot be, and what is not finished takes nothing away.
+        let is_taken = |gone: &String| {
+            self.files.iter().any(|(name, file)| {
+                let is_begun = file.closed.is_none() && FileName::of_host(gone) == Some(*name);
+                is_begun || file.host.as_ref().unwrap_or(&name.host_name()) == gone
             })
         };
-        let removed: Vec<FileChange> = removed.filter(|change| !overwritten(change)).collect();
-        written.into_iter().chain(removed).collect()
+        let removed = self.removed.iter().filter(|name| !is_taken(name));
+        changes.extend(removed.map(|name| FileChange::Remove(name.clone())));
+        changes
     }
 
     fn used(&self) -> usize {
@@ -174,7 +193,7 @@ impl Volume {
     /// A file without content, in the place of one of that name.
     pub(super) fn make(&mut self, name: FileName) {
         let host = self.files.remove(&name).and_then(|file| file.host);
-        self.files.insert(name, File { host, bytes: Arc::default(), changed: true });
+        self.files.insert(name, File { changed: true, ..File::of(host, Vec::new()) });
     }
 
     pub(super) fn remove(&mut self, name: FileName) {
@@ -190,7 +209,9 @@ impl Volume {
         }
         let Some(file) = self.files.remove(&from) else { return false };
         self.removed.extend(file.host);
-        self.files.insert(to, File { host: None, changed: true, ..file });
+        // What came from outside is whole.
+        let closed = file.closed.or_else(|| (!file.changed).then(|| Arc::clone(&file.bytes)));
+        self.files.insert(to, File { host: None, bytes: file.bytes, changed: true, closed });
         true
     }
 
