@@ -1,6 +1,8 @@
 //! From cells to a row and its operands, and what that says about the flow.
 
-use super::set::Suffix;
+use super::modrm;
+use super::prefix::{MOST, Prefixes};
+use super::set::{Opcode, Suffix};
 use super::{
     Context, Effective, Flow, InstructionSet, Row, Shape, Timing, Window, encode::encode, page_address,
 };
@@ -10,7 +12,7 @@ use std::borrow::Cow;
 const ANY_CONDITION: &str = "the condition holds";
 
 /// The longest instruction of any processor here, in cells.
-pub const LONGEST: usize = 8;
+pub const LONGEST: usize = 9;
 
 /// The most operands of any row.
 pub const MOST_OPERANDS: usize = 3;
@@ -28,6 +30,8 @@ pub struct Decoded {
     pub window: Window,
     /// The cell in front of it that gives it the widths of another set.
     pub suffix: Option<&'static Suffix>,
+    /// What stands in front of it and changes it.
+    pub prefixes: Prefixes,
     /// Operand values in writing order: a name's place in its set, or the number itself.
     pub operands: [u64; MOST_OPERANDS],
     /// Length in cells.
@@ -60,14 +64,42 @@ pub fn decode(
 /// # Errors
 /// As [`decode`].
 pub fn decode_in(context: Context, cells: &[u64], address: u32) -> Result<Option<Decoded>, NotEnough> {
-    let Context { set, window } = context;
+    let set = context.set;
     if let Some(suffix) = cells.first().and_then(|&first| set.suffix(first)) {
         return suffixed(context, suffix, &cells[1..], address);
     }
-    let Some(found) = set.opcode(cells)? else { return Ok(None) };
+    if set.table.opcodes.operand.is_some() {
+        return prefixed(context, cells, address);
+    }
+    let found = set.opcode(cells)?;
+    found.map_or(Ok(None), |found| read_operands(context, found, cells, address))
+}
+
+/// An instruction that prefixes may stand in front of.
+fn prefixed(context: Context, cells: &[u64], address: u32) -> Result<Option<Decoded>, NotEnough> {
+    let prefixes = Prefixes::of(cells);
+    if prefixes.count > MOST {
+        return Ok(None);
+    }
+    let (cells, begin) =
+        (&cells[prefixes.count.into()..], context.window.behind(address, prefixes.count.into()));
+    let Some(found) = context.set.opcode(cells)? else { return Ok(None) };
+    let decoded = read_operands(context, found, cells, begin)?;
+    Ok(decoded.map(|one| Decoded { at: address, prefixes, length: one.length + prefixes.count, ..one }))
+}
+
+/// The operands of a row that was found.
+fn read_operands(
+    context: Context,
+    found: Opcode,
+    cells: &[u64],
+    address: u32,
+) -> Result<Option<Decoded>, NotEnough> {
+    let Context { set, window } = context;
     let (row, first) = (found.row, found.value);
-    if cells.len() < row.cells() {
-        return Err(NotEnough { missing: row.cells() - cells.len() });
+    let length = row.cells_in(first);
+    if cells.len() < length {
+        return Err(NotEnough { missing: length - cells.len() });
     }
     // Behind a suffix words may be of another width than the program's.
     let short = set.window(address);
@@ -81,6 +113,12 @@ pub fn decode_in(context: Context, cells: &[u64], address: u32) -> Result<Option
                 let end = window.behind(address, at as u32 + 1);
                 window.behind(end, cells[at] as i8 as u32).into()
             }
+            Shape::Relative16 => {
+                let end = window.behind(address, at as u32 + 2);
+                window.behind(end, (cells[at + 1] << 8 | cells[at]) as u32).into()
+            }
+            Shape::Memory(_) => modrm::read(first, &cells[at..]),
+            Shape::Direct(_) => modrm::DIRECT << 16 | cells[at + 1] << 8 | cells[at],
             Shape::Indexed { .. } => shape.field(first).unwrap_or(0) << 8 | cells[at],
             Shape::Number(number) if number.is_in_window() && 8 * number.cells <= set.cells.window_bits => {
                 short.address(number.read(&cells[at..])).into()
@@ -88,10 +126,10 @@ pub fn decode_in(context: Context, cells: &[u64], address: u32) -> Result<Option
             Shape::Number(number) => number.read(&cells[at..]),
             inner => inner.field(first).unwrap_or(0),
         };
-        at += shape.cells();
+        at += shape.cells_in(first);
     }
-    let length = row.cells() as u8;
-    Ok(Some(Decoded { at: address, row, set, window, suffix: None, operands, length }))
+    let (length, prefixes) = (length as u8, Prefixes::default());
+    Ok(Some(Decoded { at: address, row, set, window, suffix: None, prefixes, operands, length }))
 }
 
 /// An instruction behind a suffix, which no other may follow.
@@ -122,8 +160,14 @@ impl Decoded {
     /// The cells that the instruction is encoded to, put into `room`.
     pub fn encoded<'r>(&self, room: &'r mut [u64; LONGEST]) -> &'r [u64] {
         let Self { at, row, operands, suffix, .. } = self;
-        let before = usize::from(suffix.is_some());
-        let mut count = encode(row, at.wrapping_add(before as u32), &operands[..row.operands.len()], room);
+        let before = usize::from(suffix.is_some()) + self.prefixes.cells().count();
+        let begin = self.window.behind(*at, before as u32);
+        let mut count = encode(row, begin, &operands[..row.operands.len()], room);
+        if before > 0 && suffix.is_none() {
+            room.copy_within(..count, before);
+            self.prefixes.cells().zip(room.iter_mut()).for_each(|(prefix, cell)| *cell = prefix);
+            count += before;
+        }
         if let Some(suffix) = suffix {
             room.copy_within(..count, 1);
             room[0] = suffix.cell;

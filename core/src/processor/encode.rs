@@ -1,5 +1,6 @@
 //! From a row and its operands to cells.
 
+use super::modrm;
 use super::{LONGEST, Row, Shape, page_field};
 
 /// Encodes a row at an address with its operand values into `out` and returns how many cells it took.
@@ -26,6 +27,16 @@ pub fn encode(row: &Row, address: u32, operands: &[u64], out: &mut [u64; LONGEST
             Shape::Bits(mask) => first |= operand & mask,
             Shape::Micro(group) => first |= operand & group.bits,
             Shape::Page => first |= page_field(operand, address).unwrap_or(0),
+            Shape::Memory(_) => {
+                first |= operand >> 16 & 0xC7;
+                modrm::write(operand, &mut out[at..]);
+            }
+            Shape::Direct(_) => modrm::write(operand, &mut out[at..]),
+            Shape::Escape => first |= (operand & 0x38) << 5 | (operand & 7) << 3,
+            Shape::Relative16 => {
+                let distance = operand.wrapping_sub(u64::from(address) + at as u64 + 2);
+                (out[at], out[at + 1]) = (distance & 0xFF, distance >> 8 & 0xFF);
+            }
             Shape::Fixed(_) | Shape::Within(_) => {}
             Shape::Number(number) => number.write(operand, &mut out[at..]),
             Shape::Relative => {
@@ -33,7 +44,7 @@ pub fn encode(row: &Row, address: u32, operands: &[u64], out: &mut [u64; LONGEST
                 out[at] = operand.wrapping_sub(end) & 0xFF;
             }
         }
-        at += shape.cells();
+        at += shape.cells_in(first);
     }
     match row.opcode_cells {
         1 => out[0] = first,

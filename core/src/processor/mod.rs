@@ -11,12 +11,15 @@ mod encode;
 pub mod ez80;
 mod field;
 pub mod i8080;
+pub mod i8086;
 pub mod micro;
 mod mnemonics;
+mod modrm;
 pub mod mos6502;
 mod operand;
 pub mod pdp10;
 pub mod pdp8;
+mod prefix;
 mod row;
 mod set;
 mod spell;
@@ -30,13 +33,15 @@ pub use encode::encode;
 pub(crate) use field::page_address;
 pub use field::{FIELD_BITS, PAGE, page_field};
 pub use mnemonics::{Mnemonics, pack};
+pub use modrm::{BASES, Size, displacement_cells, effective_clocks, is_in_stack, is_memory};
 pub use operand::{Effective, Names, Number, NumberOf, Reach, Shape, Within};
 pub(crate) use pdp10::channel_bit;
+pub use prefix::{Prefixes, Repeat};
 pub use row::{Flow, Row, Timing, Usage};
 pub use set::{
     Cells, Condition, Flag, Foreign, Hints, Identity, InstructionSet, InterruptInputs, Mistake, MistakeKind,
-    Modes, Named, Opcode, Opcodes, PREFIX, Page, Register, RegisterFile, Role, Starter, Status, Suffix,
-    Table, foreign, index_page, index_rows, index_words, no_advice,
+    Modes, Named, Opcode, Opcodes, OperandIndex, PREFIX, Page, Register, RegisterFile, Role, Starter, Status,
+    Suffix, Table, foreign, index_operands, index_page, index_rows, index_words, no_advice,
 };
 pub use tally::Tally;
 use tally::unlikely;

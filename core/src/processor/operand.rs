@@ -1,6 +1,7 @@
 //! Operand shapes: where an operand stands in the cells, what it accepts and how it is written.
 
 use super::micro::Group;
+use super::modrm::{Size, displacement_cells, is_memory};
 
 /// A named set of register (or condition) names that share a field; the name's place is the field's value.
 #[derive(Debug, PartialEq, Eq)]
@@ -92,6 +93,15 @@ pub enum Shape {
     Bits(u64),
     /// The operations of a group, in the first cell.
     Micro(&'static Group),
+    /// A place in memory, as the operand byte at the end of the opcode and the displacement behind it say. As a value, the fields of the
+    /// byte above 16 bits of displacement.
+    Memory(Size),
+    /// A place in memory whose offset is in the next two cells. As a value, as the other.
+    Direct(Size),
+    /// The address of code in the next two cells, as the signed distance from the end of the instruction.
+    Relative16,
+    /// Six bits for another processor: three of the first cell of the opcode, three of its operand byte.
+    Escape,
 }
 
 /// A number in cells of its own behind the opcode, its lowest bits in the first of them.
@@ -122,6 +132,10 @@ pub enum NumberOf {
     Elsewhere,
     /// The address of code.
     Code,
+    /// The low byte of a word whose high byte is its sign.
+    Extended,
+    /// An offset, and a segment above it: an address of code.
+    Far,
 }
 
 impl Number {
@@ -233,11 +247,20 @@ impl Shape {
     pub(crate) const ADDRESS12: Self =
         Self::Number(Number { cells: 1, cell_bits: 12, bits: 15, of: NumberOf::Elsewhere });
 
-    /// How many cells the operand takes behind the first.
+    /// How many cells the operand takes behind an opcode.
+    pub const fn cells_in(self, opcode: u64) -> usize {
+        match self {
+            Shape::Memory(_) => displacement_cells(opcode & 0xFF),
+            other => other.cells(),
+        }
+    }
+
+    /// How many cells the operand takes behind the first, at least.
     pub const fn cells(self) -> usize {
         match self {
             Shape::Number(number) => number.cells as usize,
             Shape::Relative | Shape::Indexed { .. } => 1,
+            Shape::Relative16 | Shape::Direct(_) => 2,
             Shape::Within(within) => within.inner.cells(),
             _ => 0,
         }
@@ -285,6 +308,7 @@ impl Shape {
             Shape::Vector => Some(first & 0x38),
             Shape::Bits(mask) => Some(first & mask),
             Shape::Micro(group) => Some(first & group.bits),
+            Shape::Escape => Some(first >> 5 & 0x38 | first >> 3 & 7),
             _ => None,
         }
     }
@@ -296,6 +320,7 @@ impl Shape {
                 !names.list[field as usize].is_empty()
             }
             (Shape::Micro(group), _) => group.accepts(first),
+            (Shape::Memory(_), _) => is_memory(first),
             (Shape::NonZeroDigit { .. }, Some(0)) => false,
             _ => true,
         }
@@ -321,7 +346,16 @@ impl Shape {
             Shape::Number(Number { of: NumberOf::Code, .. }) => "label",
             Shape::Number(Number { of: NumberOf::Port, .. }) => "port",
             Shape::Number(Number { of: NumberOf::ZeroPage, .. }) => "zp",
+            Shape::Number(Number { of: NumberOf::Extended, .. }) => "data8",
+            Shape::Number(Number { of: NumberOf::Far, .. }) => "seg:off",
             Shape::Relative => "label",
+            Shape::Relative16 => "label",
+            Shape::Memory(Size::Byte) => "mem8",
+            Shape::Memory(Size::Word) => "mem16",
+            Shape::Memory(Size::Far) => "mem32",
+            Shape::Memory(Size::Any) => "mem",
+            Shape::Direct(_) => "[addr]",
+            Shape::Escape => "n",
             Shape::Within(within) => within.place,
             Shape::Page => "addr",
             Shape::Bits(_) => "field",
@@ -358,8 +392,12 @@ impl Shape {
                 NumberOf::ZeroPage => "an address in page zero".to_string(),
                 NumberOf::Address | NumberOf::Elsewhere => "an address".to_string(),
                 NumberOf::Code => "a label or an address".to_string(),
+                NumberOf::Extended => "a number from -128 to 127".to_string(),
+                NumberOf::Far => "a segment and an offset".to_string(),
             },
-            Shape::Relative => "a label or an address".to_string(),
+            Shape::Relative | Shape::Relative16 => "a label or an address".to_string(),
+            Shape::Memory(_) | Shape::Direct(_) => "a place in memory".to_string(),
+            Shape::Escape => "a number from 0 to 63".to_string(),
             Shape::Within(within) => format!("`{}`", within.place.to_lowercase()),
             Shape::Page => "an address".to_string(),
             Shape::Bits(mask) => format!("a number of the bits {mask:o}, such as 10"),
@@ -383,7 +421,11 @@ impl Shape {
             Shape::Number(Number { of: NumberOf::Data, bits, .. }) => {
                 Some((-(1 << (bits - 1)), (1 << bits) - 1))
             }
+            Shape::Number(Number { of: NumberOf::Extended, .. }) => Some((-0x80, 0x7F)),
             Shape::Number(Number { bits, .. }) => Some((0, (1 << bits) - 1)),
+            Shape::Memory(_) | Shape::Direct(_) => Some((-0x8000, 0xFFFF)),
+            Shape::Relative16 => Some((0, 0xF_FFFF)),
+            Shape::Escape => Some((0, 0x3F)),
             // How far it reaches is looked at by itself.
             Shape::Relative => Some((0, 0xFF_FFFF)),
             Shape::Within(within) => within.inner.range(),
@@ -397,7 +439,7 @@ impl Shape {
     pub fn is_code(self) -> bool {
         match self {
             Shape::Number(number) => number.of == NumberOf::Code,
-            Shape::Relative | Shape::Effective(Reach::Code) => true,
+            Shape::Relative | Shape::Relative16 | Shape::Effective(Reach::Code) => true,
             _ => false,
         }
     }
@@ -406,7 +448,10 @@ impl Shape {
     pub const fn is_address(self) -> bool {
         match self.inner() {
             Shape::Number(number) => number.is_address(),
-            Shape::Relative | Shape::Page | Shape::Effective(Reach::Data | Reach::Code) => true,
+            Shape::Relative
+            | Shape::Relative16
+            | Shape::Page
+            | Shape::Effective(Reach::Data | Reach::Code) => true,
             _ => false,
         }
     }

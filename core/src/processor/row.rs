@@ -106,12 +106,18 @@ pub struct Timing {
     pub page: u8,
     /// Cycles more in decimal mode.
     pub decimal: u8,
+    /// What the address of an operand in memory takes comes on top, by how it is written.
+    pub effective: bool,
+    /// Words that are transferred, each of which takes four cycles more where its address is odd.
+    pub words: u8,
+    /// Cycles of each turn where it is repeated, or of each bit where it shifts by a count.
+    pub each: u8,
 }
 
 impl Timing {
     /// The same number of cycles always.
     pub const fn always(cycles: u8) -> Self {
-        Self { base: cycles, taken: cycles, page: 0, decimal: 0 }
+        Self { base: cycles, taken: cycles, page: 0, decimal: 0, effective: false, words: 0, each: 0 }
     }
 
     /// A cycle more where a page is crossed.
@@ -169,12 +175,23 @@ impl std::fmt::Display for Timing {
 }
 
 impl Row {
-    /// Length in cells, the opcode included.
+    /// Length in cells, the opcode included, at least.
     pub const fn cells(&self) -> usize {
         let mut cells = self.opcode_cells as usize;
         let mut at = 0;
         while at < self.operands.len() {
             cells += self.operands[at].cells();
+            at += 1;
+        }
+        cells
+    }
+
+    /// The same for one of its opcodes: a displacement may stand behind it.
+    pub const fn cells_in(&self, opcode: u64) -> usize {
+        let mut cells = self.opcode_cells as usize;
+        let mut at = 0;
+        while at < self.operands.len() {
+            cells += self.operands[at].cells_in(opcode);
             at += 1;
         }
         cells

@@ -1,6 +1,8 @@
 //! A decoded instruction as source text.
 
-use super::{Decoded, Effective, InstructionSet, Number, NumberOf, Reach, Shape};
+use super::i8086::segment_name;
+use super::modrm;
+use super::{Decoded, Effective, InstructionSet, Number, NumberOf, Prefixes, Reach, Repeat, Shape};
 use crate::number::push_decimal;
 
 /// An address of a 36-bit machine as it is written. An index may stand behind a small negative number.
@@ -39,6 +41,7 @@ impl Decoded {
         let lower = |text: &mut String, name: &str| {
             text.extend(name.bytes().map(|byte| char::from(byte.to_ascii_lowercase())));
         };
+        self.push_prefixes(&mut text);
         lower(&mut text, self.row.mnemonic);
         lower(&mut text, self.suffix.map_or("", |suffix| suffix.names[0]));
         let shown = self.row.operands.iter().zip(&self.operands);
@@ -78,6 +81,16 @@ impl Decoded {
                 Shape::Digit { .. } => push_decimal(&mut text, value, 0),
                 Shape::Number(number) => self.push_number(&mut text, set, number, (at, value), name_of),
                 Shape::Relative => self.push_address(&mut text, set, value, name_of),
+                Shape::Relative16 => self.push_address(&mut text, set, value, name_of),
+                Shape::Memory(size) | Shape::Direct(size) => {
+                    if let Some(words) = size.words().filter(|_| !self.register_tells_size()) {
+                        text.push_str(words);
+                        text.push(' ');
+                    }
+                    let segment = self.prefixes.segment.map(segment_name);
+                    modrm::push(&mut text, set, value, segment, name_of);
+                }
+                Shape::Escape => push_decimal(&mut text, value, 0),
                 Shape::Page => text.push_str(
                     &name_of(value).unwrap_or_else(|| set.habit().literal(value, set.address_bits())),
                 ),
@@ -98,6 +111,32 @@ impl Decoded {
         text
     }
 
+    /// The prefixes in front of the mnemonic; a segment is written with the place in memory, where there is one.
+    fn push_prefixes(&self, text: &mut String) {
+        let Prefixes { lock, repeat, segment, .. } = self.prefixes;
+        text.push_str(if lock { "lock " } else { "" });
+        let compares =
+            matches!(self.row.mnemonic.as_bytes(), [b'C', b'M', b'P', b'S', _] | [b'S', b'C', b'A', b'S', _]);
+        text.push_str(match repeat {
+            Some(Repeat::NotEqual) => "repne ",
+            Some(Repeat::Equal) if compares => "repe ",
+            Some(Repeat::Equal) => "rep ",
+            None => "",
+        });
+        let in_memory = |shape: &Shape| matches!(shape, Shape::Memory(_) | Shape::Direct(_));
+        if let Some(segment) = segment.filter(|_| !self.row.operands.iter().any(in_memory)) {
+            text.push_str(&segment_name(segment).to_ascii_lowercase());
+            text.push(' ');
+        }
+    }
+
+    /// True where a register among the operands tells how large a place in memory is.
+    fn register_tells_size(&self) -> bool {
+        self.row.operands.iter().any(|shape| {
+            matches!(shape, Shape::Name { .. } | Shape::Fixed("AL" | "AX")) && self.row.mnemonic != "ESC"
+        })
+    }
+
     fn push_number(
         &self,
         text: &mut String,
@@ -107,6 +146,16 @@ impl Decoded {
         name_of: &dyn Fn(u64) -> Option<String>,
     ) {
         match number.of {
+            NumberOf::Extended => {
+                let signed = value as u8 as i8;
+                text.push_str(if signed < 0 { "-" } else { "" });
+                text.push_str(&set.habit().literal(signed.unsigned_abs().into(), 8));
+            }
+            NumberOf::Far => {
+                text.push_str(&set.habit().literal(value >> 16, 16));
+                text.push(':');
+                text.push_str(&set.habit().literal(value & 0xFFFF, 16));
+            }
             NumberOf::Data | NumberOf::Port => text.push_str(&set.habit().literal(value, number.bits)),
             NumberOf::ZeroPage => {
                 text.push_str(&name_of(value).unwrap_or_else(|| set.habit().literal(value, number.bits)));

@@ -8,18 +8,25 @@ use super::{InstructionSet, Role};
 pub struct Window {
     base: u32,
     mask: u32,
+    /// The last address of memory, behind which the first one follows.
+    memory: u32,
 }
 
 impl Window {
     /// The window of `bits` bits of address that begins at `base`, which need not be a multiple of its size.
     pub const fn new(base: u32, bits: u8) -> Self {
-        Self { base, mask: if bits >= 32 { u32::MAX } else { (1 << bits) - 1 } }
+        Self::wrapped(base, bits, u32::MAX)
+    }
+
+    /// The same in a memory behind whose last address the first one follows, `memory` being one less than a power of two.
+    pub const fn wrapped(base: u32, bits: u8, memory: u32) -> Self {
+        Self { base, mask: if bits >= 32 { u32::MAX } else { (1 << bits) - 1 }, memory }
     }
 
     /// Of the windows of `bits` bits that lie side by side from address 0, the one that `address` lies in.
     pub const fn around(address: u32, bits: u8) -> Self {
         let Self { mask, .. } = Self::new(0, bits);
-        Self { base: address & !mask, mask }
+        Self::new(address & !mask, bits)
     }
 
     /// Its first address.
@@ -34,17 +41,17 @@ impl Window {
 
     /// The address that a number means in it; the bits that it has no use for are dropped.
     pub const fn address(self, number: u64) -> u32 {
-        self.base.wrapping_add(number as u32 & self.mask)
+        self.base.wrapping_add(number as u32 & self.mask) & self.memory
     }
 
     /// The number that an address has in it.
     pub const fn number(self, address: u32) -> u32 {
-        address.wrapping_sub(self.base) & self.mask
+        address.wrapping_sub(self.base) & self.memory & self.mask
     }
 
     /// True where the address lies in it.
     pub const fn contains(self, address: u32) -> bool {
-        address.wrapping_sub(self.base) <= self.mask
+        address.wrapping_sub(self.base) & self.memory <= self.mask
     }
 
     /// The address so many cells further on; its end is followed by its beginning.

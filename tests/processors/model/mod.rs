@@ -3,6 +3,7 @@
 pub mod ez80;
 pub mod flat;
 pub mod i8080;
+pub mod i8086;
 pub mod mos6502;
 pub mod pdp10;
 pub mod pdp8;

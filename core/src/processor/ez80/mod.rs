@@ -135,7 +135,7 @@ const fn set(
             rows,
             model: MODEL,
             column,
-            opcodes: Opcodes { index: &FIRST, shift: 0, pages: &PAGES },
+            opcodes: Opcodes { index: &FIRST, shift: 0, pages: &PAGES, operand: None },
             notation: "modes",
             groups: &[],
             mnemonics: &MNEMONICS,

@@ -100,7 +100,7 @@ pub static I8080: InstructionSet = InstructionSet {
         rows: ROWS,
         model: M8080,
         column: 0,
-        opcodes: Opcodes { index: &INDEX_8080, shift: 0, pages: &[] },
+        opcodes: Opcodes { index: &INDEX_8080, shift: 0, pages: &[], operand: None },
         notation: "plain",
         groups: &[],
         mnemonics: &MNEMONICS_8080,
@@ -152,7 +152,7 @@ pub static I8085: InstructionSet = InstructionSet {
     table: Table {
         model: M8085,
         column: 1,
-        opcodes: Opcodes { index: &INDEX_8085, shift: 0, pages: &[] },
+        opcodes: Opcodes { index: &INDEX_8085, shift: 0, pages: &[], operand: None },
         mnemonics: &MNEMONICS_8085,
         ..I8080.table
     },
@@ -174,7 +174,7 @@ pub static I8085U: InstructionSet = InstructionSet {
     },
     table: Table {
         model: M8085U,
-        opcodes: Opcodes { index: &INDEX_8085U, shift: 0, pages: &[] },
+        opcodes: Opcodes { index: &INDEX_8085U, shift: 0, pages: &[], operand: None },
         mnemonics: &MNEMONICS_8085U,
         conditions: CONDITIONS_8085U,
         ..I8085.table

@@ -78,7 +78,7 @@ pub static MOS6502: InstructionSet = InstructionSet {
         rows: ROWS,
         model: M6502,
         column: 0,
-        opcodes: Opcodes { index: &INDEX_6502, shift: 0, pages: &[] },
+        opcodes: Opcodes { index: &INDEX_6502, shift: 0, pages: &[], operand: None },
         notation: "plain",
         groups: &[],
         mnemonics: &MNEMONICS_6502,
@@ -121,7 +121,7 @@ pub static C65C02: InstructionSet = InstructionSet {
     table: Table {
         model: M65C02,
         column: 1,
-        opcodes: Opcodes { index: &INDEX_65C02, shift: 0, pages: &[] },
+        opcodes: Opcodes { index: &INDEX_65C02, shift: 0, pages: &[], operand: None },
         mnemonics: &MNEMONICS_65C02,
         near_jump: Some("BRA"),
         ..MOS6502.table
@@ -138,7 +138,7 @@ pub static MOS6502U: InstructionSet = InstructionSet {
     },
     table: Table {
         model: M6502U,
-        opcodes: Opcodes { index: &INDEX_6502U, shift: 0, pages: &[] },
+        opcodes: Opcodes { index: &INDEX_6502U, shift: 0, pages: &[], operand: None },
         mnemonics: &MNEMONICS_6502U,
         ..MOS6502.table
     },

@@ -120,7 +120,7 @@ pub static PDP10: InstructionSet = InstructionSet {
         rows: ROWS,
         model: MODEL,
         column: 0,
-        opcodes: Opcodes { index: &INDEX, shift: INDEX_SHIFT, pages: &[] },
+        opcodes: Opcodes { index: &INDEX, shift: INDEX_SHIFT, pages: &[], operand: None },
         notation: "pdp10",
         groups: &[],
         mnemonics: &MNEMONICS,

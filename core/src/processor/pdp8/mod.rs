@@ -62,7 +62,7 @@ pub static PDP8: InstructionSet = InstructionSet {
         rows: ROWS,
         model: MODEL,
         column: 0,
-        opcodes: Opcodes { index: &INDEX, shift: 0, pages: &[] },
+        opcodes: Opcodes { index: &INDEX, shift: 0, pages: &[], operand: None },
         notation: "pdp8",
         groups: GROUPS,
         mnemonics: &MNEMONICS,

@@ -1,6 +1,6 @@
 //! The index of a table, made at compile time.
 
-use super::table::PREFIX;
+use super::table::{OperandIndex, PREFIX};
 use crate::processor::{Row, Usage};
 
 /// Finds the row of each of the 256 first cells, at compile time.
@@ -42,6 +42,40 @@ pub const fn index_page(
     let mut at = 0;
     while at < further.len() {
         index[further[at].0 as usize] = PREFIX + further[at].1;
+        at += 1;
+    }
+    index
+}
+
+/// The rows of a model by first cell and operand byte, at compile time. What is found only takes what the others leave.
+pub const fn index_operands(rows: &[Row], model: u8) -> OperandIndex {
+    let mut index = [[0; 16]; 256];
+    let mut at = 0;
+    while at < rows.len() {
+        let row = &rows[at];
+        let mut first = 0;
+        while first < 256 && row.models & model != 0 && !matches!(row.usage, Usage::Written) {
+            let two = row.opcode_cells == 2;
+            let own = if two { row.mask >> 8 } else { row.mask };
+            let is_own = first as u64 & own == if two { row.value >> 8 } else { row.value };
+            let mut class = 0;
+            while class < 16 && is_own {
+                // A byte of the class: one that the row fixes wholly is its own.
+                let byte = if row.mask & 7 == 7 && two {
+                    row.value & 0xFF
+                } else {
+                    ((class as u64 >> 3) * 0xC0) | ((class as u64 & 7) << 3)
+                };
+                let of_class =
+                    (byte >> 6 == 3) as u64 == class as u64 >> 3 && byte >> 3 & 7 == class as u64 & 7;
+                let opcode = if two { (first as u64) << 8 | byte } else { first as u64 };
+                if index[first][class] == 0 && (!two || of_class) && row.matches(opcode) {
+                    index[first][class] = at as u16 + 1;
+                }
+                class += 1;
+            }
+            first += 1;
+        }
         at += 1;
     }
     index

@@ -9,13 +9,13 @@ mod table;
 
 pub(super) use hints::of;
 pub use hints::{Foreign, Hints, Mistake, MistakeKind, Starter, foreign, no_advice};
-pub use index::{index_page, index_rows, index_words, row_number};
+pub use index::{index_operands, index_page, index_rows, index_words, row_number};
 pub use modes::{Modes, Suffix};
 pub use named::Named;
 pub(super) use registers::register;
 pub use registers::{Flag, Register, RegisterFile, Role};
 pub(super) use table::condition;
-pub use table::{Condition, Opcode, Opcodes, PREFIX, Page, Table};
+pub use table::{Condition, Opcode, Opcodes, OperandIndex, PREFIX, Page, Table};
 
 use super::{Decoded, Row};
 use crate::number::Habit;

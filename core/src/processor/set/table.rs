@@ -1,7 +1,7 @@
 //! The table of a set, and the rows by the cells that an instruction begins with.
 
 use super::InstructionSet;
-use crate::processor::{Flow, Mnemonics, NotEnough, Row, Timing, micro};
+use crate::processor::{Flow, Mnemonics, NotEnough, Row, Timing, is_memory, micro};
 
 /// A set's rows, and what of them is its own.
 #[derive(Debug, Clone, Copy)]
@@ -63,7 +63,13 @@ pub struct Opcodes {
     pub shift: u8,
     /// The pages that prefixes lead to.
     pub pages: &'static [Page],
+    /// Where the second cell may be an operand byte: the rows by that, for each first cell; no index and no pages then.
+    pub operand: Option<&'static OperandIndex>,
 }
+
+/// The rows of opcodes that an operand byte may follow: by the first cell, then by whether the operand is a register (8) and by the middle
+/// three bits of the byte; plus one, 0 where there is none.
+pub type OperandIndex = [[u16; 16]; 256];
 
 /// What follows a prefix.
 #[derive(Debug, Clone, Copy)]
@@ -113,6 +119,9 @@ impl InstructionSet {
     /// [`NotEnough`] where the cells end inside the opcode.
     #[inline]
     pub fn opcode(&self, cells: &[u64]) -> Result<Option<Opcode>, NotEnough> {
+        if let Some(index) = self.table.opcodes.operand {
+            return self.operand_opcode(index, cells);
+        }
         let Some(&first) = cells.first() else { return Err(NotEnough { missing: 1 }) };
         let found = usize::try_from(first >> self.table.opcodes.shift).ok();
         let number = found.and_then(|at| self.table.opcodes.index.get(at)).copied().unwrap_or(0);
@@ -138,6 +147,20 @@ impl InstructionSet {
     fn numbered(&self, number: u16, value: u64) -> Option<Opcode> {
         let number = number.checked_sub(1)?;
         Some(Opcode { row: &self.rows()[usize::from(number)], number, value })
+    }
+
+    /// The same where an operand byte may follow the first cell.
+    fn operand_opcode(&self, index: &OperandIndex, cells: &[u64]) -> Result<Option<Opcode>, NotEnough> {
+        let Some(&first) = cells.first() else { return Err(NotEnough { missing: 1 }) };
+        let rows = &index[first as usize & 0xFF];
+        let row = |number: u16| self.rows()[usize::from(number) - 1].opcode_cells;
+        if rows.iter().all(|&number| number == 0 || row(number) == 1) {
+            return Ok(self.numbered(rows[0], first));
+        }
+        let Some(&operand) = cells.get(1) else { return Err(NotEnough { missing: 1 }) };
+        let class = usize::from(!is_memory(operand)) << 3 | (operand >> 3 & 7) as usize;
+        let found = self.numbered(rows[class], first << 8 | operand);
+        Ok(found.filter(|found| found.row.matches(found.value)))
     }
 
     /// The row of an opcode whose cells stand in one number; see [`Opcode::value`].

@@ -157,7 +157,7 @@ pub static Z80: InstructionSet = InstructionSet {
         rows: ROWS,
         model: table::Z80,
         column: 0,
-        opcodes: Opcodes { index: &INDEX_Z80.first, shift: 0, pages: &PAGES_Z80 },
+        opcodes: Opcodes { index: &INDEX_Z80.first, shift: 0, pages: &PAGES_Z80, operand: None },
         notation: "plain",
         groups: &[],
         mnemonics: &MNEMONICS_Z80,
@@ -202,7 +202,7 @@ pub static Z80U: InstructionSet = InstructionSet {
     identity: Identity { name: "z80u", title: "Zilog Z80 with undocumented instructions", ..Z80.identity },
     table: Table {
         model: table::Z80U,
-        opcodes: Opcodes { index: &INDEX_Z80U.first, shift: 0, pages: &PAGES_Z80U },
+        opcodes: Opcodes { index: &INDEX_Z80U.first, shift: 0, pages: &PAGES_Z80U, operand: None },
         mnemonics: &MNEMONICS_Z80U,
         operand_names: &[
             "A", "B", "C", "D", "E", "H", "L", "F", "I", "R", "AF", "BC", "DE", "HL", "SP", "IX", "IY",

@@ -1,0 +1,209 @@
+//! Arithmetic and logic of the 8086: values in, result and flags out.
+//!
+//! Intel, *The 8086 Family User's Manual* (October 1979), "Flags" and the instruction descriptions. Flags that the maker leaves undefined
+//! are what the part is known to leave where that is simple: those of the last step of the operation.
+
+/// The flags by their bits.
+pub(super) const CARRY: u16 = 0x0001;
+pub(super) const PARITY: u16 = 0x0004;
+pub(super) const AUXILIARY: u16 = 0x0010;
+pub(super) const ZERO: u16 = 0x0040;
+pub(super) const SIGN: u16 = 0x0080;
+pub(super) const TRAP: u16 = 0x0100;
+pub(super) const INTERRUPT: u16 = 0x0200;
+pub(super) const DIRECTION: u16 = 0x0400;
+pub(super) const OVERFLOW: u16 = 0x0800;
+/// Bits that always read as ones.
+pub(super) const ALWAYS: u16 = 0xF002;
+/// Those that arithmetic sets.
+pub(super) const ARITHMETIC: u16 = CARRY | PARITY | AUXILIARY | ZERO | SIGN | OVERFLOW;
+/// Bits that a program can set.
+const SETTABLE: u16 = ARITHMETIC | TRAP | INTERRUPT | DIRECTION;
+
+/// The flags as they are kept of a word that is loaded into them.
+pub(super) const fn stored(word: u16) -> u16 {
+    word & SETTABLE | ALWAYS
+}
+
+/// SF, ZF and PF of each byte.
+const RESULT: [u8; 256] = {
+    let mut flags = [0; 256];
+    let mut value = 0;
+    while value < 256 {
+        let parity = if (value as u8).count_ones().is_multiple_of(2) { PARITY as u8 } else { 0 };
+        let zero = if value == 0 { ZERO as u8 } else { 0 };
+        flags[value] = value as u8 & SIGN as u8 | zero | parity;
+        value += 1;
+    }
+    flags
+};
+
+/// Bytes and words alike.
+pub(super) trait Value: Copy + Into<u32> + PartialEq {
+    const BITS: u32;
+    fn of(value: u32) -> Self;
+}
+
+impl Value for u8 {
+    const BITS: u32 = 8;
+    #[inline(always)]
+    fn of(value: u32) -> Self {
+        value as u8
+    }
+}
+
+impl Value for u16 {
+    const BITS: u32 = 16;
+    #[inline(always)]
+    fn of(value: u32) -> Self {
+        value as u16
+    }
+}
+
+/// SF, ZF and PF of a result; PF looks at the low byte alone.
+#[inline(always)]
+pub(super) fn result<V: Value>(value: V) -> u16 {
+    let value: u32 = value.into();
+    let low = u16::from(RESULT[value as usize & 0xFF]);
+    if V::BITS == 8 {
+        return low;
+    }
+    let zero = if value & 0xFFFF == 0 { ZERO } else { 0 };
+    low & PARITY | zero | (value >> 8) as u16 & SIGN
+}
+
+#[inline(always)]
+fn sum_flags<V: Value>(left: u32, right: u32, sum: u32) -> u16 {
+    let carry = (sum >> V::BITS) as u16 & CARRY;
+    let auxiliary = (left ^ right ^ sum) as u16 & AUXILIARY;
+    let overflow = ((left ^ sum) & (right ^ sum)) >> (V::BITS - 1) & 1;
+    result(V::of(sum)) | carry | auxiliary | (overflow as u16) << 11
+}
+
+#[inline(always)]
+pub(super) fn add<V: Value>(left: V, right: V, carry: u16) -> (V, u16) {
+    let (left, right) = (left.into(), right.into());
+    let sum = left + right + u32::from(carry & 1);
+    (V::of(sum), sum_flags::<V>(left, right, sum))
+}
+
+#[inline(always)]
+pub(super) fn subtract<V: Value>(left: V, right: V, borrow: u16) -> (V, u16) {
+    let (left, right): (u32, u32) = (left.into(), right.into());
+    let difference = left.wrapping_sub(right).wrapping_sub(u32::from(borrow & 1));
+    let carry = (difference >> V::BITS) as u16 & CARRY;
+    let auxiliary = (left ^ right ^ difference) as u16 & AUXILIARY;
+    let overflow = ((left ^ right) & (left ^ difference)) >> (V::BITS - 1) & 1;
+    (V::of(difference), result(V::of(difference)) | carry | auxiliary | (overflow as u16) << 11)
+}
+
+/// One of the eight operations of two operands, by its code: ADD OR ADC SBB AND SUB XOR CMP. A comparison gives the left one.
+#[inline(always)]
+pub(super) fn operate<V: Value>(code: u8, left: V, right: V, flags: u16) -> (V, u16) {
+    let logic = |value: u32| (V::of(value), result(V::of(value)));
+    match code & 7 {
+        0 => add(left, right, 0),
+        1 => logic(left.into() | right.into()),
+        2 => add(left, right, flags),
+        3 => subtract(left, right, flags),
+        4 => logic(left.into() & right.into()),
+        5 => subtract(left, right, 0),
+        6 => logic(left.into() ^ right.into()),
+        _ => (left, subtract(left, right, 0).1),
+    }
+}
+
+/// One bit of a rotation or a shift, by its code: ROL ROR RCL RCR SHL SHR, nothing, SAR. All flags that arithmetic sets are given; a
+/// rotation keeps those but CF and OF.
+#[inline(always)]
+pub(super) fn shift<V: Value>(code: u8, value: V, flags: u16) -> (V, u16) {
+    let bits = V::BITS;
+    let value: u32 = value.into();
+    let (high, low) = (value >> (bits - 1) & 1, value & 1);
+    let carry = u32::from(flags & CARRY);
+    let (shifted, out) = match code & 7 {
+        0 => (value << 1 | high, high),
+        1 => (value >> 1 | low << (bits - 1), low),
+        2 => (value << 1 | carry, high),
+        3 => (value >> 1 | carry << (bits - 1), low),
+        5 => (value >> 1, low),
+        7 => (value >> 1 | high << (bits - 1), low),
+        _ => (value << 1, high),
+    };
+    let shifted = V::of(shifted);
+    let now: u32 = shifted.into();
+    let top = now >> (bits - 1) & 1;
+    let overflow = match code & 7 {
+        // To the left: the sign is not the carry. To the right: the two highest bits differ.
+        0 | 2 | 4 | 6 => top ^ out,
+        _ => top ^ now >> (bits - 2) & 1,
+    };
+    let kept = match code & 7 {
+        0..4 => flags & (SIGN | ZERO | PARITY | AUXILIARY),
+        _ => result(shifted) | if code & 7 == 4 { (now as u16) & AUXILIARY } else { 0 },
+    };
+    (shifted, kept | out as u16 | (overflow as u16) << 11)
+}
+
+/// DAA and DAS.
+pub(super) fn decimal_adjust(al: u8, flags: u16, subtracts: bool) -> (u8, u16) {
+    let mut value = al;
+    let mut new = flags & (CARRY | AUXILIARY);
+    let step = |value: u8, by: u8| if subtracts { value.wrapping_sub(by) } else { value.wrapping_add(by) };
+    // The limit of the high digit is one lower where the low one has just been adjusted by a carry alone.
+    let limit = if flags & AUXILIARY != 0 { 0x9F } else { 0x99 };
+    if al & 0x0F > 9 || flags & AUXILIARY != 0 {
+        value = step(value, 6);
+        new |= AUXILIARY;
+    }
+    if al > limit || flags & CARRY != 0 {
+        value = step(value, 0x60);
+        new |= CARRY;
+    }
+    (value, new | result(value))
+}
+
+/// AAA and AAS: AX and the flags.
+pub(super) fn digit_adjust(ax: u16, flags: u16, subtracts: bool) -> (u16, u16) {
+    let [mut al, mut ah] = ax.to_le_bytes();
+    let adjusts = al & 0x0F > 9 || flags & AUXILIARY != 0;
+    if adjusts && subtracts {
+        (al, ah) = (al.wrapping_sub(6), ah.wrapping_sub(1));
+    } else if adjusts {
+        (al, ah) = (al.wrapping_add(6), ah.wrapping_add(1));
+    }
+    let carry = if adjusts { CARRY | AUXILIARY } else { 0 };
+    (u16::from_le_bytes([al & 0x0F, ah]), carry | result(al))
+}
+
+/// Multiplies: the low and the high half, and whether the high one says anything.
+pub(super) fn multiply<V: Value>(left: V, right: V, signed: bool) -> (V, V, bool) {
+    let bits = V::BITS;
+    let wide = |value: V| {
+        let value: u32 = value.into();
+        if signed { i64::from((value << (32 - bits)) as i32 >> (32 - bits)) } else { i64::from(value) }
+    };
+    let product = wide(left) * wide(right);
+    let (low, high) = (V::of(product as u32), V::of((product >> bits) as u32));
+    let says = if signed { product != wide(low) } else { product >> bits != 0 };
+    (low, high, says)
+}
+
+/// Divides a number of twice the width: quotient and rest. `None` where the quotient has no room; the least number counts as such.
+pub(super) fn divide<V: Value>(high: V, low: V, by: V, signed: bool) -> Option<(V, V)> {
+    let bits = V::BITS;
+    let (high, low, by): (u32, u32, u32) = (high.into(), low.into(), by.into());
+    let dividend = high << bits | low;
+    if by == 0 {
+        return None;
+    }
+    if !signed {
+        let (quotient, rest) = (dividend / by, dividend % by);
+        return (quotient >> bits == 0).then(|| (V::of(quotient), V::of(rest)));
+    }
+    let wide = |value: u32, bits: u32| i64::from((value << (32 - bits)) as i32 >> (32 - bits));
+    let (dividend, by) = (wide(dividend, 2 * bits), wide(by, bits));
+    let (quotient, rest) = (dividend / by, dividend % by);
+    let most = (1 << (bits - 1)) - 1;
+    (-most..=most).contains(&quotient).then(|| (V::of(quotient as u32), V::of(rest as u32)))
+}

@@ -1,0 +1,55 @@
+//! What stands in front of an instruction of the 8086 and changes it.
+
+/// How a string instruction is repeated.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Repeat {
+    /// REPNE: comparisons as long as they find no equality.
+    NotEqual,
+    /// REP, REPE: comparisons as long as they find equality.
+    Equal,
+}
+
+/// The prefixes of an instruction: of several of a kind the last one counts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Prefixes {
+    /// How many cells they are.
+    pub count: u8,
+    /// The code of the segment register that counts instead of the usual one.
+    pub segment: Option<u8>,
+    /// Whether the instruction is repeated.
+    pub repeat: Option<Repeat>,
+    /// Whether the bus is locked.
+    pub lock: bool,
+}
+
+/// More than this are no instruction in a source text, though the processor goes through all of them.
+pub(super) const MOST: u8 = 3;
+
+impl Prefixes {
+    /// Those in front of what the cells begin with.
+    pub fn of(cells: &[u64]) -> Self {
+        let mut found = Self::default();
+        for &cell in cells {
+            match cell {
+                0x26 | 0x2E | 0x36 | 0x3E => found.segment = Some((cell >> 3 & 3) as u8),
+                0xF0 => found.lock = true,
+                0xF2 => found.repeat = Some(Repeat::NotEqual),
+                0xF3 => found.repeat = Some(Repeat::Equal),
+                _ => break,
+            }
+            found.count += 1;
+            if found.count > MOST {
+                break;
+            }
+        }
+        found
+    }
+
+    /// The cells that say so, in the order in which they are written.
+    pub fn cells(self) -> impl Iterator<Item = u64> {
+        let lock = self.lock.then_some(0xF0);
+        let repeat = self.repeat.map(|repeat| if repeat == Repeat::Equal { 0xF3 } else { 0xF2 });
+        let segment = self.segment.map(|segment| 0x26 | u64::from(segment) << 3);
+        lock.into_iter().chain(repeat).chain(segment)
+    }
+}
