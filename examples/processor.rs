@@ -63,7 +63,7 @@ static SEQUENCER: InstructionSet = InstructionSet {
         rows: ROWS,
         model: MODEL,
         column: 0,
-        opcodes: Opcodes { index: &INDEX, shift: 0, pages: &[] },
+        opcodes: Opcodes { index: &INDEX, shift: 0, pages: &[], operand: None },
         notation: "plain",
         groups: &[],
         mnemonics: &MNEMONICS,

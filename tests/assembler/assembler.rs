@@ -541,7 +541,8 @@ fn operand(shape: Shape, number: u16) -> String {
             16 => number.to_string(),
             _ => (u32::from(number) * 251).to_string(),
         },
-        Shape::Relative => format!("$ + {}", number & 0x7F),
+        Shape::Relative | Shape::Relative16 => format!("$ + {}", number & 0x7F),
+        Shape::Memory(_) | Shape::Direct(_) | Shape::Escape => unreachable!("no set here has them"),
         // In page zero; what lies elsewhere may need a link.
         Shape::Page => format!("{:o}", number & 0o177),
         Shape::Bits(mask) => format!("{:o}", u64::from(number) & mask),

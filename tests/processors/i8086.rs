@@ -86,7 +86,7 @@ fn place(model: &mut Model, cells: &[u8]) {
 }
 
 fn decoded(set: &'static InstructionSet, model: &Model) -> Option<Decoded> {
-    let base = u32::from(model.s[1]) * 16 & 0xF_FFFF;
+    let base = (u32::from(model.s[1]) * 16) & 0xF_FFFF;
     let window = Window::wrapped(base, 16, 0xF_FFFF);
     let at = window.address(model.ip.into());
     let cells: Vec<u64> =
@@ -268,7 +268,7 @@ fn what_is_decoded_is_encoded_to_cells_of_the_same_meaning() {
         let cells: Vec<u8> = found.encoded(&mut room).iter().map(|&cell| cell as u8).collect();
         let base = u32::from(model.s[1]) * 16;
         let at =
-            |cell: usize| model.memory.get(base + u32::from(model.ip.wrapping_add(cell as u16)) & 0xF_FFFF);
+            |cell: usize| model.memory.get((base + u32::from(model.ip.wrapping_add(cell as u16))) & 0xF_FFFF);
         if (0..found.cells()).map(at).eq(cells.iter().copied()) {
             own += 1;
             continue;

@@ -135,7 +135,12 @@ static READ: Mutex<Vec<(Identity, String)>> = Mutex::new(Vec::new());
 
 /// The name by which a file was read.
 fn was_read(file: &Identity) -> Option<String> {
-    READ.lock().ok()?.iter().find(|read| read.0 == *file).map(|read| read.1.clone())
+    // A file system gives the number of a file that is gone to the next one.
+    let is_still = |name: &str| {
+        std::fs::metadata(name).is_ok_and(|facts| Identity::of(&facts, Path::new(name)) == *file)
+    };
+    let read = READ.lock().ok()?;
+    read.iter().find(|read| read.0 == *file && is_still(&read.1)).map(|read| read.1.clone())
 }
 
 /// The folders below which sources may name files.

@@ -4,7 +4,8 @@ use super::{Fitted, Machine, chip};
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use std::collections::BTreeMap;
 
-/// 64 bits of FNV-1a over bytes, lowest byte of a number first. In a file it is 16 hexadecimal digits.
+/// 64 bits of FNV-1a over bytes, lowest byte of a number first. In a file it is a decimal number as a text, since few readers of JSON
+/// keep so many bits of a number.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Hash(u64);
 
@@ -30,18 +31,15 @@ impl Hash {
 
 impl Serialize for Hash {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        serializer.collect_str(&format_args!("{:016x}", self.0))
+        serializer.collect_str(&self.0)
     }
 }
 
 impl<'de> Deserialize<'de> for Hash {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
         let text = String::deserialize(deserializer)?;
-        let wrong = || serde::de::Error::custom(format!("`{text}` is not 16 hexadecimal digits"));
-        if text.len() != 16 {
-            return Err(wrong());
-        }
-        u64::from_str_radix(&text, 16).map(Self).map_err(|_| wrong())
+        let wrong = |_| serde::de::Error::custom(format!("`{text}` is no sum: it has 64 bits"));
+        text.parse().map(Self).map_err(wrong)
     }
 }
 

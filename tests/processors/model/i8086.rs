@@ -209,7 +209,7 @@ impl Model {
     fn of_result(&mut self, value: u16, wide: bool) {
         let bits = if wide { 16 } else { 8 };
         self.f.s = value >> (bits - 1) & 1 == 1;
-        self.f.z = if wide { value == 0 } else { value % 256 == 0 };
+        self.f.z = if wide { value == 0 } else { value.is_multiple_of(256) };
         self.f.p = (0..8).filter(|at| value >> at & 1 == 1).count() % 2 == 0;
     }
 
@@ -266,7 +266,7 @@ impl Model {
         let bits = if wide { 16 } else { 8 };
         let mut row: Vec<bool> = (0..bits).map(|at| value >> at & 1 == 1).collect();
         let (low, high) = (row[0], row[bits - 1]);
-        let left = code % 2 == 0;
+        let left = code.is_multiple_of(2);
         let fills = match code {
             0 => high,
             1 => low,
