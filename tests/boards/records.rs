@@ -11,7 +11,7 @@ use plain_byte::workspace::{self, Target};
 use std::path::{Path, PathBuf};
 
 /// Marks of a record, about.
-const MARKS: u64 = 8;
+const MARKS: u64 = 9;
 
 fn folder(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join(name)
