@@ -4,6 +4,7 @@
 mod common;
 
 mod assembler;
+mod i8086;
 mod language;
 mod lexer;
 mod routines;

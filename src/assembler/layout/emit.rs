@@ -383,6 +383,10 @@ impl Parser<'_> {
         };
         match field {
             field if field.shares_word() => cells[0] |= field.in_word(value),
+            Field::Operand(Shape::Relative16) => {
+                let distance = value.wrapping_sub(u64::from(piece.start + offset) + 2);
+                (cells[0], cells[1]) = (distance & 0xFF, distance >> 8 & 0xFF);
+            }
             Field::Operand(Shape::Relative) => {
                 cells[0] = value.wrapping_sub(u64::from(piece.start + offset) + 1) & 0xFF;
             }

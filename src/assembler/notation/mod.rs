@@ -4,6 +4,7 @@
 //! a family has is a file here, which leads back to the plain one for the rest, and a line in [`NOTATIONS`].
 
 pub(super) mod block;
+pub(super) mod i8086;
 pub(super) mod instruction;
 pub(super) mod modes;
 pub(super) mod operations;
@@ -27,6 +28,8 @@ pub(super) struct Notation {
     name: &'static str,
     /// Reads an instruction whose mnemonic has rows.
     pub instruction: ReadInstruction,
+    /// True where what begins like a directive is a statement of this family.
+    pub claims: fn(&Parser<'_>, &Cursor<'_>, Token) -> bool,
     /// Reads a statement that only this family has. False where it is none.
     pub statement: fn(&mut Parser<'_>, &mut Cursor<'_>, Token, u32) -> bool,
     /// Puts out what waited for the end of the source.
@@ -37,12 +40,13 @@ pub(super) struct Notation {
 pub(super) static PLAIN: Notation = Notation {
     name: "plain",
     instruction: |parser, cursor, found, name, line| parser.instruction(cursor, found, name, line),
+    claims: |_, _, _| false,
     statement: |_, _, _, _| false,
     finish: |_| {},
 };
 
 /// Every notation there is.
-static NOTATIONS: &[&Notation] = &[&PLAIN, &modes::MODES, &pdp8::PDP8, &pdp10::PDP10];
+static NOTATIONS: &[&Notation] = &[&PLAIN, &modes::MODES, &pdp8::PDP8, &pdp10::PDP10, &i8086::I8086];
 
 /// The notation of a name; the plain one where there is none of it.
 pub(super) fn find(name: &str) -> &'static Notation {
@@ -67,4 +71,6 @@ pub(super) struct Family {
     pub chosen: Vec<(usize, &'static InstructionSet)>,
     /// Operands that wait for their page, and the cells that were made for them.
     pub pages: pdp8::Pages,
+    /// Between brackets: the registers that are added there, each of which counts as 0 in the expression.
+    pub bases: Option<Vec<Token>>,
 }

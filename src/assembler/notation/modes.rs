@@ -14,6 +14,7 @@ use crate::processor::{InstructionSet, LONGEST, Timing, decode};
 pub(in crate::assembler) static MODES: Notation = Notation {
     name: "modes",
     instruction: |parser, cursor, found, name, line| parser.instruction(cursor, found, name, line),
+    claims: |_, _, _| false,
     statement: |parser, cursor, name, line| parser.suffixed(cursor, name, line),
     finish: |_| {},
 };

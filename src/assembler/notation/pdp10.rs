@@ -33,6 +33,7 @@ pub(in crate::assembler) static PDP10: Notation = Notation {
         Some(Shape::Effective(_)) => parser.effective_instruction(cursor, found.1, name, line),
         _ => parser.instruction(cursor, found, name, line),
     },
+    claims: |_, _, _| false,
     statement: |_, _, _, _| false,
     finish: |_| {},
 };

@@ -68,6 +68,7 @@ pub(in crate::assembler) static PDP8: Notation = Notation {
             parser.instruction(cursor, found, name, line);
         }
     },
+    claims: |_, _, _| false,
     statement: |_, _, _, _| false,
     finish: |parser| parser.finish_pages(),
 };

@@ -397,6 +397,11 @@ impl Parser<'_> {
             }
         }
         if text.len() <= 3 && self.is_register(text) {
+            if let Some(bases) = &mut self.family.bases {
+                bases.push(token);
+                cursor.next();
+                return Value::Known(0);
+            }
             let message = format!("`{text}` is a register, and a number is wanted here");
             let help = "use a number, a constant or a label; the chart shows which forms take a register";
             self.report(Diagnostic::error("register-as-number", cursor.span(), message, help));

@@ -365,8 +365,10 @@ impl<'l> Parser<'l> {
                 (self.notation.instruction)(self, cursor, (set, rows), first, line_start);
             }
         } else if let Some(directive) = packed.and_then(directive::find_packed) {
+            if (self.notation.claims)(self, cursor, first) {
+                (self.notation.statement)(self, cursor, first, line_start);
             // `db equ 1` is a name that cannot be used, not data.
-            if !self.definition(cursor, first, line_start) {
+            } else if !self.definition(cursor, first, line_start) {
                 self.directive(cursor, directive, first, line_start);
             }
         } else if !self.definition(cursor, first, line_start) {
