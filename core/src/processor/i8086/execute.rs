@@ -72,12 +72,7 @@ const MOST_PREFIXES: u32 = 0x1_0000;
 
 impl Engine {
     /// Runs until `now` has reached `limit` or there is another reason to return: interrupts in front of stretches of instructions.
-    pub(super) fn run_until<B, W, const NARROW: bool, const UNDOCUMENTED: bool>(
-        &mut self,
-        bus: &mut B,
-        watch: &mut W,
-        limit: u64,
-    ) -> Exit
+    pub(super) fn run_until<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
     where
         B: Bus<Cell = u8>,
         W: Watch,
@@ -87,7 +82,7 @@ impl Engine {
             let shadow = std::mem::take(&mut self.shadow);
             if shadow {
                 inner_limit = self.now + 1;
-            } else if self.interrupt::<B, NARROW>(bus) {
+            } else if self.interrupt(bus) {
                 // The acknowledgement has changed what the chips ask for.
                 if bus.attention() {
                     return Exit::Attention;
@@ -101,14 +96,14 @@ impl Engine {
             if traced {
                 inner_limit = self.now + 1;
             }
-            let left = self.execute::<B, W, NARROW, UNDOCUMENTED>(bus, watch, inner_limit);
+            let left = self.execute(bus, watch, inner_limit);
             let is_done = !matches!(left, Left::Exit(exit) if exit.is_before());
             self.interrupts.trap |= traced && is_done && left != Left::Shadow;
             match left {
                 Left::Limit => {}
                 Left::Shadow => self.shadow = true,
                 Left::Interrupt(number) => {
-                    self.enter::<B, NARROW>(bus, number);
+                    self.enter(bus, number);
                     if bus.attention() {
                         return Exit::Attention;
                     }
@@ -133,12 +128,7 @@ impl Engine {
         clippy::manual_range_patterns,
         reason = "a range becomes comparisons in front of the jump table"
     )]
-    fn execute<B, W, const NARROW: bool, const UNDOCUMENTED: bool>(
-        &mut self,
-        bus: &mut B,
-        watch: &mut W,
-        limit: u64,
-    ) -> Left
+    fn execute<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Left
     where
         B: Bus<Cell = u8>,
         W: Watch,
@@ -146,10 +136,11 @@ impl Engine {
         let tally = Tally::new(self.now, limit);
         let mut local = watch.local(tally);
         let mut repeats = self.repeats;
-        let mut l = Stretch::<B, NARROW> {
+        let mut l = Stretch {
             r: self.registers,
             bus,
             tally,
+            narrow: self.narrow.into(),
             segment: None,
             repeat: None,
             operand: 0,
@@ -217,7 +208,7 @@ impl Engine {
             }
             macro_rules! undocumented {
                 () => {
-                    if !UNDOCUMENTED {
+                    if !self.undocumented {
                         undo!(Exit::Undefined);
                     }
                 };

@@ -5,7 +5,7 @@ use super::stretch::Stretch;
 use super::{CS, SP};
 use crate::processor::Bus;
 
-impl<B: Bus<Cell = u8>, const NARROW: bool> Stretch<'_, B, NARROW> {
+impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     /// F6h and F7h: TEST, NOT, NEG, MUL, IMUL, DIV, IDIV. False where a quotient has no room.
     #[inline(never)]
     pub(super) fn group_of_products(&mut self, opcode: u8) -> bool {

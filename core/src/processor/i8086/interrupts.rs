@@ -59,7 +59,7 @@ impl Interrupts {
 
 impl Engine {
     /// Takes an interrupt where there is one to take.
-    pub(super) fn interrupt<B: Bus<Cell = u8>, const NARROW: bool>(&mut self, bus: &mut B) -> bool {
+    pub(super) fn interrupt<B: Bus<Cell = u8>>(&mut self, bus: &mut B) -> bool {
         let Interrupts { nmi, trap, sent, .. } = self.interrupts;
         let is_enabled = self.registers.flags & INTERRUPT != 0;
         let number = if nmi {
@@ -69,7 +69,7 @@ impl Engine {
         } else if is_enabled && self.interrupts.is_asked(self.now) {
             self.interrupts.asked = false;
             self.now += CLOCKS[0];
-            if NARROW {
+            if self.narrow {
                 // The two acknowledgements take four clocks more each.
                 self.now += 8;
             }
@@ -86,7 +86,7 @@ impl Engine {
             self.registers.ip = self.repeat_resumes(bus);
         }
         self.halted = false;
-        self.enter::<B, NARROW>(bus, number);
+        self.enter(bus, number);
         true
     }
 
@@ -101,28 +101,28 @@ impl Engine {
     }
 
     /// Puts flags, CS and IP on the stack and goes where the interrupt's vector says.
-    pub(super) fn enter<B: Bus<Cell = u8>, const NARROW: bool>(&mut self, bus: &mut B, number: u8) {
+    pub(super) fn enter<B: Bus<Cell = u8>>(&mut self, bus: &mut B, number: u8) {
         let (flags, cs, ip) = (self.registers.flags, self.registers.segments[CS], self.registers.ip);
         for word in [flags, cs, ip] {
             let sp = self.registers.words[SP].wrapping_sub(2);
             self.registers.words[SP] = sp;
-            self.now += penalty::<NARROW>(self.address(SS, sp));
+            self.now += self.penalty(self.address(SS, sp));
             let [low, high] = word.to_le_bytes();
             bus.write(self.address(SS, sp), low, self.now);
             bus.write(self.address(SS, sp.wrapping_add(1)), high, self.now);
         }
         self.registers.flags &= !(INTERRUPT | TRAP);
         let at = u32::from(number) * 4;
-        self.now += 2 * penalty::<NARROW>(at);
+        self.now += 2 * self.penalty(at);
         let mut word = |at: u32| {
             let low = bus.read(at, self.now);
             u16::from_le_bytes([low, bus.read(at + 1, self.now)])
         };
         (self.registers.ip, self.registers.segments[CS]) = (word(at), word(at + 2));
     }
-}
 
-/// What the transfer of a word costs on top.
-pub(super) const fn penalty<const NARROW: bool>(address: u32) -> u64 {
-    if NARROW || address & 1 != 0 { 4 } else { 0 }
+    /// What the transfer of a word costs on top.
+    fn penalty(&self, address: u32) -> u64 {
+        if self.narrow || address & 1 != 0 { 4 } else { 0 }
+    }
 }

@@ -220,6 +220,10 @@ pub struct Engine {
     shadow: bool,
     /// A repeated string instruction goes on: the prefixes were paid for.
     repeats: bool,
+    /// The data bus has eight bits.
+    narrow: bool,
+    /// What the maker left out of the manual is done, too.
+    undocumented: bool,
 }
 
 impl Default for Engine {
@@ -234,6 +238,8 @@ impl Default for Engine {
             halted: false,
             shadow: false,
             repeats: false,
+            narrow: false,
+            undocumented: false,
         }
     }
 }
@@ -282,22 +288,23 @@ impl Engine {
     }
 }
 
-/// A processor of the family: `NARROW` with a data bus of eight bits, `UNDOCUMENTED` with what the maker left out of the manual.
+/// A processor of the family; an 8086 where nothing is said.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Cpu<const NARROW: bool, const UNDOCUMENTED: bool> {
+pub struct Cpu {
     /// Everything there is to it.
     pub engine: Engine,
 }
 
-impl<const NARROW: bool, const UNDOCUMENTED: bool> Processor for Cpu<NARROW, UNDOCUMENTED> {
+impl Processor for Cpu {
     type Cell = u8;
 
-    fn of(_: &'static InstructionSet) -> Self {
-        Self::default()
+    fn of(set: &'static InstructionSet) -> Self {
+        let (narrow, undocumented) = (set.table.column == 1, set.table.model == M8086U);
+        Self { engine: Engine { narrow, undocumented, ..Engine::default() } }
     }
 
     fn set(&self) -> &'static InstructionSet {
-        match (NARROW, UNDOCUMENTED) {
+        match (self.engine.narrow, self.engine.undocumented) {
             (true, _) => &I8088,
             (false, false) => &I8086,
             (false, true) => &I8086U,
@@ -338,7 +345,7 @@ impl<const NARROW: bool, const UNDOCUMENTED: bool> Processor for Cpu<NARROW, UND
     }
 
     fn run<B: Bus<Cell = u8>, W: Watch>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit {
-        self.engine.run_until::<B, W, NARROW, UNDOCUMENTED>(bus, watch, limit)
+        self.engine.run_until(bus, watch, limit)
     }
 
     /// True where it is halted and nothing that is pending would wake it.

@@ -4,7 +4,6 @@
 //! registers.
 
 use super::alu::{self, ARITHMETIC, Value};
-use super::interrupts::penalty;
 use super::{CS, DS, LAST, Registers, SP, SS};
 use crate::processor::{Bus, Exit, Repeat, Tally, effective_clocks, is_in_stack};
 
@@ -24,10 +23,12 @@ pub(super) enum Left {
 }
 
 /// What the loop keeps at hand.
-pub(super) struct Stretch<'b, B, const NARROW: bool> {
+pub(super) struct Stretch<'b, B> {
     pub r: Registers,
     pub bus: &'b mut B,
     pub tally: Tally,
+    /// 1 where the data bus has eight bits: every word is at an odd address then.
+    pub narrow: u32,
     /// The segment register that a prefix chose.
     pub segment: Option<usize>,
     pub repeat: Option<Repeat>,
@@ -48,7 +49,7 @@ const EFFECTIVE: [u8; 256] = {
     clocks
 };
 
-impl<B: Bus<Cell = u8>, const NARROW: bool> Stretch<'_, B, NARROW> {
+impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     // Time
 
     #[inline(always)]
@@ -58,7 +59,7 @@ impl<B: Bus<Cell = u8>, const NARROW: bool> Stretch<'_, B, NARROW> {
 
     #[inline(always)]
     fn pay(&mut self, address: u32) {
-        self.tally.add(Tally::more_of(penalty::<NARROW>(address)));
+        self.tally.add(Tally::more_of(4 * u64::from((address | self.narrow) & 1)));
     }
 
     // Cells

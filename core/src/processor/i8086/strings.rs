@@ -14,7 +14,7 @@ const DI: usize = 7;
 /// Clocks before the first turn of a repeated one.
 pub(super) const BEGIN: u8 = 9;
 
-impl<B: Bus<Cell = u8>, const NARROW: bool> Stretch<'_, B, NARROW> {
+impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     fn step(&mut self, register: usize, wide: bool) {
         let by = 1 + u16::from(wide);
         let word = &mut self.r.words[register];
