@@ -1,6 +1,6 @@
 //! Assembles, runs and explains programs for vintage processors and trainer boards.
 //!
-//! Today there are the Intel 8080 and 8085, Zilog Z80 and eZ80, MOS 6502 and 65C02, DEC PDP-8 and PDP-10. The command
+//! Today there are the Intel 8080, 8085 and 8086, Zilog Z80 and eZ80, MOS 6502 and 65C02, DEC PDP-8 and PDP-10. The command
 //! `plainbyte` is a thin layer over this crate.
 //!
 //! # From source to result

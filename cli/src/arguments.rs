@@ -236,7 +236,7 @@ pub struct WarningArguments {
 #[derive(Debug, Clone, Default, Args)]
 pub struct TargetArguments {
     /// Processor, where neither the source nor the board names it: 8080, 8085, 8085u, 6502, 65c02, 6502u, z80, z80u, ez80,
-    /// ez80adl (the eZ80 in ADL mode), pdp8 or pdp10
+    /// ez80adl (the eZ80 in ADL mode), pdp8, pdp10, 8086, 8088 or 8086u
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
     /// Board: a shipped one (see `plainbyte boards`) or a description of your own ending in .toml

@@ -5,7 +5,7 @@ use plain_byte::assembler::{
     Formula, ListingOptions, NoNames, Options, Texts, assemble, line_map, segment_totals,
 };
 use plain_byte::processor::{
-    InstructionSet, Row, Shape, Suffix, Usage, ez80, i8080, mos6502, pdp8, pdp10, z80,
+    BASES, InstructionSet, Row, Shape, Suffix, Usage, ez80, i8080, mos6502, pdp8, pdp10, z80,
 };
 use plain_byte::report::{Follow, disassemble, disassembly_source};
 use proptest::prelude::*;
@@ -535,6 +535,7 @@ fn operand(shape: Shape, number: u16) -> String {
             format!("{at}{sign}{number:o}{}", index[usize::from(number >> 1 & 1)])
         }
         Shape::ADDRESS if number & 7 == 0 => format!("absolute {}", number & 0xFF),
+        Shape::Number(one) if one.bits == 32 => format!("{number}:{}", number >> 3),
         Shape::Number(one) => match one.cells * one.cell_bits {
             8 => format!("0{:X}h", number & 0xFF),
             12 => format!("{:o}", number & 0o7777),
@@ -542,7 +543,12 @@ fn operand(shape: Shape, number: u16) -> String {
             _ => (u32::from(number) * 251).to_string(),
         },
         Shape::Relative | Shape::Relative16 => format!("$ + {}", number & 0x7F),
-        Shape::Memory(_) | Shape::Direct(_) | Shape::Escape => unreachable!("no set here has them"),
+        Shape::Direct(_) => format!("[0{number:X}h]"),
+        Shape::Memory(size) => {
+            let sum = BASES[usize::from(number & 7)];
+            format!("{} [{sum}{:+}]", size.words().unwrap_or_default(), number as i16)
+        }
+        Shape::Escape => (number & 0x3F).to_string(),
         // In page zero; what lies elsewhere may need a link.
         Shape::Page => format!("{:o}", number & 0o177),
         Shape::Bits(mask) => format!("{:o}", u64::from(number) & mask),

@@ -172,7 +172,7 @@ fn every_pattern_decodes_encodes_and_reads_back() {
                 cells[0] |= (found.value * 0o4321) & ((1 << set.table.opcodes.shift) - 1);
             }
             let opcode_cells = cells.len();
-            cells.extend([0xA5, 0x3C, 0x5A]);
+            cells.extend([0xA5, 0x3C, 0x5A, 0x12]);
             cells.truncate(row.cells());
             for short in 0..row.cells() {
                 let missing = decode(set, &cells[..short], 0x200).map(|_| ()).map_err(|error| error.missing);
@@ -197,6 +197,10 @@ fn every_pattern_decodes_encodes_and_reads_back() {
                 continue;
             }
             assert_eq!(out[..count], cells[..], "{}", row.form());
+            // There may be a shorter way to say it.
+            if decoded.encoded(&mut [0; LONGEST]) != &cells[..] {
+                continue;
+            }
             let options = plain_byte::assembler::Options::default().set(set).origin(0x200);
             let text = format!("        {}\n", decoded.text(set, &|_| None));
             let mut texts = plain_byte::assembler::Texts::one("line.asm", text.clone());
@@ -205,7 +209,7 @@ fn every_pattern_decodes_encodes_and_reads_back() {
             assert_eq!(assembly.image.segments()[0].cells, cells, "{text}");
         }
         let found = set.own_rows().filter(|row| row.usage != Usage::Written);
-        if set.is_word_machine() {
+        if set.is_word_machine() || set.table.opcodes.operand.is_some() {
             // A row that stands behind others still has words of its own.
             for row in found {
                 let own = set.every_opcode().any(|one| std::ptr::eq(one.row, row));
@@ -327,7 +331,6 @@ fn every_set_of_requests_is_taken_in_the_makers_order() {
 fn what_is_no_instruction_changes_nothing() {
     for set in ALL {
         let mut machine = Machine::new(&Board::bare(set)).expect("it runs");
-        let program = set.register("PC").expect("it has one");
         let starts: Vec<Vec<u64>> = match set.cell_bits() {
             8 => (0..0x1_0000u64).map(|two| vec![two >> 8, two & 0xFF, 0x05, 0x31]).collect(),
             bits => (0..0x1000u64).map(|high| vec![high << (bits - 12) | high & 0o777]).collect(),
@@ -340,7 +343,7 @@ fn what_is_no_instruction_changes_nothing() {
                 continue;
             }
             cells.iter().zip(0x100..).for_each(|(&cell, at)| _ = machine.put(at, cell));
-            machine.set_register(program, 0x100);
+            machine.set_place(0x100);
             let state = |machine: &Machine| -> (Vec<u64>, u64, u64) {
                 let registers = (0..set.registers().len()).map(|place| machine.register(place)).collect();
                 (registers, machine.cycles(), machine.instructions())

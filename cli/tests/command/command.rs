@@ -98,7 +98,7 @@ fn mistakes_are_told_on_standard_error() {
         "build oil --output hex:nowhere/x.hex",
         "build oil --define 2x=1",
         "build oil --define x=",
-        "build oil --cpu 8086",
+        "build oil --cpu 8087",
         "run oil --board plovr",
         "run oil --board wrong.toml",
         "run torn.hex --cpu 8085",

@@ -172,7 +172,7 @@ fn a_new_project_is_right_for_every_board_and_every_processor_that_it_runs() {
             prove(&name);
             boards += 1;
         }
-        assert!(boards > 1, "{} fits some board", set.name());
+        assert!(boards > 0, "{} fits some board", set.name());
         made += boards;
         // Without a board, one is chosen.
         assert_eq!(bench.run(&format!("new {} --cpu {}", set.name(), set.name())).status, 0);

@@ -1,5 +1,6 @@
 //! From cells to a row and its operands, and what that says about the flow.
 
+use super::i8086::choice;
 use super::modrm;
 use super::prefix::{MOST, Prefixes};
 use super::set::{Opcode, Suffix};
@@ -157,9 +158,14 @@ fn suffixed(
 }
 
 impl Decoded {
-    /// The cells that the instruction is encoded to, put into `room`.
+    /// The cells that a source text with this instruction is assembled to, put into `room`: others, where there is a shorter way to say
+    /// the same.
     pub fn encoded<'r>(&self, room: &'r mut [u64; LONGEST]) -> &'r [u64] {
-        let Self { at, row, operands, suffix, .. } = self;
+        let Self { at, suffix, .. } = self;
+        let (row, operands) = match self.set.table.opcodes.operand {
+            Some(_) => choice::first_choice(self),
+            None => (self.row, self.operands),
+        };
         let before = usize::from(suffix.is_some()) + self.prefixes.cells().count();
         let begin = self.window.behind(*at, before as u32);
         let mut count = encode(row, begin, &operands[..row.operands.len()], room);
@@ -183,6 +189,9 @@ impl Decoded {
 
     /// Its time.
     pub fn timing(&self) -> Timing {
+        if self.set.table.opcodes.operand.is_some() {
+            return self.prefixed_timing();
+        }
         let Some(suffix) = self.suffix else { return self.set.timing(self.row) };
         // The suffix is fetched, and what goes elsewhere by one leaves a mark of its mode on the stack.
         let marked = self.row.flow.is_call() || self.returns_by_mark();
@@ -196,6 +205,18 @@ impl Decoded {
         let fetched = u8::from(self.row.flow != Flow::Repeat);
         let taken = own.taken + fetched + u8::from(marked);
         Timing { base: if own.is_conditional() { own.base + 1 } else { taken }, taken, ..own }
+    }
+
+    /// With the clocks of its prefixes and of the effective address.
+    fn prefixed_timing(&self) -> Timing {
+        const PREFIX_CLOCKS: u8 = 2;
+        let own = self.set.timing(self.row);
+        let in_memory = self.row.operands.iter().zip(self.operands);
+        let place =
+            in_memory.filter(|(shape, _)| matches!(shape, Shape::Memory(_))).map(|(_, value)| value >> 16);
+        let effective = if own.effective { place.map(modrm::effective_clocks).sum() } else { 0 };
+        let more = effective + PREFIX_CLOCKS * self.prefixes.count;
+        Timing { base: own.base + more, taken: own.taken + more, effective: false, ..own }
     }
 
     /// True for a return that finds the mode of its caller on the stack.

@@ -61,6 +61,9 @@ pub static ALL: &[&InstructionSet] = &[
     &z80::Z80U,
     &ez80::EZ80,
     &ez80::EZ80_ADL,
+    &i8086::I8086,
+    &i8086::I8088,
+    &i8086::I8086U,
 ];
 
 /// An instruction set by its name, capitals or not.

@@ -145,15 +145,23 @@ impl Timing {
         }
     }
 
+    /// What comes on top at least and at most: the effective address, and words at odd addresses.
+    const fn on_top(self) -> (u64, u64) {
+        let (least, most) = if self.effective { (5, 12) } else { (0, 0) };
+        (least, most + 4 * self.words as u64)
+    }
+
     /// The least and the greatest number of cycles where it goes to the next instruction.
     pub const fn going_on(self) -> (u64, u64) {
         let page = if self.is_conditional() { 0 } else { self.page };
-        (self.base as u64, (self.base + page + self.decimal) as u64)
+        let (least, most) = self.on_top();
+        (self.base as u64 + least, (self.base + page + self.decimal) as u64 + most)
     }
 
     /// The least and the greatest number of cycles where it goes elsewhere.
     pub const fn going_away(self) -> (u64, u64) {
-        (self.taken as u64, (self.taken + self.page + self.decimal) as u64)
+        let (least, most) = self.on_top();
+        (self.taken as u64 + least, (self.taken + self.page + self.decimal) as u64 + most)
     }
 
     /// The least and the greatest number of cycles.
@@ -170,6 +178,10 @@ impl std::fmt::Display for Timing {
         } else {
             write!(f, "{}", self.base)?;
         }
+        f.write_str(if self.effective { "+ea" } else { "" })?;
+        if self.each > 0 {
+            write!(f, "+{}n", self.each)?;
+        }
         f.write_str(self.marks())
     }
 }
@@ -184,6 +196,12 @@ impl Row {
             at += 1;
         }
         cells
+    }
+
+    /// The same, at most.
+    pub fn most_cells(&self) -> usize {
+        let in_memory = self.operands.iter().any(|shape| matches!(shape, Shape::Memory(_)));
+        self.cells() + if in_memory { 2 } else { 0 }
     }
 
     /// The same for one of its opcodes: a displacement may stand behind it.

@@ -354,6 +354,15 @@ impl Parser<'_> {
                     let piece = self.layout.output.pieces.get(fixup.piece as usize);
                     let at = u64::from(piece.map_or(0, |piece| piece.start) + fixup.offset);
                     let value = self.in_window(value, at, fixup.field);
+                    if fixup.field == Field::Operand(Shape::Relative)
+                        && let Some(&number) = self.family.jumps.get(&(fixup.piece, fixup.offset))
+                        && !(-0x80..=0x7F).contains(&self.distance(value, at as i64 + 1))
+                    {
+                        // The walk is repeated with a longer jump here.
+                        self.layout.settling.far.insert(number);
+                        self.layout.settling.again = true;
+                        continue;
+                    }
                     let reaches = fixup.field != Field::Operand(Shape::Relative) || {
                         self.reaches(value, at + 1, fixup.span)
                     };

@@ -299,8 +299,7 @@ impl Parser<'_> {
 
     /// True where an operand as it is written fits a shape of a row.
     fn fits_shape(&mut self, cursor: &Cursor<'_>, row: &Row, at: usize, written: &Written) -> bool {
-        let (operand, span) = written.list[at];
-        match (row.operands[at], operand) {
+        match (row.operands[at], written.list[at].0) {
             (Shape::Name { names, .. }, Operand::Register(token)) => names.find(cursor.text(token)).is_some(),
             (Shape::Fixed(name), Operand::Register(token)) => name.eq_ignore_ascii_case(cursor.text(token)),
             (Shape::Fixed(name), Operand::Number(Value::Known(value), None)) => name.parse() == Ok(value),
@@ -316,9 +315,9 @@ impl Parser<'_> {
                 ("JMP", _, Value::Known(target)) => {
                     (-0x80..=0x7F).contains(&self.distance(target, self.layout.location as i64 + 2))
                 }
-                ("JMP", _, Value::Later(code)) => {
-                    let next = self.layout.location as i64 + 2;
-                    self.assume_narrow(code, span, (next - 0x80, next + 0x7F))
+                // Short until a walk finds that it does not reach.
+                ("JMP", _, Value::Later(_)) => {
+                    !self.layout.settling.far.contains(&self.layout.settling.branches)
                 }
                 _ => true,
             },
@@ -495,9 +494,16 @@ impl Parser<'_> {
         let mut offset = (lead + row.operands_at()) as u32;
         for (at, shape) in row.operands.iter().enumerate() {
             if let Some((inside, field, value)) = waiting[at] {
+                let asks_short = matches!(written.list[at].0, Operand::Number(_, Some(Width::Short)));
+                if row.mnemonic == "JMP" && *shape == Shape::Relative && !asks_short {
+                    self.family.jumps.insert((place.0, place.1 + offset), self.layout.settling.branches);
+                }
                 self.wait((place.0, place.1 + offset + inside), field, value, written.list[at].1);
             }
             offset += shape.cells_in(operand_byte) as u32;
+        }
+        if row.mnemonic == "JMP" {
+            self.layout.settling.branches += 1;
         }
         self.record_cells(span.source, line, before, number as u16 + 1);
     }

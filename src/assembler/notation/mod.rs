@@ -18,6 +18,7 @@ use super::read::parser::{Cursor, Parser};
 use crate::image::SetRange;
 use crate::processor::InstructionSet;
 use instruction::Rows;
+use std::collections::HashMap;
 
 /// Reads the operands of an instruction and puts its cells out.
 type ReadInstruction = fn(&mut Parser<'_>, &mut Cursor<'_>, (&'static InstructionSet, Rows), Token, u32);
@@ -73,4 +74,6 @@ pub(super) struct Family {
     pub pages: pdp8::Pages,
     /// Between brackets: the registers that are added there, each of which counts as 0 in the expression.
     pub bases: Option<Vec<Token>>,
+    /// Short jumps to what is not known yet, by where their distances stand: the numbers of these branches.
+    pub jumps: HashMap<(u32, u32), u32>,
 }

@@ -82,15 +82,16 @@ impl Parser<'_> {
 }
 
 impl Assembly {
-    /// The time of the instruction at an address, of the row that its line tells, plus one: that of the row, or what a suffix makes
-    /// of it. `None` where the line tells of none.
+    /// The time of the instruction at an address, of the row that its line tells, plus one: that of the row, or what a suffix, prefixes
+    /// or an operand in memory make of it. `None` where the line tells of none.
     pub(crate) fn timing_at(&self, address: u32, row: u16) -> Option<Timing> {
         let set = self.set_at(address)?;
         let row = set.rows().get(usize::from(row.checked_sub(1)?))?;
-        let decoded =
-            set.modes.and_then(|_| decode(set, self.image.cells_at(address, LONGEST), address).ok()?);
-        let suffixed = decoded.filter(|decoded| decoded.suffix.is_some());
-        Some(suffixed.map_or_else(|| set.timing(row), |decoded| decoded.timing()))
+        let has_operand = set.table.opcodes.operand.is_some();
+        let depends = set.modes.is_some() || has_operand;
+        let decoded = depends.then(|| decode(set, self.image.cells_at(address, LONGEST), address).ok()?);
+        let own = decoded.flatten().filter(|decoded| decoded.suffix.is_some() || has_operand);
+        Some(own.map_or_else(|| set.timing(row), |decoded| decoded.timing()))
     }
 
     /// The set of the instruction at an address: that of its mode or its `cpu` line, where there are several.

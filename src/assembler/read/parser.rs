@@ -64,9 +64,12 @@ impl<'a> Cursor<'a> {
 
     /// The whole line that a token stands in.
     pub(crate) fn line_of(&self, token: Token) -> &'a str {
-        let (before, behind) = self.text.split_at(token.start as usize);
-        let start = before.rfind('\n').map_or(0, |at| at + 1);
-        let end = behind.find('\n').map_or(self.text.len(), |at| before.len() + at);
+        // A place may lie inside a character; line ends never do.
+        let bytes = self.text.as_bytes();
+        let at = bytes.len().min(token.start as usize);
+        let is_end = |byte: &u8| *byte == b'\n';
+        let start = bytes[..at].iter().rposition(is_end).map_or(0, |at| at + 1);
+        let end = bytes[at..].iter().position(is_end).map_or(bytes.len(), |behind| at + behind);
         &self.text[start..end]
     }
 

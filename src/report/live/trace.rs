@@ -16,7 +16,8 @@ pub struct Tracer {
 const INSTRUCTION: usize = 24;
 
 fn cells_width(set: &'static InstructionSet) -> usize {
-    let cells = if set.modes.is_some() { set.longest() } else { 3 };
+    let is_long = set.modes.is_some() || set.table.opcodes.operand.is_some();
+    let cells = if is_long { set.longest() } else { 3 };
     cells * (set.cell(0).len() + 1)
 }
 

@@ -1,7 +1,7 @@
 //! The opcode chart: everything the table knows about each opcode, in the notations people look it up in.
 
 use crate::number::digits;
-use crate::processor::{Decoded, InstructionSet, Row, Shape, Suffix, decode};
+use crate::processor::{Decoded, InstructionSet, Prefixes, Row, Shape, Suffix, decode};
 use crate::text::{Text, Tone};
 use serde::Serialize;
 use std::borrow::Cow;
@@ -61,17 +61,37 @@ fn suffix_entry(set: &InstructionSet, suffix: &Suffix) -> Entry {
 fn entry(set: &'static InstructionSet, opcode: u64, row: &'static Row) -> Entry {
     let mut cells = set.opcode_cells(opcode);
     cells.resize(row.cells().max(cells.len()), 0);
-    let decoded = if set.is_word_machine() { None } else { decode(set, &cells, 0).ok().flatten() };
+    // Behind an operand byte the form tells more than one of its values.
+    let by_form = set.is_word_machine() || is_with_operand(set, row);
+    let decoded = if by_form { None } else { decode(set, &cells, 0).ok().flatten() };
+    let opcode = if set.table.opcodes.operand.is_some() { opcode & 0xFFFF } else { opcode };
+    let (hex, octal) = (spelled_row(set, opcode, row, 16), spelled_row(set, opcode, row, 8));
+    // What people ask for is the first cell.
+    let opcode = if is_with_operand(set, row) { opcode >> 8 } else { opcode };
     Entry {
         opcode,
-        hex: spelled(set, opcode, 16),
-        octal: spelled(set, opcode, 8),
+        hex,
+        octal,
         instruction: written(row, decoded),
         cells: row.cells(),
         cycles: set.timing(row).to_string(),
         flags: flags(set, row),
         meaning: decoded.map_or(Cow::Borrowed(row.meaning), |one| one.meaning()),
     }
+}
+
+/// True where the opcode's second cell is an operand byte.
+fn is_with_operand(set: &InstructionSet, row: &Row) -> bool {
+    set.table.opcodes.operand.is_some() && row.opcode_cells == 2 && row.mask & 7 != 7
+}
+
+/// The opcode of a row; of an operand byte the middle three bits where they belong to the opcode, else `r`.
+fn spelled_row(set: &InstructionSet, opcode: u64, row: &Row, radix: u32) -> String {
+    if !is_with_operand(set, row) {
+        return spelled(set, opcode, radix);
+    }
+    let first = digits(opcode >> 8 & 0xFF, radix, set.cell_bits());
+    if row.mask & 0x38 == 0x38 { format!("{first} /{}", opcode >> 3 & 7) } else { format!("{first} /r") }
 }
 
 /// The opcode in a radix: a word as it is, bytes one by one, with the place of an operand that stands between them.
@@ -252,7 +272,10 @@ pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
         |of: &dyn Fn(&Entry) -> String| entries.iter().map(|one| of(one).len()).max().unwrap_or(0).max(3);
     let decimal = |entry: &Entry| match set.is_word_machine() {
         true => entry.opcode.to_string(),
-        false => decimal(entry.opcode),
+        false => match entry.hex.split_once(" /") {
+            Some((_, operand)) => format!("{} /{operand}", entry.opcode),
+            None => decimal(entry.opcode),
+        },
     };
     let (hex_width, oct_width) = (longest(&|one| one.hex.clone()), longest(&|one| one.octal.clone()));
     let dec_width =
@@ -276,14 +299,19 @@ pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
         text.tone(Tone::Faint, entry.meaning.as_ref());
     }
     if entries.iter().any(|entry| !entry.flags.is_empty()) {
-        text.line()
-            .tone(Tone::Faint, "flags: * by the result, 0 cleared, 1 set; those not named stay as they are");
+        let undefined = entries.iter().any(|entry| entry.flags.contains('?'));
+        let undefined = if undefined { ", ? as the maker does not say" } else { "" };
+        let told =
+            format!("flags: * by the result, 0 cleared, 1 set{undefined}; those not named stay as they are");
+        text.line().tone(Tone::Faint, told);
     }
     let page = match set.is_word_machine() {
         true => "p 2 more where the pointer counts itself up, in cells 10 to 17",
         false => "p 1 more where a page is crossed",
     };
-    let marks = [('p', page), ('d', "d 1 more in decimal mode")];
+    let effective = "ea the clocks of the address, 5 to 12";
+    let turns = "n the turns or the bits shifted";
+    let marks = [('p', page), ('d', "d 1 more in decimal mode"), ('e', effective), ('n', turns)];
     let told = marks.iter().filter(|(mark, _)| entries.iter().any(|entry| entry.cycles.contains(*mark)));
     let told: Vec<&str> = told.map(|mark| mark.1).collect();
     if !told.is_empty() {
@@ -296,7 +324,15 @@ pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
 pub fn map(set: &'static InstructionSet) -> Text {
     let all = entries(set);
     let short = |opcode: u64| -> String {
-        let found = all.iter().find(|entry| entry.opcode == opcode);
+        let mut own = all.iter().filter(|entry| entry.opcode == opcode);
+        let found = own.next();
+        let name = |entry: &Entry| entry.instruction.split(' ').next().map(String::from);
+        if found.is_some_and(|first| own.any(|other| name(other) != name(first))) {
+            return "by operand".to_string();
+        }
+        if set.table.opcodes.operand.is_some() && Prefixes::of(&[opcode]).count > 0 {
+            return "prefix".to_string();
+        }
         let prefix = set.table.opcodes.pages.iter().any(|page| u64::from(page.prefix) == opcode);
         let none = if prefix { format!("{opcode:02X} …") } else { "·".to_string() };
         let text = found.map_or(none, |entry| entry.instruction.replace(", ", ","));
@@ -305,18 +341,20 @@ pub fn map(set: &'static InstructionSet) -> Text {
         places.iter().fold(text, |text, (long, short)| text.replace(long, short))
     };
     let mut text = Text::new();
+    let wide = (0..0x100).map(|opcode| short(opcode).chars().count() + 1).max().unwrap_or(0).max(11);
     for block in [0, 8] {
         text.line().tone(Tone::Faint, "    ");
         for low in block..block + 8 {
-            text.tone(Tone::Faint, format!("{low:<11X}"));
+            text.tone(Tone::Faint, format!("{low:<wide$X}"));
         }
         for high in 0..16u64 {
             text.line().tone(Tone::Strong, format!("{high:X}0  "));
             for low in block..block + 8 {
                 let opcode = high << 4 | low;
-                let known = set.row_of(opcode).is_some() || set.suffix(opcode).is_some();
-                let tone = if known { Tone::Plain } else { Tone::Faint };
-                text.tone(tone, format!("{:11}", short(opcode)));
+                let shown = short(opcode);
+                let is_one = !shown.contains(['·', '…']);
+                let tone = if is_one { Tone::Plain } else { Tone::Faint };
+                text.tone(tone, format!("{shown:wide$}"));
             }
         }
     }

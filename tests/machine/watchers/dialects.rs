@@ -123,6 +123,44 @@ start:  cld
     ],
 };
 
+/// Every vector leads to one routine.
+const SEGMENTED: Dialect = Dialect {
+    cpus: &["8086", "8088", "8086u"],
+    head: "        org 0\n        copies 256, n\n        dw handler, 0\n        endcopies\n        org 600h\n",
+    stack: "        mov sp, 0F00h\n",
+    code: "handler: push ax\n        inc byte ptr [0A0h]
+{handler}        pop ax\n        iret
+start:  cld
+{stack}{setup}{rest}        entry start\n",
+    memory: Some([
+        "        mov al, {v}\n        mov [{a}], al\n",
+        "        mov al, [{a}]\n        mov [{s}], al\n",
+    ]),
+    port: Some([
+        "        mov dx, {a}\n        mov al, {v}\n        out dx, al\n",
+        "        mov dx, {a}\n        in al, dx\n        mov [{s}], al\n",
+    ]),
+    own: &[
+        "        sti\n",
+        "        cli\n",
+        "        sti\n        nop\n",
+        "        pushf\n        popf\n",
+        "        mov ax, 0\n        mov es, ax\n        inc bx\n",
+        "        pushf\n        pop ax\n        or ax, 100h\n        push ax\n        popf\n        inc cx\n",
+        "        int 3\n",
+        "        xor bl, bl\n        div bl\n",
+    ],
+    rests: &[
+        "idle:   jmp idle\n",
+        "        sti\nidle:   jmp idle\n",
+        "        hlt\nidle:   jmp idle\n",
+        "        sti\nidle:   hlt\n        jmp idle\n",
+        "idle:   inc byte ptr [0A8h]\n        jmp idle\n",
+        "        sti\n        mov si, 400h\n        mov di, 500h\n        mov cx, 300h\n        rep es movsb\nidle:   jmp idle\n",
+        "idle:   sti\n        hlt\n        mov cx, 20\nloop2:  loop loop2\n        jmp idle\n",
+    ],
+};
+
 const TWELVE: Dialect = Dialect {
     cpus: &["pdp8"],
     head: "",
@@ -174,7 +212,7 @@ start:  setz 1,
     ],
 };
 
-pub const DIALECTS: &[Dialect] = &[INTEL, ZILOG, ZILOG_LONG, MOS, TWELVE, THIRTY_SIX];
+pub const DIALECTS: &[Dialect] = &[SEGMENTED, INTEL, ZILOG, ZILOG_LONG, MOS, TWELVE, THIRTY_SIX];
 
 impl Dialect {
     /// The family of a processor.

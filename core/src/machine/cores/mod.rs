@@ -10,7 +10,7 @@ mod words;
 use super::board::Bank;
 use super::io::Io;
 use crate::processor::{
-    Exit, InstructionSet, Processor, Requests, Role, Window, ez80, i8080, mos6502, pdp8, pdp10, z80,
+    Exit, InstructionSet, Processor, Requests, Role, Window, ez80, i8080, i8086, mos6502, pdp8, pdp10, z80,
 };
 use bytes::Bytes;
 use memory::{Area, Blocks, Flat};
@@ -144,6 +144,9 @@ const MAKERS: &[(&str, Maker)] = &[
     ("ez80", Bytes::<ez80::Cpu, Blocks>::boxed),
     ("ez80adl", Bytes::<ez80::Cpu, Blocks>::boxed),
     ("z80u", Bytes::<z80::Cpu<true>, Flat>::boxed),
+    ("8086", Bytes::<i8086::Cpu, Blocks>::boxed),
+    ("8088", Bytes::<i8086::Cpu, Blocks>::boxed),
+    ("8086u", Bytes::<i8086::Cpu, Blocks>::boxed),
     ("pdp8", Words::<pdp8::Cpu, 0o100000>::boxed),
     ("pdp10", Words::<pdp10::Cpu, 0o1000000>::boxed),
 ];

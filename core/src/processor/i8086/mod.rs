@@ -4,7 +4,9 @@
 //! included, and code that changes the cells right behind itself is executed as it was changed.
 
 mod alu;
+pub(super) mod choice;
 mod execute;
+mod foreign;
 mod groups;
 mod interrupts;
 mod stretch;
@@ -49,7 +51,7 @@ const REGISTERS: &[Register] = &[
     register("CH", 8, Role::Pair),
     register("DH", 8, Role::Pair),
     register("BH", 8, Role::Pair),
-    register("INTD", 1, Role::Internal),
+    register("EID", 1, Role::Internal),
     register("HLTA", 1, Role::Internal),
     register("TRAP", 1, Role::Internal),
     register("REP", 1, Role::Internal),
@@ -144,9 +146,9 @@ pub static I8086: InstructionSet = InstructionSet {
     },
     hints: Hints {
         register_aliases: &[],
-        foreign: &[],
+        foreign: foreign::FOREIGN,
         advice: no_advice,
-        starter: Starter::bytes("", "org 100h"),
+        starter: Starter::bytes(include_str!("start.asm"), "org 100h"),
     },
     status: None,
     modes: None,
@@ -367,12 +369,12 @@ impl Processor for Cpu {
         self.engine.address(CS, self.engine.registers.ip)
     }
 
-    /// In the code segment as it is, where that reaches the address; else in the one that begins at its 64K.
+    /// In the code segment as it is, where that reaches the address going up; else in the one that begins at its 64K.
     fn set_place(&mut self, address: u32) {
         let engine = &mut self.engine;
         let base = engine.address(CS, 0);
-        let offset = address.wrapping_sub(base) & LAST;
-        if let Ok(offset) = u16::try_from(offset) {
+        let offset = address.checked_sub(base).and_then(|offset| u16::try_from(offset).ok());
+        if let Some(offset) = offset {
             engine.registers.ip = offset;
         } else {
             engine.registers.segments[CS] = (address >> 4) as u16 & 0xF000;

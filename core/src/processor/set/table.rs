@@ -84,6 +84,9 @@ pub struct Page {
     pub alone: u16,
 }
 
+/// Marks an opcode with an operand byte, so that one that begins with 0 is told from the one cell behind it.
+pub(in crate::processor) const WITH_OPERAND: u64 = 1 << 16;
+
 /// From this number on an index names pages, not rows.
 pub const PREFIX: u16 = 0xFF00;
 
@@ -171,6 +174,12 @@ impl InstructionSet {
 
     /// Cells that begin with an opcode whose cells stand in one number.
     pub fn opcode_cells(&self, opcode: u64) -> Vec<u64> {
+        if let Some(index) = self.table.opcodes.operand {
+            let is_alone = opcode < 0x100
+                && index[opcode as usize][0] != 0
+                && self.rows()[usize::from(index[opcode as usize][0]) - 1].opcode_cells == 1;
+            return if is_alone { vec![opcode] } else { vec![opcode >> 8 & 0xFF, opcode & 0xFF] };
+        }
         if self.table.opcodes.pages.is_empty() {
             return vec![opcode];
         }
@@ -186,19 +195,40 @@ impl InstructionSet {
 
     /// Every opcode there is, in order, those of the pages behind the others.
     pub fn every_opcode(&self) -> impl Iterator<Item = Opcode> {
+        let operand =
+            self.table.opcodes.operand.into_iter().flat_map(|index| self.every_operand_opcode(index));
         let firsts =
             (0..self.table.opcodes.index.len() as u64).map(|first| first << self.table.opcodes.shift);
         let pages = self.table.opcodes.pages.iter();
         let paged = pages.flat_map(|page| (0..256).map(|cell| u64::from(page.prefix) << 8 | cell));
-        firsts.chain(paged).filter_map(|opcode| {
+        let plain = firsts.chain(paged).filter_map(|opcode| {
             let found = self.opcode(&self.opcode_cells(opcode)).ok().flatten()?;
             (found.value == opcode).then_some(found)
+        });
+        plain.chain(operand)
+    }
+
+    /// Of those that an operand byte may follow: each first cell once for every row that it has.
+    fn every_operand_opcode(&self, index: &'static OperandIndex) -> impl Iterator<Item = Opcode> {
+        (0..256u64).flat_map(move |first| {
+            let rows = &index[first as usize];
+            let is_first = move |class: &usize| rows[*class] != 0 && !rows[..*class].contains(&rows[*class]);
+            (0..16).filter(is_first).filter_map(move |class| {
+                let row = &self.rows()[usize::from(rows[class]) - 1];
+                let byte = if row.mask & 7 == 7 {
+                    row.value & 0xFF
+                } else {
+                    ((class as u64 >> 3) * 0xC0) | ((class as u64 & 7) << 3)
+                };
+                let value = if row.opcode_cells == 1 { first } else { WITH_OPERAND | first << 8 | byte };
+                self.numbered(rows[class], value)
+            })
         })
     }
 
     /// Cells of its longest instruction, in the mode where that is longest, without a suffix.
     pub fn longest(&'static self) -> usize {
-        let of = |set: &InstructionSet| set.own_rows().map(Row::cells).max().unwrap_or(1);
+        let of = |set: &InstructionSet| set.own_rows().map(Row::most_cells).max().unwrap_or(1);
         self.modes.map_or_else(|| of(self), |modes| of(self).max(of(modes.other)))
     }
 
