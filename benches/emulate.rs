@@ -19,7 +19,7 @@ struct Program {
 }
 
 macro_rules! program {
-    ($name:literal, $i8080:literal, $mos6502:literal, $pdp8:literal, $pdp10:literal, $zilog:literal) => {
+    ($name:literal, $i8080:literal, $mos6502:literal, $pdp8:literal, $pdp10:literal, $zilog:literal, $i8086:literal) => {
         Program {
             name: $name,
             sources: &[
@@ -28,15 +28,16 @@ macro_rules! program {
                 ("pdp8", include_str!(concat!("programs/", $pdp8, ".asm"))),
                 ("pdp10", include_str!(concat!("programs/", $pdp10, ".asm"))),
                 ("z80", include_str!(concat!("programs/", $zilog, ".asm"))),
+                ("8086", include_str!(concat!("programs/", $i8086, ".asm"))),
             ],
         }
     };
 }
 
 const PROGRAMS: &[Program] = &[
-    program!("sieve", "sieve", "sieve-6502", "sieve-pdp8", "sieve-pdp10", "z80-sieve"),
-    program!("crc32", "crc32", "crc32-6502", "crc24-pdp8", "crc32-pdp10", "z80-crc32"),
-    program!("sort", "sort", "sort-6502", "sort-pdp8", "sort-pdp10", "z80-sort"),
+    program!("sieve", "sieve", "sieve-6502", "sieve-pdp8", "sieve-pdp10", "z80-sieve", "sieve-8086"),
+    program!("crc32", "crc32", "crc32-6502", "crc24-pdp8", "crc32-pdp10", "z80-crc32", "crc32-8086"),
+    program!("sort", "sort", "sort-6502", "sort-pdp8", "sort-pdp10", "z80-sort", "sort-8086"),
 ];
 
 /// In front of a program on the ROM board: both timers of its port chip run, the first again and again. It is not on its
@@ -97,7 +98,7 @@ fn rewind(machine: &mut Machine) {
         (_, Some(_)) => 0x200,
         _ => 0x100,
     };
-    machine.set_register(set.register("PC").expect("every processor has one"), begin);
+    machine.set_place(begin);
 }
 
 #[derive(Debug, Clone, Copy)]
@@ -126,7 +127,7 @@ fn run(machine: &mut Machine, watched: Watched) -> (u64, u64) {
 
 macro_rules! workload {
     ($name:ident, $program:literal) => {
-        #[divan::bench(args = ["8080", "8085", "6502", "65c02", "z80", "ez80", "pdp8", "pdp10"])]
+        #[divan::bench(args = ["8080", "8085", "6502", "65c02", "z80", "ez80", "pdp8", "pdp10", "8086"])]
         fn $name(bencher: divan::Bencher, cpu: &str) {
             let mut machine = machine(cpu, $program);
             let (instructions, _) = run(&mut machine, Watched::Nothing);
@@ -200,6 +201,7 @@ fn ratios() {
         .chain(each("ez80"))
         .chain(each("pdp8"))
         .chain(each("pdp10"))
+        .chain(each("8086"))
         .collect::<Vec<_>>();
     let mut best = std::collections::BTreeMap::<String, f64>::new();
     let mut take = |name: String, instructions: u64, begin: std::time::Instant| {

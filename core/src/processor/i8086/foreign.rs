@@ -12,7 +12,7 @@ pub(super) const FOREIGN: &[Foreign] = &[
     of("BCC",   "6502",           "JAE label"),
     of("BCS",   "6502",           "JB label"),
     of("BEQ",   "6502",           "JE label"),
-    of("BMI",   "6502",           "JS label"),
+    of("BMI",   "6502",           "a JS label"),
     of("BNE",   "6502",           "JNE label"),
     of("BPL",   "6502",           "JNS label"),
     of("BRK",   "6502",           "INT 3"),
