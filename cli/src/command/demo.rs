@@ -12,6 +12,7 @@ use plain_byte::image::{Format, Settings, data_lines};
 use plain_byte::machine::services::transient::Volume;
 use plain_byte::number::thousands;
 use plain_byte::panel::{Files, Panel, Script, screen_text};
+use plain_byte::processor::InstructionSet;
 use plain_byte::report::flow::{SourceNames, flow_chart};
 use plain_byte::report::{Grouping, card, chart, inspect, position, sizes, source_lines, starts};
 use plain_byte::report::{Tracer, final_card};
@@ -156,6 +157,8 @@ const CHAPTERS: &[Chapter] = &[
     },
     Chapter { listed: 40, ..chapter!("fair-copy", "a text filter: the log in a fair copy", None, 8) },
     Chapter { listed: 40, ..chapter!("sort-boats", "records of a file sorted where they lie", None, 8) },
+    chapter!("meters", "an 8086: numbers of 32 bits added in halves", Some(("total", "burnt + 3")), 12),
+    chapter!("watches", "a factorial and a running sum in one LOOP", Some(("ways", "sum + 1")), 8),
 ];
 
 /// Files that the programs of the tour read.
@@ -275,7 +278,7 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     }
     let assembly = assemble(&file, &mut Texts::one(&file, chapter.source), &options);
     let board = table.board.as_deref().unwrap_or("bare");
-    let mut session = opened(board, &table.without)?;
+    let mut session = opened(board, assembly.set, &table.without)?;
     let is_transient = assembly.images.iter().any(|one| one.format.name == "com");
     if is_transient {
         let none = &mut Texts::default();
@@ -335,8 +338,13 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
 }
 
 /// A board without some of its parts, switched on.
-fn opened(board: &str, without: &[impl AsRef<str>]) -> Result<Session, Failure> {
-    let mut found = find_board(board, None, &mut Texts::default()).map_err(open::open_failure)?;
+/// A board; `bare` has the processor of the program.
+fn opened(
+    board: &str,
+    set: Option<&'static InstructionSet>,
+    without: &[impl AsRef<str>],
+) -> Result<Session, Failure> {
+    let mut found = find_board(board, set, &mut Texts::default()).map_err(open::open_failure)?;
     for name in without {
         found
             .board
@@ -375,7 +383,7 @@ fn sit(sitting: &Sitting, out: &mut impl Write) -> Result<(), Failure> {
     let broken = |what: String| {
         Failure::input(format!("the script {}.panel {what}", sitting.name), "this is a mistake of ours")
     };
-    let mut panel = Panel::new(opened(sitting.board, sitting.without)?);
+    let mut panel = Panel::new(opened(sitting.board, None, sitting.without)?);
     let first =
         |wrong: Vec<Diagnostic>| broken(wrong.first().map_or(String::new(), |one| one.message.clone()));
     let script = Script::parse(sitting.script).map_err(first)?;
