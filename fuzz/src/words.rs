@@ -1,7 +1,7 @@
 [
     ("build", "any.asm"),
     ("build --json --listing any.lst --symbols any.sym --output hex:out.hex", "any.asm"),
-    ("build --board puffin --sizes 1", "any.asm"),
+    ("build --board puffin --sizes", "any.asm"),
     ("run --cycles 20000", "any.asm"),
     ("run --cycles 2000 --trace --board plover", "any.asm"),
     ("run --cycles 20000 --json --cpu z80 --record out.jsonl", "any.hex"),

@@ -145,3 +145,28 @@ fn mistakes_are_answered_with_what_to_write() {
         assert!(told.message.contains(message) && told.help.contains(help), "{source}: {told:?}");
     }
 }
+
+/// Each jump reaches just so far as long as the next one is short, which it is not: one walk more for each.
+#[test]
+fn jumps_that_make_each_other_longer_settle() {
+    // A jump, 62 or 63 cells, the next jump, 63 or 62 cells, its label: 127 from its end.
+    let mut source = String::new();
+    for at in 0..42 {
+        let label = if at >= 2 { format!("e{}: ", at - 2) } else { String::new() };
+        let jump = if at < 40 { format!("\nj{at}: jmp e{at}") } else { "nop".to_string() };
+        source += &format!("{label}{jump}\n        ds {}, 90h\n", 62 + at % 2);
+    }
+    // The last one reaches too far in any case.
+    source = source.replace("e39: nop", "        ds 9, 90h\ne39: nop");
+    let assembly = assembled(&format!("        org 100h\n{source}"));
+    assert!(assembly.succeeded(), "{:?}", assembly.diagnostics.first());
+    for at in 0..40 {
+        let value = |name: String| assembly.symbols.value(&name).expect("a label") as u32;
+        let (from, to) = (value(format!("j{at}")), value(format!("e{at}")));
+        let cell = |at: u32| assembly.image.cell(at).expect("a cell");
+        let cells: Vec<Cell> = (0..3).map(|cell_at| cell(from + cell_at)).collect();
+        let found =
+            decode(&I8086, &[&cells[..], &[0; LONGEST]].concat(), from).expect("cells").expect("a jump");
+        assert_eq!(found.goes_to(), Some(to), "jump {at}: {cells:X?}");
+    }
+}

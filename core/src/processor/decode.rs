@@ -2,7 +2,7 @@
 
 use super::i8086::choice;
 use super::modrm;
-use super::prefix::{MOST, Prefixes};
+use super::prefix::{MOST, PREFIX_CLOCKS, Prefixes};
 use super::set::{Opcode, Suffix};
 use super::{
     Context, Effective, Flow, InstructionSet, Row, Shape, Timing, Window, encode::encode, page_address,
@@ -209,7 +209,6 @@ impl Decoded {
 
     /// With the clocks of its prefixes and of the effective address.
     fn prefixed_timing(&self) -> Timing {
-        const PREFIX_CLOCKS: u8 = 2;
         let own = self.set.timing(self.row);
         let in_memory = self.row.operands.iter().zip(self.operands);
         let place =

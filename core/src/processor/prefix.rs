@@ -25,6 +25,9 @@ pub struct Prefixes {
 /// More than this are no instruction in a source text, though the processor goes through all of them.
 pub(super) const MOST: u8 = 3;
 
+/// Clocks of each.
+pub(super) const PREFIX_CLOCKS: u8 = 2;
+
 impl Prefixes {
     /// Those in front of what the cells begin with.
     pub fn of(cells: &[u64]) -> Self {

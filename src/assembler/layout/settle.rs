@@ -89,6 +89,11 @@ impl Settling {
         walk.texts.iter().find(same).map(|(_, _, loaded)| loaded.clone())
     }
 
+    /// True where a branch, by its number, is a long one: a near one was found not to reach, or the walks come to no end otherwise.
+    pub(in crate::assembler) fn is_far(&self, branch: u32) -> bool {
+        self.walk >= WIDE_FROM || self.far.contains(&branch)
+    }
+
     /// Where a part, by its number, begins as the walk before came to know.
     pub(in crate::assembler) fn base_before(&self, part: usize) -> Option<u32> {
         self.before.as_ref()?.bases.get(part).copied()

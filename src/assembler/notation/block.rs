@@ -240,7 +240,7 @@ impl Parser<'_> {
                 let distance = self.distance(target as i64, self.layout.location as i64 + row.cells() as i64);
                 (-0x80..=0x7F).contains(&distance)
             }
-            _ => !self.layout.settling.far.contains(&number),
+            _ => !self.layout.settling.is_far(number),
         };
         match (near, condition) {
             (Some(near), _) if reaches || !is_near => self.transfer(set, (near, of), target, span, line),

@@ -316,9 +316,7 @@ impl Parser<'_> {
                     (-0x80..=0x7F).contains(&self.distance(target, self.layout.location as i64 + 2))
                 }
                 // Short until a walk finds that it does not reach.
-                ("JMP", _, Value::Later(_)) => {
-                    !self.layout.settling.far.contains(&self.layout.settling.branches)
-                }
+                ("JMP", _, Value::Later(_)) => !self.layout.settling.is_far(self.layout.settling.branches),
                 _ => true,
             },
             (Shape::Relative16 | Shape::Escape, Operand::Number(..)) => true,

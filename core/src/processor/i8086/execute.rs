@@ -8,6 +8,7 @@ use super::interrupts::{DIVIDE, OVERFLOW as ON_OVERFLOW};
 use super::stretch::{Left, Stretch};
 use super::table::{M8086U, ROWS};
 use super::{CS, CX, DS, ES, Engine, SP, SS};
+use crate::processor::prefix::PREFIX_CLOCKS;
 use crate::processor::{Bus, Exit, OperandIndex, Repeat, Tally, Watch, index_operands};
 
 const INDEX: OperandIndex = index_operands(ROWS, M8086U);
@@ -63,9 +64,6 @@ const MORE: [[u8; 2]; 256] = {
 
 /// Clocks of an interrupt that the program or a division asks for.
 const INTERRUPT_CLOCKS: u8 = 51;
-
-/// Clocks of a prefix.
-const PREFIX_CLOCKS: u8 = 2;
 
 /// More prefixes than this go round the segment without end.
 const MOST_PREFIXES: u32 = 0x1_0000;

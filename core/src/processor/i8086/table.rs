@@ -43,8 +43,6 @@ const R8: Shape = Shape::Name { names: &BYTES, shift: 3 };
 const R16: Shape = Shape::Name { names: &WORDS, shift: 3 };
 const SEGMENT: Shape = Shape::Name { names: &SEGMENTS, shift: 3 };
 const LOADED: Shape = Shape::Name { names: &TAKEN, shift: 3 };
-const STACKED: Shape = Shape::Name { names: &SEGMENTS, shift: 3 };
-const POPPED: Shape = Shape::Name { names: &TAKEN, shift: 3 };
 const MEM8: Shape = Shape::Memory(Size::Byte);
 const MEM16: Shape = Shape::Memory(Size::Word);
 const MEM32: Shape = Shape::Memory(Size::Far);
@@ -315,11 +313,11 @@ pub const ROWS: &[Row] = &[
     found(row("MOV", &[RM8, DATA8], 2, (0xFFF8, 0xC6C0), t(10, 0), "---------", "puts the number into a byte register")),
     found(row("MOV", &[RM16, DATA16], 2, (0xFFF8, 0xC7C0), t(10, 0), "---------", "puts the number into a register")),
     row("PUSH", &[RM16], 1, (0xF8, 0x50), t(11, 1), "---------", "puts a register on the stack"),
-    row("PUSH", &[STACKED], 1, (0xE7, 0x06), t(10, 1), "---------", "puts a segment register on the stack"),
+    row("PUSH", &[SEGMENT], 1, (0xE7, 0x06), t(10, 1), "---------", "puts a segment register on the stack"),
     row("PUSH", &[MEM16], 2, (0xFF38, 0xFF30), ea(16, 2), "---------", "puts a word of memory on the stack"),
     found(row("PUSH", &[RM16], 2, (0xFFF8, 0xFFF0), t(11, 1), "---------", "puts a register on the stack")),
     row("POP", &[RM16], 1, (0xF8, 0x58), t(8, 1), "---------", "takes a register from the stack"),
-    row("POP", &[POPPED], 1, (0xE7, 0x07), t(8, 1), "---------", "takes a segment register from the stack; no interrupt comes before the next instruction"),
+    row("POP", &[LOADED], 1, (0xE7, 0x07), t(8, 1), "---------", "takes a segment register from the stack; no interrupt comes before the next instruction"),
     row("POP", &[MEM16], 2, (0xFF38, 0x8F00), ea(17, 2), "---------", "takes a word of memory from the stack"),
     undocumented(flow(Flow::Indirect, row("POP", &[CS], 1, (0xFF, 0x0F), t(8, 1), "---------", "takes the code segment from the stack"))),
     found(row("POP", &[RM16], 2, (0xFFF8, 0x8FC0), t(8, 1), "---------", "takes a register from the stack")),
