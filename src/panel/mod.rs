@@ -11,7 +11,7 @@ pub use front::{ACTIONS, Action, NoEffect};
 pub use lights::{Row, group};
 pub use script::{Files, NoFiles, Ran, Script};
 
-use crate::machine::chip::{COLOURS, Picture};
+use crate::machine::chip::Picture;
 use crate::report::{list_line, registers_card, written_at};
 use crate::session::{Limits, Session, StateError, Stop, instruction_at};
 use crate::text::{Text, Tone};
@@ -119,10 +119,10 @@ impl Panel {
 
     /// Lets the machine run until everything that was typed at its keyboard has been struck, and a moment more.
     pub(crate) fn pass_strokes(&mut self) {
-        while self.session.machine().keyboard().is_some_and(|keyboard| keyboard.waiting() > 0) {
+        while self.session.machine().keys_waiting() > 0 {
             self.pass(self.cycles_in(LOOK_MS));
         }
-        if self.session.machine().keyboard().is_some() {
+        if self.session.machine().has_keyboard() {
             self.pass(self.cycles_in(2 * TAP_MS));
         }
     }
@@ -270,7 +270,7 @@ pub fn processor_text(session: &Session, lines: usize, columns: usize) -> Text {
 pub fn screen_text(picture: &Picture) -> Text {
     let columns = picture.size.0;
     let mut text = Text::new();
-    let colour = COLOURS[usize::from(picture.border_beside(0) & 15)].0;
+    let colour = picture.colour_name(picture.border_beside(0));
     let edge = "─".repeat(columns);
     text.line().tone(Tone::Faint, format!("┌{edge}┐ border {colour}"));
     for line in picture.lines() {

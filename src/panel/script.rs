@@ -26,7 +26,7 @@
 use super::{Panel, front, glyphs};
 use crate::diagnostic::{Diagnostic, Problem, Span, nearest};
 use crate::machine::Event;
-use crate::machine::chip::{COLOURS, Picture};
+use crate::machine::chip::{LINE_COLOURS, OWN_COLOURS, Picture};
 use crate::number::cycles_of;
 use crate::text::{Text, Tone};
 
@@ -46,7 +46,7 @@ enum Action {
     SeeLamp(String, bool),
     SeeOutput(String),
     SeeScreen(String),
-    SeeBorder(usize),
+    SeeBorder(&'static str),
     SeeRow(String, String),
     Switches(String),
     Front(front::Action, u32),
@@ -267,7 +267,8 @@ fn see(rest: &str) -> Option<Action> {
         ("digits", how) => Some(Action::SeeDigits(quoted(how)?)),
         ("screen", how) => Some(Action::SeeScreen(quoted(how)?)),
         ("border", how) => {
-            COLOURS.iter().position(|colour| colour.0.eq_ignore_ascii_case(how)).map(Action::SeeBorder)
+            let mut known = OWN_COLOURS.iter().chain(&LINE_COLOURS);
+            known.find(|colour| colour.0.eq_ignore_ascii_case(how)).map(|colour| Action::SeeBorder(colour.0))
         }
         ("output", how) => Some(Action::SeeOutput(quoted(how)?)),
         (_, "lit") => Some(Action::SeeLamp(what.to_string(), true)),
@@ -387,8 +388,7 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
         }
         Action::SeeBorder(wanted) => {
             let picture = screen(panel, span)?;
-            let is = usize::from(picture.border_beside(0) & 15);
-            compare(ran, COLOURS[*wanted].0, COLOURS[is].0);
+            compare(ran, wanted, picture.colour_name(picture.border_beside(0)));
         }
         Action::Picture(_) | Action::Tape(_) | Action::Punched(_) => {}
         Action::Show => {

@@ -365,16 +365,13 @@ impl Session {
             }
             Event::Switches(name, _) => format!("the board {board} has no switches or button `{name}`"),
             Event::Press(legend, _) => format!("the board {board} has no key `{legend}`"),
-            Event::Typed(bytes) => match self.machine.keyboard() {
-                Some(keyboard) => {
-                    let text = String::from_utf8_lossy(bytes);
-                    let none =
-                        |one: &char| u8::try_from(*one).map_or(true, |one| keyboard.keys(one).is_none());
-                    let missing = text.chars().find(none).unwrap_or('?');
-                    format!("the keyboard of the board {board} has no key that makes {missing:?}")
-                }
-                None => format!("the board {board} has no console"),
-            },
+            Event::Typed(bytes) if self.machine.has_keyboard() => {
+                let text = String::from_utf8_lossy(bytes);
+                let none = |one: &char| u8::try_from(*one).map_or(true, |one| !self.machine.can_type(one));
+                let missing = text.chars().find(none).unwrap_or('?');
+                format!("the keyboard of the board {board} has no key that makes {missing:?}")
+            }
+            Event::Typed(_) => format!("the board {board} has no console"),
             Event::Port(port, _) => format!("the processor has no port {port}"),
             Event::Tape(_) => format!("the board {board} has no tape reader"),
             other => format!("the board {board} knows nothing of {other:?}"),

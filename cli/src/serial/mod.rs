@@ -185,7 +185,7 @@ impl Far {
             return Self::open(place, true);
         }
         let message = format!("the board {} has no serial line", machine.board().name);
-        let help = if machine.keyboard().is_some() {
+        let help = if machine.has_keyboard() {
             "type at its keyboard: plainbyte panel"
         } else {
             "`plainbyte boards` shows those that have one"

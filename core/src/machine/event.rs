@@ -30,11 +30,8 @@ impl Machine {
         let possible = match &event {
             Event::Interrupt(name) => self.pressed(name).is_some(),
             Event::Switches(name, value) => self.has_switches(name) && self.holds(*value),
-            Event::Press(legend, _) => self.io.keypads.iter().any(|keypad| keypad.has(legend)),
-            Event::Typed(bytes) => match &self.io.keyboard {
-                Some(keyboard) => bytes.iter().all(|&one| keyboard.keys(one).is_some()),
-                None => self.takes_typing(),
-            },
+            Event::Press(legend, _) => self.has_key(legend),
+            Event::Typed(bytes) => self.takes_typing() && bytes.iter().all(|&one| self.can_type(one)),
             Event::Port(port, values) => {
                 *port <= self.board.set.cells.last_port.max(0xFF)
                     && values.iter().all(|&value| self.holds(value))
@@ -58,13 +55,19 @@ impl Machine {
     /// interrupt or reset key.
     pub fn key_event(&self, legend: &str, down: bool) -> Option<Event> {
         let legend_of = || legend.to_string();
-        if self.io.keypads.iter().any(|pad| pad.has(legend)) {
+        if self.has_key(legend) {
             Some(Event::Press(legend_of(), down))
         } else if self.has_switches(legend) {
             Some(Event::Switches(legend_of(), down.into()))
         } else {
             down.then(|| Event::Interrupt(legend_of()))
         }
+    }
+
+    /// True where a keypad or a keyboard has a key with that legend.
+    fn has_key(&self, legend: &str) -> bool {
+        let codes = |one: &super::Fitted| one.chip.keys().is_some_and(|keys| keys.has(legend));
+        self.io.keypads.iter().any(|pad| pad.has(legend)) || self.io.chips.iter().any(codes)
     }
 
     /// What a key's legend or an input's name asks for: an input, or with `None` in it the reset.
@@ -103,6 +106,9 @@ impl Machine {
                 Event::Typed(bytes) => {
                     if let Some(keyboard) = &mut self.io.keyboard {
                         keyboard.type_in(&bytes, now);
+                    } else if let Some(keys) = self.io.chips.iter_mut().find_map(|one| one.chip.keys_mut()) {
+                        keys.type_in(&bytes, now);
+                        self.io.settle(now);
                     } else if let Some(line) = &mut self.io.line {
                         line.type_in(&bytes);
                     } else if let Some(Console::Chip(chip)) = self.board.console {
@@ -113,6 +119,9 @@ impl Machine {
                 Event::Press(legend, down) => {
                     for keypad in &mut self.io.keypads {
                         keypad.press(&legend, down);
+                    }
+                    for keys in self.io.chips.iter_mut().filter_map(|one| one.chip.keys_mut()) {
+                        keys.press(&legend, down, now);
                     }
                     self.io.settle(now);
                 }

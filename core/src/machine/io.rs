@@ -1,5 +1,6 @@
 //! Ports, lines and what was seen on them.
 
+use super::chip::Pin;
 use super::board::{ChipAt, ChipPlace, InterruptLine, Unmapped};
 use super::chip::Chip;
 use super::cores::bus::{Access, Missing};
@@ -44,13 +45,15 @@ pub struct Fitted {
     held: bool,
 }
 
-/// An interrupt line from one chip to a pin of another.
+/// A line from one chip to a pin of another.
 #[derive(Debug, Clone, Copy)]
 struct Relay {
     from: usize,
+    /// The pin that it comes from; `None` for the interrupt line.
+    pin: Option<Pin>,
     to: Wire,
     /// What it was when somebody last looked.
-    level: Option<bool>,
+    level: Option<Option<bool>>,
 }
 
 /// Changes of lamps beyond this many are not kept.
@@ -128,7 +131,7 @@ impl Io {
 
     pub fn fit(&mut self, place: &ChipPlace, registers: u32, chip: Box<dyn Chip>) {
         if let Some(InterruptLine::Pin(to)) = place.interrupt {
-            self.relays.push(Relay { from: self.chips.len(), to, level: None });
+            self.relays.push(Relay { from: self.chips.len(), pin: None, to, level: None });
         }
         self.chips.push(Fitted { place: place.clone(), chip, held: false });
         match place.at {
@@ -141,6 +144,11 @@ impl Io {
             }
             ChipAt::Memory { first, last } => self.spaces.push((first, last, self.chips.len() - 1)),
         }
+    }
+
+    /// Runs a wire from a pin of a chip to one of another.
+    pub fn wire(&mut self, from: Wire, to: Wire) {
+        self.relays.push(Relay { from: from.chip, pin: Some(from.pin), to, level: None });
     }
 
     /// The stretches of memory addresses where chips answer.
@@ -254,17 +262,21 @@ impl Io {
         }
     }
 
-    /// Takes the interrupt lines of chips to the pins of others that they are wired to.
+    /// Takes the lines of chips to the pins of others that they are wired to.
     pub(super) fn relay(&mut self, now: u64) {
         // What a chip hears may make it ask the next: as many rounds as there are lines settle the longest chain.
         for _ in 0..self.relays.len() {
             let mut changed = false;
             for relay in &mut self.relays {
                 let from = &*self.chips[relay.from].chip;
-                let level = from.requests().is_some() == from.asks_high();
-                if relay.level.replace(level) != Some(level) {
+                let level = match relay.pin {
+                    None => Some(from.requests().is_some() == from.asks_high()),
+                    Some(pin) => from.level(pin),
+                };
+                if relay.level != Some(level) {
+                    relay.level = Some(level);
                     changed = true;
-                    self.chips[relay.to.chip].chip.drive(relay.to.pin, Some(level), now);
+                    self.chips[relay.to.chip].chip.drive(relay.to.pin, level, now);
                 }
             }
             if !changed {

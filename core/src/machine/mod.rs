@@ -150,6 +150,9 @@ impl Machine {
         for Fitting { place, registers, chip } in fittings {
             io.fit(&place, registers, chip);
         }
+        for &(from, to) in &board.wires {
+            io.wire(from, to);
+        }
         // Lines that rest high or low do so from the beginning.
         io.relay(0);
         for lamp in &board.lamps {
@@ -397,8 +400,28 @@ impl Machine {
     /// Characters that wait to be typed at the console.
     pub fn input_waiting(&self) -> usize {
         let chips: usize = self.io.chips.iter().map(|fitted| fitted.chip.waiting()).sum();
-        let keyboard = self.io.keyboard.as_ref().map_or(0, Keyboard::waiting);
-        chips + keyboard + self.io.line.as_ref().map_or(0, SerialLine::waiting)
+        chips + self.keys_waiting() + self.io.line.as_ref().map_or(0, SerialLine::waiting)
+    }
+
+    /// Characters that wait to be typed on a keyboard.
+    pub fn keys_waiting(&self) -> usize {
+        let codes: usize = self.io.chips.iter().filter_map(|one| one.chip.keys()).map(|keys| keys.waiting()).sum();
+        codes + self.io.keyboard.as_ref().map_or(0, Keyboard::waiting)
+    }
+
+    /// True where there are keys to type on that make characters: of a matrix, or a keyboard that sends codes.
+    pub fn has_keyboard(&self) -> bool {
+        self.io.keyboard.is_some() || self.io.chips.iter().any(|one| one.chip.keys().is_some())
+    }
+
+    /// True where its keyboard makes the character; every one where it has a console and no keyboard.
+    pub fn can_type(&self, character: u8) -> bool {
+        let codes = self.io.chips.iter().find_map(|one| one.chip.keys());
+        match (&self.io.keyboard, codes) {
+            (Some(keyboard), _) => keyboard.keys(character).is_some(),
+            (None, Some(keys)) => keys.makes(character),
+            (None, None) => self.takes_typing(),
+        }
     }
 
     /// True where a character typed at the console would ask for an interrupt.
@@ -440,7 +463,7 @@ impl Machine {
 
     /// True where something can be typed: at a console or a keyboard.
     pub fn takes_typing(&self) -> bool {
-        self.io.keyboard.is_some() || self.board.console.is_some()
+        self.has_keyboard() || self.board.console.is_some()
     }
 
     /// What the screen shows, where the board has one.

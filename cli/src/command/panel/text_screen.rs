@@ -1,6 +1,6 @@
 //! A text screen in its own colours, with as much of its border as there is room for.
 
-use plain_byte::machine::chip::{COLOURS, Glyph, Picture};
+use plain_byte::machine::chip::{Glyph, Picture};
 use ratatui::Frame;
 use ratatui::layout::Rect;
 use ratatui::style::{Color, Style};
@@ -16,8 +16,8 @@ pub fn least(picture: &Picture) -> u16 {
     picture.size.0 as u16 + 2
 }
 
-fn colour(number: u8) -> Color {
-    let [red, green, blue] = COLOURS[usize::from(number & 15)].1;
+fn colour(picture: &Picture, number: u8) -> Color {
+    let [red, green, blue] = picture.palette[usize::from(number & 15)].1;
     Color::Rgb(red, green, blue)
 }
 
@@ -36,7 +36,7 @@ pub fn draw(frame: &mut Frame<'_>, area: Rect, picture: &Picture) {
     for y in 0..tall {
         let row = skip as isize + y as isize - above as isize;
         let border =
-            Span::styled(" ".repeat(usize::from(side)), Style::new().bg(colour(picture.border_beside(row))));
+            Span::styled(" ".repeat(usize::from(side)), Style::new().bg(colour(picture, picture.border_beside(row))));
         let mut spans = vec![border.clone()];
         match usize::try_from(row).ok().filter(|&row| row < rows) {
             Some(row) => spans.extend(characters(picture, row)),
@@ -52,11 +52,12 @@ fn characters(picture: &Picture, row: usize) -> Vec<Span<'static>> {
     let columns = picture.size.0;
     let first = row * columns;
     let mut spans: Vec<Span<'static>> = Vec::new();
-    for (at, &Glyph { code, ink, ground }) in picture.glyphs[first..first + columns].iter().enumerate() {
+    for (at, glyph) in picture.glyphs[first..first + columns].iter().enumerate() {
+        let &Glyph { sign, ink, ground, is_dark, .. } = glyph;
         let reversed = picture.cursor_lit && picture.cursor == Some(first + at);
         let (ink, ground) = if reversed { (ground, ink) } else { (ink, ground) };
-        let style = Style::new().fg(colour(ink)).bg(colour(ground));
-        let sign = Glyph { code, ink, ground }.character();
+        let style = Style::new().fg(colour(picture, ink)).bg(colour(picture, ground));
+        let sign = if is_dark { ' ' } else { sign };
         match spans.last_mut().filter(|last| last.style == style) {
             Some(last) => last.content.to_mut().push(sign),
             None => spans.push(Span::styled(sign.to_string(), style)),

@@ -64,6 +64,7 @@ impl Check {
         let chips = self.chips(description.chip, set, &memory);
         let start = description.start.as_ref().map(|start| self.number(start, last, "the start"));
         let bank = description.bank.and_then(|bank| self.bank(&bank, &memory, &chips));
+        let wires = self.board_wires(description.wire, &chips);
         let keypads = self.keypads(description.keypad, &chips);
         let jumpers = self.jumpers(description.jumper, &keypads);
         let keyboard = description.keyboard.and_then(|keyboard| self.keyboard(keyboard, &keypads));
@@ -85,6 +86,7 @@ impl Check {
                 .firmware
                 .map(|firmware| Firmware { source: firmware.source, ready: firmware.ready }),
             memory,
+            wires: wires.clone(),
             lamps: self.pins(description.lamp, &chips, true, &[]),
             buttons: {
                 let rows = keypads.iter().flat_map(|pad| pad.rows.clone());
@@ -92,7 +94,7 @@ impl Check {
                     Some(InterruptLine::Pin(wire)) => Some(wire),
                     _ => None,
                 });
-                let driven: Vec<Wire> = rows.chain(lines).collect();
+                let driven: Vec<Wire> = rows.chain(lines).chain(wires.iter().map(|wire| wire.1)).collect();
                 self.pins(description.button, &chips, false, &driven)
             },
             digits: self.digits(description.digits, &chips),
@@ -256,6 +258,7 @@ impl Check {
         memory: &[Area],
     ) -> ChipAt {
         match (&chip.port, &chip.first, &chip.last) {
+            (None, None, None) if part.registers == 0 => ChipAt::Port(0),
             (Some(port), None, None) => {
                 ChipAt::Port(self.number(port, set.cells.last_port.into(), "the port"))
             }

@@ -31,6 +31,8 @@ pub(super) struct Description {
     #[serde(default)]
     pub(super) key: Vec<Spanned<KeyDescription>>,
     #[serde(default)]
+    pub(super) wire: Vec<Spanned<WireDescription>>,
+    #[serde(default)]
     pub(super) lamp: Vec<Spanned<PinDescription>>,
     #[serde(default)]
     pub(super) button: Vec<Spanned<PinDescription>>,
@@ -107,6 +109,13 @@ pub(super) struct PinDescription {
     pub(super) name: String,
     pub(super) pin: Spanned<String>,
     pub(super) active: Option<i64>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct WireDescription {
+    pub(super) from: Spanned<String>,
+    pub(super) to: Spanned<String>,
 }
 
 #[derive(Debug, Deserialize)]

@@ -70,6 +70,8 @@ pub struct Board {
     pub memory: Vec<Area>,
     /// Its chips.
     pub chips: Vec<ChipPlace>,
+    /// Wires from pins of chips to pins of others.
+    pub wires: Vec<(Wire, Wire)>,
     /// Lamps on pins of chips.
     pub lamps: Vec<PinPlace>,
     /// Buttons on pins of chips.
@@ -333,6 +335,7 @@ impl Board {
             firmware: None,
             memory: vec![Area { kind: MemoryKind::Ram, first: 0, last: set.last_address(), name: None }],
             chips: vec![],
+            wires: vec![],
             lamps: vec![],
             buttons: vec![],
             digits: vec![],

@@ -2,12 +2,13 @@
 
 use super::check::Check;
 use super::description::{
+    WireDescription,
     ConsoleDescription, DigitsDescription, FrontDescription, JumperDescription, KeyDescription,
     KeyboardDescription, KeyingDescription, KeypadDescription, LightsDescription, PinDescription,
     StepDescription,
 };
 use super::{
-    ChipPlace, Console, DigitsPlace, FrontPlace, Key, KeyboardPlace, Keying, KeypadPlace, LightRow, PinPlace,
+    ChipPlace, Console, DigitsPlace, FrontPlace, InterruptLine, Key, KeyboardPlace, Keying, KeypadPlace, LightRow, PinPlace,
     Shows, Wiring,
 };
 use crate::machine::chip::PinRow;
@@ -47,6 +48,46 @@ impl Check {
             self.wrong(span, format!("`{wanted}` is no pin of this board"), help);
         }
         found
+    }
+
+    /// Wires from pin to pin; a port without numbers is all of its pins.
+    pub(super) fn board_wires(
+        &mut self,
+        list: Vec<Spanned<WireDescription>>,
+        chips: &[ChipPlace],
+    ) -> Vec<(Wire, Wire)> {
+        let mut wires: Vec<(Wire, Wire)> = Vec::new();
+        for entry in list {
+            let span = entry.span();
+            let WireDescription { from, to } = entry.into_inner();
+            let is_port = |name: &Spanned<String>| !name.get_ref().ends_with(|c: char| c.is_ascii_digit());
+            let ends: Vec<String> = match (is_port(&from), is_port(&to)) {
+                (true, true) => (0..8).map(|bit| bit.to_string()).collect(),
+                (false, false) => vec![String::new()],
+                _ => {
+                    self.wrong(span, "a wire from a whole port to a single pin", "name a pin, or a port, at both ends");
+                    continue;
+                }
+            };
+            for bit in ends {
+                let end = |name: &Spanned<String>| format!("{}{bit}", name.get_ref());
+                let from_pin = self.wire(&end(&from), from.span(), chips);
+                let to_pin = self.wire(&end(&to), to.span(), chips);
+                let (Some(one), Some(two)) = (from_pin, to_pin) else { break };
+                let is_line = |chip: &ChipPlace| chip.interrupt == Some(InterruptLine::Pin(two));
+                if one.chip == two.chip {
+                    self.wrong(span.clone(), "a wire from a chip to itself", "wire it to another chip");
+                    break;
+                }
+                if wires.iter().any(|wire| wire.1 == two) || chips.iter().any(is_line) {
+                    let message = format!("the pin {} is driven by another chip already", end(&to));
+                    self.wrong(to.span(), message, "wire one of them to another pin");
+                    break;
+                }
+                wires.push((one, two));
+            }
+        }
+        wires
     }
 
     pub(super) fn wires(&mut self, wanted: &Spanned<Vec<String>>, chips: &[ChipPlace]) -> Vec<Wire> {

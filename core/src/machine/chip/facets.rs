@@ -69,6 +69,20 @@ pub trait Tape {
     fn roll(&self) -> &Roll;
 }
 
+/// A keyboard that sends a code for each key.
+pub trait Keys {
+    /// True where its keys make the character.
+    fn makes(&self, character: u8) -> bool;
+    /// True where it has the key with that legend.
+    fn has(&self, legend: &str) -> bool;
+    /// A key goes down, or comes up.
+    fn press(&mut self, legend: &str, down: bool, now: u64);
+    /// Somebody types characters; those that no keys make are left out.
+    fn type_in(&mut self, bytes: &[u8], now: u64);
+    /// How many characters wait to be typed.
+    fn waiting(&self) -> usize;
+}
+
 /// A picture that it makes out of memory.
 pub trait Screen {
     /// What it makes the picture of at cycle `now`, and from where in memory.

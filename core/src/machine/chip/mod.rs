@@ -6,6 +6,8 @@ mod device36;
 mod disk_link;
 mod facets;
 mod far_end;
+mod interrupt;
+mod keys;
 mod port;
 mod request;
 mod screen;
@@ -15,13 +17,22 @@ mod timer;
 
 pub use crate::chip_facet as facet;
 pub use disk_link::DiskLink;
-pub use facets::{Door, Interrupting, Pins, Screen, Serial, Tape, Wired};
+pub use facets::{Door, Interrupting, Keys, Pins, Screen, Serial, Tape, Wired};
+pub use interrupt::i8259::I8259;
+pub use keys::legends::{SCAN_KEYS, ScanKey};
+pub use keys::scan_keyboard::ScanKeyboard;
 pub use port::i8212::I8212;
+pub use port::i8255::I8255;
 pub use port::mos6522::Mos6522;
 pub use port::mos6532::Mos6532;
-pub use screen::text_screen::{COLOURS, Glyph, Picture, Raster, TextScreen};
+pub use screen::picture::{
+    CODE_PAGE_437, Colour, Colouring, Glyph, LINE_COLOURS, OWN_COLOURS, OWN_SIGNS, Picture, Raster,
+};
+pub use screen::text_adapter::TextAdapter;
+pub use screen::text_screen::TextScreen;
 pub use serial::mc6850::Mc6850;
 pub use serial::ns16550::Ns16550;
+pub use serial::tap::ConsoleTap;
 pub use serial::teleprinter::Teleprinter;
 pub use serial::teleprinter36::Teleprinter36;
 pub use serial::z8440::Z8440;
@@ -29,6 +40,7 @@ pub use tape::byte_tape::ByteTape;
 pub use tape::paper_tape::PaperTape;
 pub use tape::roll::Roll;
 pub use tape::tape36::Tape36;
+pub use timer::i8253::I8253;
 pub use timer::z8430::Z8430;
 
 use super::board::ChipPlace;
@@ -129,6 +141,14 @@ pub trait Chip: Debug + Send {
     }
     /// The same, to change it.
     fn screen_mut(&mut self) -> Option<&mut dyn Screen> {
+        None
+    }
+    /// Its [`Keys`] facet.
+    fn keys(&self) -> Option<&dyn Keys> {
+        None
+    }
+    /// The same, to change it.
+    fn keys_mut(&mut self) -> Option<&mut dyn Keys> {
         None
     }
     /// Its [`Door`] facet.
@@ -298,6 +318,69 @@ pub const PARTS: &[Part] = &[
         console: false,
         needs: Needs::Nothing,
         make: |_, _| Box::new(DiskLink::default()),
+    },
+    Part {
+        name: "8253",
+        title: "three counters of sixteen bits",
+        registers: 4,
+        ports: &[PinRow("GATE", 0..=2), PinRow("OUT", 0..=2)],
+        console: false,
+        needs: Needs::Clock,
+        make: |place, clock| Box::new(I8253::new(clock, place.clock, false)),
+    },
+    Part {
+        name: "8254",
+        title: "three counters of sixteen bits that can be read back",
+        registers: 4,
+        ports: &[PinRow("GATE", 0..=2), PinRow("OUT", 0..=2)],
+        console: false,
+        needs: Needs::Clock,
+        make: |place, clock| Box::new(I8253::new(clock, place.clock, true)),
+    },
+    Part {
+        name: "8255",
+        title: "three ports",
+        registers: 4,
+        ports: &[PinRow("PA", 0..=7), PinRow("PB", 0..=7), PinRow("PC", 0..=7)],
+        console: false,
+        needs: Needs::Nothing,
+        make: |_, _| Box::new(I8255::default()),
+    },
+    Part {
+        name: "8259",
+        title: "eight interrupt levels",
+        registers: 2,
+        ports: &[PinRow("IR", 0..=7)],
+        console: false,
+        needs: Needs::Nothing,
+        make: |_, _| Box::new(I8259::default()),
+    },
+    Part {
+        name: "text-adapter",
+        title: "6845 with 16K at B8000h: 80 by 25 characters with attributes",
+        registers: 8,
+        ports: &[],
+        console: false,
+        needs: Needs::Clock,
+        make: |place, clock| Box::new(TextAdapter::new(clock, place.clock)),
+    },
+    Part {
+        name: "scan-keyboard",
+        title: "83 keys that send numbers",
+        registers: 0,
+        ports: &[PinRow("D", 0..=7), PinRow("CLR", 0..=0)],
+        console: false,
+        needs: Needs::Nothing,
+        make: |_, clock| Box::new(ScanKeyboard::new(clock)),
+    },
+    Part {
+        name: "console-tap",
+        title: "repeats what firmware shows",
+        registers: 1,
+        ports: &[],
+        console: true,
+        needs: Needs::Nothing,
+        make: |_, _| Box::new(ConsoleTap::default()),
     },
     Part {
         name: "text-screen",

@@ -14,6 +14,7 @@
 //! complete when the dark ones begin. The generator reads memory in the half of each cycle in which the processor does not, so
 //! that it costs no time. A character is eight lines high; codes from 80h on are the others with ink and ground exchanged.
 
+use super::picture::{Colouring, OWN_COLOURS, OWN_SIGNS, Raster};
 use crate::image::Cell;
 use crate::machine::chip::request::Request;
 use crate::machine::chip::{Chip, Screen, facet};
@@ -27,136 +28,12 @@ const ROWS: usize = 24;
 const LINE: u64 = 64;
 /// Lines of a picture.
 const LINES: u64 = 312;
-/// Lines before the first one of text.
-const ABOVE: u64 = 32;
 /// Lines that can be seen.
 const SEEN: u64 = 256;
 /// Cycles that a picture takes.
 const PICTURE: u64 = LINE * LINES;
 /// The cursor is there for so many pictures, then gone for as many.
 const BLINK: u64 = 16;
-
-/// The colours: names and how much red, green and blue.
-pub const COLOURS: [(&str, [u8; 3]); 16] = [
-    ("night", [0x0B, 0x0E, 0x14]),
-    ("slate", [0x2B, 0x35, 0x42]),
-    ("rock", [0x5C, 0x66, 0x73]),
-    ("fog", [0xA4, 0xAE, 0xB8]),
-    ("chalk", [0xF2, 0xF0, 0xE8]),
-    ("lamp", [0xFF, 0xB0, 0x40]),
-    ("sand", [0xD9, 0xC4, 0x94]),
-    ("rust", [0xB4, 0x5A, 0x2E]),
-    ("port", [0xD5, 0x3E, 0x4F]),
-    ("thrift", [0xDC, 0x8C, 0xB4]),
-    ("dusk", [0x7A, 0x5C, 0xA8]),
-    ("deep", [0x1F, 0x4E, 0x8C]),
-    ("sky", [0x63, 0xB3, 0xED]),
-    ("shallow", [0x2A, 0x9D, 0x9F]),
-    ("kelp", [0x5B, 0x7A, 0x3A]),
-    ("starboard", [0x3F, 0xC2, 0x7A]),
-];
-
-/// The character set, codes 0 to 7Fh: 32 signs of our own, then ASCII, a block at its end.
-const CHARACTERS: [char; 128] = {
-    let mut characters = [' '; 128];
-    let own: [char; 32] = [
-        '·', '●', '○', '◆', '▲', '▼', '◀', '▶', '←', '→', '↑', '↓', '─', '│', '┌', '┐', '└', '┘', '├', '┤',
-        '┬', '┴', '┼', '▀', '▄', '▌', '▐', '░', '▒', '▓', '≈', '°',
-    ];
-    let mut code = 0;
-    while code < 127 {
-        characters[code] = if code < 32 { own[code] } else { code as u8 as char };
-        code += 1;
-    }
-    characters[127] = '█';
-    characters
-};
-
-/// A character on the screen.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Glyph {
-    /// Its code as it stands in memory.
-    pub code: u8,
-    /// The colour of its strokes, 0 to 15, an inverted one's too.
-    pub ink: u8,
-    /// The colour behind them.
-    pub ground: u8,
-}
-
-impl Glyph {
-    /// The character as it looks.
-    pub fn character(self) -> char {
-        CHARACTERS[usize::from(self.code & 0x7F)]
-    }
-}
-
-/// What a screen shows.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Picture {
-    /// Characters in a line, and lines.
-    pub size: (usize, usize),
-    /// The characters, line by line.
-    pub glyphs: Vec<Glyph>,
-    /// The colour of the border at each of the 256 lines that can be seen, from the top.
-    pub border: Vec<u8>,
-    /// The place of the cursor among the characters.
-    pub cursor: Option<usize>,
-    /// True while it is to be seen; it blinks.
-    pub cursor_lit: bool,
-}
-
-impl Picture {
-    /// The lines as text, blanks at their ends left out.
-    pub fn lines(&self) -> Vec<String> {
-        let line = |glyphs: &[Glyph]| glyphs.iter().map(|glyph| glyph.character()).collect::<String>();
-        self.glyphs.chunks(self.size.0.max(1)).map(|glyphs| line(glyphs).trim_end().to_string()).collect()
-    }
-
-    /// The border's colour beside a line of characters; those above have numbers below 0, those below go on.
-    pub fn border_beside(&self, row: isize) -> u8 {
-        let line = ABOVE as isize + row * 8 + 4;
-        let last = self.border.len().saturating_sub(1) as isize;
-        self.border.get(line.clamp(0, last) as usize).copied().unwrap_or_default()
-    }
-}
-
-/// Where a screen takes its picture from.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Raster {
-    /// Characters in a line, and lines.
-    pub size: (usize, usize),
-    /// Address of the first character cell.
-    pub cells: u32,
-    /// Address of the first colour cell.
-    pub colours: u32,
-    /// The character cell that the cursor stands in.
-    pub cursor: Option<usize>,
-    /// The cursor is in the lit half of its blinking.
-    pub cursor_lit: bool,
-    /// The colour of the border in each line of the picture, from above.
-    pub border: Vec<u8>,
-}
-
-impl Raster {
-    /// The picture, with memory as it is now.
-    pub fn picture(self, cell: impl Fn(u32) -> Cell) -> Picture {
-        let glyph = |at: u32| {
-            let (code, colour) =
-                (cell((self.cells + at) & 0xFFFF) as u8, cell((self.colours + at) & 0xFFFF) as u8);
-            let (ink, ground) = (colour & 15, colour >> 4);
-            if code < 0x80 { Glyph { code, ink, ground } } else { Glyph { code, ink: ground, ground: ink } }
-        };
-        let (columns, rows) = self.size;
-        let glyphs = (0..(columns * rows) as u32).map(glyph).collect();
-        Picture {
-            size: self.size,
-            glyphs,
-            border: self.border,
-            cursor: self.cursor,
-            cursor_lit: self.cursor_lit,
-        }
-    }
-}
 
 /// The chip.
 #[derive(Debug, Clone)]
@@ -307,8 +184,13 @@ impl Screen for TextScreen {
         let place = usize::from(self.cursor & 0x3FF);
         Raster {
             size: (COLUMNS, ROWS),
+            memory: (0, 0xFFFF),
             cells: u32::from(self.cells) << 8,
             colours: u32::from(self.colours) << 8,
+            step: 1,
+            colouring: Colouring::Inverting,
+            signs: &OWN_SIGNS,
+            palette: &OWN_COLOURS,
             cursor: (self.cursor & 0x8000 != 0 && place < COLUMNS * ROWS).then_some(place),
             cursor_lit: lit,
             border: drawn.drawn[..SEEN as usize].to_vec(),

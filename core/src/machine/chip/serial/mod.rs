@@ -2,6 +2,7 @@
 
 pub(super) mod mc6850;
 pub(super) mod ns16550;
+pub(super) mod tap;
 pub(super) mod teleprinter;
 pub(super) mod teleprinter36;
 pub(super) mod teletype;

@@ -1,3 +1,4 @@
 //! Counters and timers.
 
+pub(super) mod i8253;
 pub(super) mod z8430;

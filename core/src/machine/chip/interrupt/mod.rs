@@ -1,0 +1,3 @@
+//! Interrupt controllers.
+
+pub(in crate::machine::chip) mod i8259;

@@ -1,0 +1,4 @@
+//! Keyboards that send codes.
+
+pub(super) mod legends;
+pub(super) mod scan_keyboard;
