@@ -94,6 +94,7 @@ static SEQUENCER: InstructionSet = InstructionSet {
         bits: 8,
         address_bits: 16,
         window_bits: 16,
+        segment_shift: 0,
         port_bits: 8,
         last_port: 0xFF,
         habit: Habit::IntelHex,

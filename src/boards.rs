@@ -60,6 +60,18 @@ pub const BOARDS: &[Shipped] = &[
         sources: &[("gannet-disk.asm", include_str!("../boards/gannet-disk.asm")), DISK_SERVICES],
         starter: None,
     },
+    Shipped {
+        name: "petrel",
+        description: include_str!("../boards/petrel.toml"),
+        sources: &[
+            ("petrel.asm", include_str!("../boards/petrel.asm")),
+            ("petrel-screen.asm", include_str!("../boards/petrel-screen.asm")),
+            ("petrel-keys.asm", include_str!("../boards/petrel-keys.asm")),
+            ("petrel-calls.asm", include_str!("../boards/petrel-calls.asm")),
+            ("petrel-prompt.asm", include_str!("../boards/petrel-prompt.asm")),
+        ],
+        starter: None,
+    },
     Shipped { name: "heron", description: include_str!("../boards/heron.toml"), sources: &[], starter: None },
     Shipped {
         name: "osprey",

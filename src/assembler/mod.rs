@@ -23,7 +23,7 @@ pub use value::formula::{Environment, Formula, NoNames};
 pub use value::symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
 
 use crate::diagnostic::{Diagnostic, Problem, Severity, Sources, Span};
-use crate::image::{Format, Image, Overlap, SetRange};
+use crate::image::{Format, Image, Overlap, SetRange, Start};
 use crate::processor::{self, InstructionSet, UnknownProcessor};
 use read::parser::MOST_COUNTED;
 use std::collections::HashMap;
@@ -209,7 +209,8 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
 fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly {
     let set = parser.first_set.or(options.set);
     let sets = sets_of(&mut parser);
-    let entry = parser.record.entry.take().and_then(|(entry, _)| parser.settled(entry));
+    let entry = entry_of(&mut parser, set);
+    let relocations = parser.relocations();
     let (pieces, spans) = parser.take_pieces();
     let (image, overlaps) = Image::joined(set.map_or(8, |set| set.cell_bits()), pieces);
     for overlap in overlaps {
@@ -217,7 +218,8 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
     }
     let mut image = layout::region::fill(image, &parser.layout.regions.list);
     image.note_sets(sets);
-    image.set_entry(entry.and_then(|entry| u32::try_from(entry).ok()));
+    image.set_entry_place(entry);
+    image.set_relocations(relocations);
     // The reset leads into a ROM where its pointer says.
     image.set_entry(image.entry().or_else(|| set.and_then(|set| image.reset_for(set))));
     let read::parser::Parser { sources, values, layout, family, record, .. } = parser;
@@ -248,6 +250,18 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
     // The program is one of the processor, and of the mode, that it begins in.
     assembly.set = assembly.image.start().and_then(|start| assembly.set_at(start)).or(assembly.set);
     assembly
+}
+
+/// Where running starts: at the label behind `entry`, else with the first part of code where there are segments.
+fn entry_of(parser: &mut read::parser::Parser<'_>, set: Option<&'static InstructionSet>) -> Option<Start> {
+    let first_code = |parser: &read::parser::Parser<'_>| {
+        let part = parser.layout.parts.list.iter().find(|part| part.kind == PartKind::Code)?;
+        set.is_some_and(InstructionSet::is_segmented).then_some(Start { base: part.base, offset: 0 })
+    };
+    let Some((entry, label, _)) = parser.record.entry.take() else { return first_code(parser) };
+    let offset = parser.settled(entry).and_then(|entry| u32::try_from(entry).ok())?;
+    let base = label.map_or(0, |label| parser.values.symbols.get(label).base);
+    Some(Start { base, offset })
 }
 
 /// Which set each stretch of instructions is of, where there are several.

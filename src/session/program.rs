@@ -79,10 +79,23 @@ impl Program {
             .collect();
         Self {
             image: assembly.image.clone(),
-            symbols: assembly.symbols.clone(),
+            symbols: assembly.symbols.moved(0),
             set: assembly.set,
             lines,
             labels,
+        }
+    }
+
+    /// The same program so many cells further on in memory.
+    #[must_use]
+    pub fn moved(self, by: u32, segment_shift: u8) -> Self {
+        let further = |address: u32| address.wrapping_add(by);
+        Self {
+            image: self.image.moved(by, segment_shift),
+            symbols: self.symbols.moved(by),
+            set: self.set,
+            lines: self.lines.into_iter().map(|(address, line)| (further(address), line)).collect(),
+            labels: self.labels.into_iter().map(|(address, name)| (further(address), name)).collect(),
         }
     }
 

@@ -48,6 +48,12 @@ pub struct Image {
     cell_bits: u8,
     start: Option<Start>,
     segments: Vec<Segment>,
+    /// The addresses of words that hold the number of a segment, which moves with the program.
+    #[serde(skip)]
+    relocations: Vec<u32>,
+    /// Where the stack begins, for programs that say so: the segment's first cell, and the pointer.
+    #[serde(skip)]
+    stack: Option<Start>,
     /// Which set the instructions are of, in order of address, where there are several: modes, or processors. Known of what was
     /// assembled here, and kept by no format.
     #[serde(skip)]
@@ -144,7 +150,14 @@ impl Image {
 
     /// The same for a width that a processor here has.
     pub(crate) fn empty(cell_bits: u8) -> Self {
-        Self { cell_bits, start: None, segments: Vec::new(), sets: Vec::new() }
+        Self {
+            cell_bits,
+            start: None,
+            segments: Vec::new(),
+            relocations: Vec::new(),
+            stack: None,
+            sets: Vec::new(),
+        }
     }
 
     /// An image of one segment.
@@ -229,7 +242,7 @@ impl Image {
             }
         }
         overlaps.sort_by_key(|overlap| overlap.piece);
-        (Self { cell_bits, start: None, segments, sets: Vec::new() }, overlaps)
+        (Self { segments, ..Self::empty(cell_bits) }, overlaps)
     }
 
     /// The address where running starts, if the program says so.
@@ -250,6 +263,61 @@ impl Image {
     /// The same in a window.
     pub fn set_entry_place(&mut self, start: Option<Start>) {
         self.start = start;
+    }
+
+    /// The addresses of words that hold the number of a segment.
+    pub fn relocations(&self) -> &[u32] {
+        &self.relocations
+    }
+
+    /// Says which words hold the number of a segment.
+    pub fn set_relocations(&mut self, mut addresses: Vec<u32>) {
+        addresses.sort_unstable();
+        self.relocations = addresses;
+    }
+
+    /// Where the stack begins, where the program says so.
+    pub fn stack(&self) -> Option<Start> {
+        self.stack
+    }
+
+    /// Says where the stack begins.
+    pub fn set_stack(&mut self, stack: Option<Start>) {
+        self.stack = stack;
+    }
+
+    /// The same program further on in memory: what holds the number of a segment is changed, what is counted in segments stays.
+    #[must_use]
+    pub fn moved(mut self, by: u32, segment_shift: u8) -> Self {
+        let segments = by >> segment_shift;
+        for at in std::mem::take(&mut self.relocations) {
+            if let Some(word) = self.pointer_at(at) {
+                let moved = word.wrapping_add(segments);
+                self.put(at, (moved & 0xFF).into());
+                self.put(at + 1, (moved >> 8 & 0xFF).into());
+            }
+            self.relocations.push(at.wrapping_add(by));
+        }
+        for segment in &mut self.segments {
+            segment.start = segment.start.wrapping_add(by);
+        }
+        for range in &mut self.sets {
+            (range.first, range.end) = (range.first.wrapping_add(by), range.end.wrapping_add(by));
+        }
+        for place in self.start.iter_mut().chain(&mut self.stack) {
+            place.base = place.base.wrapping_add(by);
+        }
+        self
+    }
+
+    /// Changes a cell that is there.
+    fn put(&mut self, address: u32, value: Cell) {
+        let after = self.segments.partition_point(|segment| segment.start <= address);
+        let segment = self.segments[..after].last_mut();
+        let cell = segment.and_then(|one| one.cells.get_mut((address - one.start) as usize));
+        if let Some(cell) = cell {
+            *cell = value;
+        }
     }
 
     /// Bits in a cell.

@@ -29,6 +29,12 @@ impl Window {
         Self::new(address & !mask, bits)
     }
 
+    /// The window of a segment, by its number.
+    pub const fn of_segment(set: &InstructionSet, segment: u32) -> Self {
+        let memory = (1 << set.cells.address_bits) - 1;
+        Self::wrapped(segment << set.cells.segment_shift & memory, set.cells.window_bits, memory)
+    }
+
     /// Its first address.
     pub const fn base(self) -> u32 {
         self.base

@@ -140,9 +140,18 @@ const FAR: u64 = 1 << 40;
 #[derive(Debug, Clone)]
 pub(crate) struct Piece {
     pub start: u32,
+    /// The address of the segment that it stands in.
+    pub base: u32,
     pub cells: Vec<Cell>,
     /// The line that began it.
     pub span: Span,
+}
+
+impl Piece {
+    /// The number that its cell at an offset has for the program.
+    pub fn number(&self, offset: u32) -> u32 {
+        (self.start - self.base) + offset
+    }
 }
 
 /// The cells put out so far.
@@ -162,11 +171,17 @@ impl Parser<'_> {
     #[inline]
     pub fn place(&self) -> (u32, u32) {
         match self.layout.output.pieces.last() {
-            Some(piece) if self.layout.output.end == self.layout.location => {
+            Some(piece) if self.layout.output.end == self.location_address() => {
                 (self.layout.output.pieces.len() as u32 - 1, piece.cells.len() as u32)
             }
             _ => (self.layout.output.pieces.len() as u32, 0),
         }
+    }
+
+    /// The address of the location.
+    #[inline]
+    pub(crate) fn location_address(&self) -> u64 {
+        u64::from(self.layout.base) + self.layout.location
     }
 
     /// Puts cells out at the location.
@@ -179,9 +194,11 @@ impl Parser<'_> {
     fn cells(&mut self, cells: impl ExactSizeIterator<Item = Cell>, span: Span) {
         let count = cells.len() as u64;
         if !self.layout.output.overrun && count > 0 {
-            if self.layout.output.end != self.layout.location || self.layout.output.pieces.is_empty() {
+            let address = self.location_address();
+            if self.layout.output.end != address || self.layout.output.pieces.is_empty() {
                 self.layout.output.pieces.push(Piece {
-                    start: self.layout.location as u32,
+                    start: address as u32,
+                    base: self.layout.base,
                     cells: Vec::new(),
                     span,
                 });
@@ -189,7 +206,7 @@ impl Parser<'_> {
             if let Some(piece) = self.layout.output.pieces.last_mut() {
                 piece.cells.extend(cells);
             }
-            self.layout.output.end = self.layout.location + count;
+            self.layout.output.end = address + count;
         }
         self.layout.location += count;
         if self.layout.output.overrun {
@@ -251,6 +268,13 @@ impl Parser<'_> {
 
     pub fn last_address(&self) -> u64 {
         self.set.map_or(0xFF_FFFF, |set| u64::from(set.last_address()))
+    }
+
+    /// True where a value is, or contains, the number of a segment that moves with the program: of a part.
+    fn names_segment(&self, code: CodeRange) -> bool {
+        let code = &self.values.code[code.start as usize..code.end as usize];
+        let moves = |base| self.layout.parts.list.iter().any(|part| part.base == base);
+        code.iter().any(|code| matches!(code, Code::Segment(id) if moves(self.values.symbols.get(*id).base)))
     }
 
     /// Reports the cells that would stand behind the end of memory, once.
@@ -352,7 +376,7 @@ impl Parser<'_> {
             match self.compute(fixup.code) {
                 Ok(value) => {
                     let piece = self.layout.output.pieces.get(fixup.piece as usize);
-                    let at = u64::from(piece.map_or(0, |piece| piece.start) + fixup.offset);
+                    let at = u64::from(piece.map_or(0, |piece| piece.number(fixup.offset)));
                     let value = self.in_window(value, at, fixup.field);
                     if fixup.field == Field::Operand(Shape::Relative)
                         && let Some(&number) = self.family.jumps.get(&(fixup.piece, fixup.offset))
@@ -362,6 +386,9 @@ impl Parser<'_> {
                         self.layout.settling.far.insert(number);
                         self.layout.settling.again = true;
                         continue;
+                    }
+                    if self.names_segment(fixup.code) {
+                        self.layout.relocations.push((fixup.piece, fixup.offset));
                     }
                     let reaches = fixup.field != Field::Operand(Shape::Relative) || {
                         self.reaches(value, at + 1, fixup.span)
@@ -387,17 +414,18 @@ impl Parser<'_> {
         let cell_bits = self.cell_bits();
         let count = field.cells(cell_bits);
         let Some(piece) = self.layout.output.pieces.get_mut(piece as usize) else { return };
+        let number = piece.number(offset);
         let Some(cells) = piece.cells.get_mut(offset as usize..offset as usize + count) else {
             return;
         };
         match field {
             field if field.shares_word() => cells[0] |= field.in_word(value),
             Field::Operand(Shape::Relative16) => {
-                let distance = value.wrapping_sub(u64::from(piece.start + offset) + 2);
+                let distance = value.wrapping_sub(u64::from(number) + 2);
                 (cells[0], cells[1]) = (distance & 0xFF, distance >> 8 & 0xFF);
             }
             Field::Operand(Shape::Relative) => {
-                cells[0] = value.wrapping_sub(u64::from(piece.start + offset) + 1) & 0xFF;
+                cells[0] = value.wrapping_sub(u64::from(number) + 1) & 0xFF;
             }
             _ => {
                 for (at, cell) in cells.iter_mut().enumerate() {
@@ -421,7 +449,7 @@ impl Parser<'_> {
             open.insert(id);
             let code = &self.values.code[range.start as usize..range.end as usize];
             let waiting = |code: &Code| match code {
-                Code::Symbol(other)
+                Code::Symbol(other) | Code::Segment(other)
                     if matches!(self.values.symbols.get(*other).kind, SymbolKind::Waiting(_)) =>
                 {
                     Some(*other)
@@ -477,6 +505,13 @@ impl Parser<'_> {
         for &id in circle {
             self.values.symbols.get_mut(id).kind = SymbolKind::Broken;
         }
+    }
+
+    /// The addresses of the cells that hold the number of a segment which moves with the program.
+    pub(crate) fn relocations(&self) -> Vec<u32> {
+        let pieces = &self.layout.output.pieces;
+        let address = |&(piece, offset): &(u32, u32)| Some(pieces.get(piece as usize)?.start + offset);
+        self.layout.relocations.iter().filter_map(address).collect()
     }
 
     /// The pieces as image segments, with the spans that began them.

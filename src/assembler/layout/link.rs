@@ -1,14 +1,14 @@
 //! Linking: where each part begins, now that it is known how long they all are.
 
-use super::parts::Part;
+use super::parts::{Part, aligned};
 use crate::assembler::read::parser::Parser;
 
 /// Where each part begins when they stand one behind the other from `home` on.
-fn bases(home: u64, parts: &[Part]) -> Vec<u32> {
+fn bases(home: u64, parts: &[Part], segment_shift: u8) -> Vec<u32> {
     let mut next = home;
     let place = |part: &Part| {
-        let base = next;
-        next += u64::from(part.cells);
+        let base = aligned(next, segment_shift);
+        next = base + u64::from(part.cells);
         u32::try_from(base).unwrap_or(u32::MAX)
     };
     parts.iter().map(place).collect()
@@ -19,7 +19,8 @@ impl Parser<'_> {
     pub(in crate::assembler) fn link(&mut self) {
         self.leave_part();
         let parts = &self.layout.parts;
-        let bases = bases(parts.home, &parts.list);
+        let shift = self.set.map_or(0, |set| set.cells.segment_shift);
+        let bases = bases(parts.home, &parts.list, shift);
         for (part, &base) in parts.list.iter().zip(&bases) {
             if part.base != base {
                 let what = format!("the part `{}`", part.title());

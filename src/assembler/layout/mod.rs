@@ -14,10 +14,15 @@ use settle::Settling;
 /// Where cells go.
 #[derive(Default)]
 pub(super) struct Layout {
+    /// Where the next cells stand: an address, or where the program has segments the number in its segment.
     pub location: u64,
+    /// The address of that segment's first cell; 0 where there are no segments.
+    pub base: u32,
     /// Cells that wait for a value.
     pub fixups: Vec<Fixup>,
     pub output: Output,
+    /// Cells that hold the number of a segment, by piece and offset.
+    pub relocations: Vec<(u32, u32)>,
     pub regions: Regions,
     pub parts: Parts,
     pub settling: Settling,

@@ -77,6 +77,11 @@ pub(crate) struct Parts {
     scopes: Vec<(usize, Option<SymbolId>)>,
 }
 
+/// The first address from here on at which a segment can begin.
+pub(super) fn aligned(address: u64, segment_shift: u8) -> u64 {
+    address.next_multiple_of(1 << segment_shift)
+}
+
 impl Parser<'_> {
     /// `part code`, `part data NAME`: what follows stands in that part.
     pub(in crate::assembler) fn part(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
@@ -103,25 +108,32 @@ impl Parser<'_> {
     }
 
     fn enter_part(&mut self, kind: PartKind, name: String, defined: Span) {
+        let shift = self.set.map_or(0, |set| set.cells.segment_shift);
+        let here = self.location_address();
         let parts = &mut self.layout.parts;
         if parts.list.is_empty() {
-            parts.home = self.layout.location;
+            parts.home = here;
         }
         let known = parts.list.iter().position(|part| part.kind == kind && part.name == name);
         let at = known.unwrap_or_else(|| {
             let number = parts.list.len();
             // Where no walk knows better, parts that are opened once each stand one behind the other already.
             let behind = parts.list.last().map_or(parts.home, Part::end);
-            let base = self.layout.settling.base_before(number).unwrap_or(behind as u32);
+            let base = self.layout.settling.base_before(number).unwrap_or(aligned(behind, shift) as u32);
             parts.list.push(Part { kind, name, base, cells: 0, defined });
             number
         });
         let location = parts.list[at].end();
+        let base = parts.list[at].base;
         parts.current = Some(at);
         // Data beside a routine may be local to it; labels of data do not come between the routine's own.
         let scope = parts.scopes.iter().find(|one| one.0 == at).map(|one| one.1);
         if let Some(scope) = scope {
             self.values.scope = scope;
+        }
+        if self.has_segments() {
+            self.layout.base = base;
+            return self.set_location(location - u64::from(base));
         }
         self.set_location(location);
     }
@@ -129,8 +141,9 @@ impl Parser<'_> {
     /// The location leaves the part it is in, for `org`, for a region, for another part and at the end.
     pub(in crate::assembler) fn leave_part(&mut self) {
         if let Some(at) = self.layout.parts.current.take() {
+            let address = self.location_address();
             let part = &mut self.layout.parts.list[at];
-            let cells = self.layout.location.saturating_sub(part.base.into());
+            let cells = address.saturating_sub(part.base.into());
             part.cells = u32::try_from(cells).unwrap_or(u32::MAX);
             if part.kind == PartKind::Code {
                 let scopes = &mut self.layout.parts.scopes;

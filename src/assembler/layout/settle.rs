@@ -5,7 +5,7 @@
 //! never settle; after [`MOST_WALKS`] that is an error which names the place and the two values.
 
 use crate::assembler::Loaded;
-use crate::assembler::read::expression::{CodeRange, Fault, execute};
+use crate::assembler::read::expression::{Of, CodeRange, Fault, execute};
 use crate::assembler::read::parser::Parser;
 use crate::assembler::value::symbols::{SymbolId, SymbolKind, Symbols};
 use crate::diagnostic::{Diagnostic, Sources, Span};
@@ -154,15 +154,22 @@ impl Parser<'_> {
     }
 
     fn predicted(&self, range: CodeRange) -> Result<i64, Fault> {
-        let symbol = |id| match self.values.symbols.get(id).kind {
+        let shift = self.set.map_or(0, |set| set.cells.segment_shift);
+        let part = |value: i64, base: u32, of| match of {
+            Of::Value => value,
+            Of::Segment => (base >> shift).into(),
+        };
+        let symbol = |id, of| match self.values.symbols.get(id).kind {
             SymbolKind::Broken | SymbolKind::Macro(_) => Err(Fault::Broken),
             SymbolKind::Undefined | SymbolKind::Waiting(_) => {
                 let before = self.layout.settling.before.as_ref();
-                before
-                    .and_then(|walk| walk.symbols.value(self.values.symbols.name(id)))
-                    .ok_or(Fault::Undefined(id))
+                let found = before.and_then(|walk| walk.symbols.find(self.values.symbols.name(id)));
+                found.map(|found| part(found.value, found.base, of)).ok_or(Fault::Undefined(id))
             }
-            _ => Ok(self.values.symbols.get(id).value),
+            _ => {
+                let known = self.values.symbols.get(id);
+                Ok(part(known.value, known.base, of))
+            }
         };
         let code = &self.values.code[range.start as usize..range.end as usize];
         execute(code, symbol, |address| Err(Fault::NoCell(address)))

@@ -262,7 +262,7 @@ impl Parser<'_> {
 
     fn fill_hole(&mut self, hole: Option<Hole>) {
         let Some(hole) = hole else { return };
-        let start = self.layout.output.pieces.get(hole.place.0 as usize).map_or(0, |piece| piece.start);
+        let start = self.layout.output.pieces.get(hole.place.0 as usize).map_or(0, |piece| piece.number(0));
         if hole.field == Field::Operand(Shape::Page) {
             return self.reach(hole.place, start + hole.place.1, self.layout.location, hole.span);
         }

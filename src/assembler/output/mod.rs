@@ -4,6 +4,7 @@ pub(super) mod line;
 pub(super) mod listing;
 
 use super::ImageRequest;
+use super::SymbolId;
 use super::read::directive::Demand;
 use super::read::expression::Expression;
 use crate::diagnostic::{Diagnostic, Span};
@@ -18,7 +19,7 @@ pub(super) struct Record {
     pub diagnostics: Vec<Diagnostic>,
     /// Diagnostics that were not kept.
     pub more_errors: usize,
-    pub entry: Option<(Expression, Span)>,
+    pub entry: Option<(Expression, Option<SymbolId>, Span)>,
     pub demands: Vec<Demand>,
     /// Images that the source asks for.
     pub images: Vec<ImageRequest>,

@@ -202,8 +202,11 @@ impl Parser<'_> {
             Directive::Else => self.otherwise(span),
             Directive::EndIf => self.end_condition(span),
             Directive::Entry => {
+                let name = cursor.token;
                 let entry = self.expression(cursor);
-                if let Some((_, first)) = self.record.entry.replace((entry, span)) {
+                let is_name = name.kind == Kind::Name && cursor.last_end == name.end;
+                let label = is_name.then(|| self.visible(cursor.text(name))).flatten();
+                if let Some((_, _, first)) = self.record.entry.replace((entry, label, span)) {
                     let error = Diagnostic::error("entry", span, "a second `entry`", "keep one of them");
                     self.report(error.with_label(first, "the first one"));
                 }
@@ -321,14 +324,25 @@ impl Parser<'_> {
     }
 
     fn org(&mut self, cursor: &mut Cursor<'_>, line: u32) {
-        let address = self.expression(cursor);
-        let Some(value) = self.known(address, "`org`") else { return };
+        let mut address = self.expression(cursor);
+        let Some(mut value) = self.known(address, "`org`") else { return };
+        let mut segment = 0;
+        if cursor.token.kind == Kind::Colon && self.has_segments() {
+            cursor.next();
+            segment = value;
+            let offset = self.expression(cursor);
+            address.span.end = offset.span.end;
+            let Some(offset) = self.known(offset, "`org`") else { return };
+            value = offset;
+        }
         let value = self.layout.settling.place(value);
         let last = self.last_address();
-        match u64::try_from(value) {
-            Ok(value) if value <= last => {
+        match (u64::try_from(value), u32::try_from(segment)) {
+            (Ok(value), Ok(segment)) if value <= last && segment <= 0xFFFF => {
                 self.leave_part();
                 self.org_and_regions(value);
+                let shift = self.set.map_or(0, |set| set.cells.segment_shift);
+                self.layout.base = segment << shift;
                 self.set_location(value);
             }
             _ => {

@@ -17,6 +17,8 @@ use crate::number;
 pub(crate) enum Code {
     Number(i64),
     Symbol(SymbolId),
+    /// The number of the segment that a label stands in.
+    Segment(SymbolId),
     Unary(Unary),
     Binary(Binary),
 }
@@ -390,6 +392,9 @@ impl Parser<'_> {
                     let symbol = self.mention(cursor, token);
                     return self.value_of(symbol);
                 }
+                _ if !self.formula && text.eq_ignore_ascii_case("seg") && self.has_segments() => {
+                    return self.segment_of(cursor);
+                }
                 _ if text.eq_ignore_ascii_case("low") => return self.unary(cursor, Unary::Low, depth),
                 _ if text.eq_ignore_ascii_case("high") => return self.unary(cursor, Unary::High, depth),
                 _ if text.eq_ignore_ascii_case("defined") => return self.defined(cursor),
@@ -411,6 +416,28 @@ impl Parser<'_> {
         let symbol = self.mention(cursor, token);
         cursor.next();
         self.value_of(symbol)
+    }
+
+    pub(in crate::assembler) fn has_segments(&self) -> bool {
+        self.set.is_some_and(|set| set.is_segmented())
+    }
+
+    /// `seg NAME`: known at the end, and noted where it is put out.
+    fn segment_of(&mut self, cursor: &mut Cursor<'_>) -> Value {
+        cursor.next();
+        if cursor.token.kind != Kind::Name {
+            return self.refuse(cursor, "operand", "`seg` wants the name of a label", "write `seg NAME`");
+        }
+        let symbol = self.mention(cursor, cursor.token);
+        cursor.next();
+        Value::Later(self.segment_code(symbol))
+    }
+
+    /// The code of a label's segment.
+    pub(in crate::assembler) fn segment_code(&mut self, symbol: SymbolId) -> CodeRange {
+        let start = self.values.code.len() as u32;
+        self.values.code.push(Code::Segment(symbol));
+        CodeRange { start, end: start + 1 }
     }
 
     #[inline]
@@ -507,27 +534,37 @@ impl Parser<'_> {
 
     /// Computes postfix code whose symbols have been resolved.
     pub(crate) fn compute(&self, range: CodeRange) -> Result<i64, Fault> {
-        let symbol = |id| match self.values.symbols.get(id).kind {
-            SymbolKind::Undefined | SymbolKind::Macro(_) => Err(Fault::Undefined(id)),
-            SymbolKind::Broken | SymbolKind::Waiting(_) => Err(Fault::Broken),
-            _ => Ok(self.values.symbols.get(id).value),
+        let shift = self.set.map_or(0, |set| set.cells.segment_shift);
+        let symbol = |id, of| match (self.values.symbols.get(id).kind, of) {
+            (SymbolKind::Undefined | SymbolKind::Macro(_), _) => Err(Fault::Undefined(id)),
+            (SymbolKind::Broken | SymbolKind::Waiting(_), _) => Err(Fault::Broken),
+            (_, Of::Value) => Ok(self.values.symbols.get(id).value),
+            (_, Of::Segment) => Ok((self.values.symbols.get(id).base >> shift).into()),
         };
         let code = &self.values.code[range.start as usize..range.end as usize];
         execute(code, symbol, |address| Err(Fault::NoCell(address)))
     }
 }
 
+/// What is asked of a symbol.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Of {
+    Value,
+    Segment,
+}
+
 /// Runs postfix code.
 pub(crate) fn execute(
     code: &[Code],
-    symbol: impl Fn(SymbolId) -> Result<i64, Fault>,
+    symbol: impl Fn(SymbolId, Of) -> Result<i64, Fault>,
     cell: impl Fn(i64) -> Result<i64, Fault>,
 ) -> Result<i64, Fault> {
     let mut stack = Vec::with_capacity(8);
     for code in code {
         let value = match *code {
             Code::Number(value) => value,
-            Code::Symbol(id) => symbol(id)?,
+            Code::Symbol(id) => symbol(id, Of::Value)?,
+            Code::Segment(id) => symbol(id, Of::Segment)?,
             Code::Unary(Unary::Cell) => cell(stack.pop().unwrap_or(0))?,
             Code::Unary(operator) => unary_value(operator, stack.pop().unwrap_or(0))?,
             Code::Binary(operator) => {

@@ -158,6 +158,9 @@ impl Parser<'_> {
             Value::Later(range) if kind == SymbolKind::Constant => (SymbolKind::Waiting(range), 0),
             Value::Later(_) | Value::Broken => (SymbolKind::Broken, 0),
         };
+        if kind == SymbolKind::Label {
+            known.base = self.layout.base;
+        }
         symbol
     }
 

@@ -464,7 +464,8 @@ impl<'l> Parser<'l> {
     /// Notes what a line did.
     #[inline]
     pub fn record(&mut self, source: u32, start: u32, address: u64, kind: LineKind) {
-        self.record.lines.push(Line { source, start, address: address as u32, kind });
+        let address = address as u32 + self.layout.base;
+        self.record.lines.push(Line { source, start, address, kind });
     }
 
     /// The value of an expression that the layout depends on; see [`crate::assembler::layout::settle`].

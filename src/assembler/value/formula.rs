@@ -107,7 +107,7 @@ impl Formula {
     }
 
     fn compute(&self, environment: &dyn Environment) -> Result<i64, Fault> {
-        let symbol = |id: crate::assembler::SymbolId| {
+        let symbol = |id: crate::assembler::SymbolId, _| {
             environment.symbol(&self.names[id.0 as usize]).ok_or(Fault::Undefined(id))
         };
         execute(&self.code, symbol, |address| environment.cell(address).ok_or(Fault::NoCell(address)))

@@ -37,6 +37,8 @@ pub(crate) struct Symbol {
     /// The name's hash, so that a growing table need not read the names again.
     hash: u64,
     pub value: i64,
+    /// The address that a label's segment begins at.
+    pub base: u32,
     pub kind: SymbolKind,
     pub defined: Span,
 }
@@ -101,6 +103,7 @@ impl Symbols {
             name: (start, text.len() as u32),
             hash,
             value: 0,
+            base: 0,
             kind: SymbolKind::Undefined,
             defined: Span::default(),
         };
@@ -161,6 +164,7 @@ impl Symbols {
             id,
             name: self.name(id),
             value: symbol.value,
+            base: symbol.base,
             kind: symbol.kind,
             defined: symbol.defined,
         })
@@ -175,11 +179,22 @@ impl Symbols {
     pub fn labels(&self) -> std::collections::BTreeMap<u32, &str> {
         let mut labels = std::collections::BTreeMap::new();
         for symbol in self.iter().filter(|symbol| symbol.kind == SymbolKind::Label) {
-            if let Ok(address) = u32::try_from(symbol.value) {
+            if let Some(address) = symbol.address() {
                 labels.entry(address).or_insert(symbol.name);
             }
         }
         labels
+    }
+
+    /// The same with addresses in place of the numbers of labels, moved by so many cells.
+    #[must_use]
+    pub(crate) fn moved(&self, by: u32) -> Self {
+        let mut moved = self.clone();
+        for symbol in moved.list.iter_mut().filter(|symbol| symbol.kind == SymbolKind::Label) {
+            symbol.value += i64::from(symbol.base) + i64::from(by);
+            symbol.base = 0;
+        }
+        moved
     }
 
     /// Every name, defined or not.
@@ -234,8 +249,17 @@ pub struct SymbolView<'a> {
     pub name: &'a str,
     /// Its value.
     pub value: i64,
+    /// The address that a label's segment begins at; 0 where there are no segments.
+    pub base: u32,
     /// What it is.
     pub kind: SymbolKind,
     /// Where it is defined.
     pub defined: Span,
+}
+
+impl SymbolView<'_> {
+    /// The address that its value means.
+    pub fn address(&self) -> Option<u32> {
+        u32::try_from(self.value).ok()?.checked_add(self.base)
+    }
 }

@@ -12,6 +12,7 @@ mod port;
 mod request;
 mod screen;
 mod serial;
+mod service_link;
 mod tape;
 mod timer;
 
@@ -36,6 +37,7 @@ pub use serial::tap::ConsoleTap;
 pub use serial::teleprinter::Teleprinter;
 pub use serial::teleprinter36::Teleprinter36;
 pub use serial::z8440::Z8440;
+pub use service_link::ServiceLink;
 pub use tape::byte_tape::ByteTape;
 pub use tape::paper_tape::PaperTape;
 pub use tape::roll::Roll;
@@ -381,6 +383,15 @@ pub const PARTS: &[Part] = &[
         console: true,
         needs: Needs::Nothing,
         make: |_, _| Box::new(ConsoleTap::default()),
+    },
+    Part {
+        name: "service-link",
+        title: "hands calls over to disk services, a port to a kind",
+        registers: 4,
+        ports: &[],
+        console: false,
+        needs: Needs::Nothing,
+        make: |_, _| Box::new(ServiceLink::default()),
     },
     Part {
         name: "text-screen",

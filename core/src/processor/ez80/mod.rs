@@ -160,6 +160,7 @@ const fn set(
             bits: 8,
             address_bits: 24,
             window_bits: if modes.long { 24 } else { 16 },
+            segment_shift: 0,
             habit: Habit::IntelHex,
         },
         hints: Hints {

@@ -134,6 +134,7 @@ pub static I8080: InstructionSet = InstructionSet {
         bits: 8,
         address_bits: 16,
         window_bits: 16,
+        segment_shift: 0,
         habit: Habit::IntelHex,
     },
     hints: Hints {

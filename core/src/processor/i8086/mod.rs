@@ -142,6 +142,7 @@ pub static I8086: InstructionSet = InstructionSet {
         bits: 8,
         address_bits: 20,
         window_bits: 16,
+        segment_shift: 4,
         habit: Habit::IntelHex,
     },
     hints: Hints {

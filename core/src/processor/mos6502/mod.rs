@@ -103,6 +103,7 @@ pub static MOS6502: InstructionSet = InstructionSet {
         bits: 8,
         address_bits: 16,
         window_bits: 16,
+        segment_shift: 0,
         habit: Habit::DollarHex,
     },
     hints: Hints {

@@ -145,6 +145,7 @@ pub static PDP10: InstructionSet = InstructionSet {
         bits: 36,
         address_bits: 18,
         window_bits: 18,
+        segment_shift: 0,
         habit: Habit::Octal,
     },
     hints: Hints {

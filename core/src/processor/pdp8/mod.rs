@@ -87,6 +87,7 @@ pub static PDP8: InstructionSet = InstructionSet {
         bits: 12,
         address_bits: 15,
         window_bits: 12,
+        segment_shift: 0,
         habit: Habit::Octal,
     },
     hints: Hints {

@@ -79,6 +79,8 @@ pub struct Cells {
     pub address_bits: u8,
     /// Bits of the numbers by which a program names its places: those of an address, or fewer where it has a window of memory.
     pub window_bits: u8,
+    /// By how many bits the number of a segment is shifted to the address that its window begins at; 0 where there are no segments.
+    pub segment_shift: u8,
     /// Bits with which the address of a port, or the code of a device, is written.
     pub port_bits: u8,
     /// The largest port, or the last register of a device.
@@ -158,6 +160,11 @@ impl InstructionSet {
     #[inline]
     pub const fn address_bits(&self) -> u8 {
         self.cells.address_bits
+    }
+
+    /// True where a program names its places by a segment and an offset.
+    pub const fn is_segmented(&self) -> bool {
+        self.cells.segment_shift > 0
     }
 
     /// True where a memory cell holds a number, not a part of one.
