@@ -209,7 +209,7 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
 fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly {
     let set = parser.first_set.or(options.set);
     let sets = sets_of(&mut parser);
-    let entry = entry_of(&mut parser, set);
+    let entry = entry_of(&mut parser);
     let relocations = parser.relocations();
     let (pieces, spans) = parser.take_pieces();
     let (image, overlaps) = Image::joined(set.map_or(8, |set| set.cell_bits()), pieces);
@@ -220,6 +220,12 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
     image.note_sets(sets);
     image.set_entry_place(entry);
     image.set_relocations(relocations);
+    if parser.parts_are_segments() {
+        let parts = &parser.layout.parts.list;
+        let stack = parts.iter().find(|part| part.kind == PartKind::Stack);
+        image.set_stack(stack.map(|part| Start { base: part.base, offset: part.cells }));
+        image.set_extent(parts.iter().map(Part::end).max().unwrap_or(0) as u32);
+    }
     // The reset leads into a ROM where its pointer says.
     image.set_entry(image.entry().or_else(|| set.and_then(|set| image.reset_for(set))));
     let read::parser::Parser { sources, values, layout, family, record, .. } = parser;
@@ -253,10 +259,10 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
 }
 
 /// Where running starts: at the label behind `entry`, else with the first part of code where there are segments.
-fn entry_of(parser: &mut read::parser::Parser<'_>, set: Option<&'static InstructionSet>) -> Option<Start> {
+fn entry_of(parser: &mut read::parser::Parser<'_>) -> Option<Start> {
     let first_code = |parser: &read::parser::Parser<'_>| {
         let part = parser.layout.parts.list.iter().find(|part| part.kind == PartKind::Code)?;
-        set.is_some_and(InstructionSet::is_segmented).then_some(Start { base: part.base, offset: 0 })
+        parser.parts_are_segments().then_some(Start { base: part.base, offset: 0 })
     };
     let Some((entry, label, _)) = parser.record.entry.take() else { return first_code(parser) };
     let offset = parser.settled(entry).and_then(|entry| u32::try_from(entry).ok())?;

@@ -48,6 +48,8 @@ pub struct Session {
     conditions: Vec<Formula>,
     timeline: Timeline,
     recording: Option<Box<record::Recording>>,
+    /// The file and the name of a program that the services of the machine have started.
+    started: Option<(Vec<u8>, String)>,
 }
 
 /// Why a program was not loaded.
@@ -122,6 +124,7 @@ impl Session {
             conditions: Vec::new(),
             timeline: Timeline::default(),
             recording: None,
+            started: None,
         }
     }
 
@@ -186,6 +189,18 @@ impl Session {
         Ok(())
     }
 
+    /// A program that the services of the machine start: with its file and its name, so that it can be started anew.
+    fn begin_program(&mut self, program: Program, file: (Vec<u8>, String)) {
+        self.program = Some(program);
+        self.started = Some(file);
+    }
+
+    /// Starts that program with these words behind its name. False where there is none.
+    fn act_program(&mut self, words: &[String]) -> bool {
+        let Some((file, name)) = self.started.clone() else { return false };
+        self.act(Act::Program { file, name, words: words.to_vec() })
+    }
+
     /// Puts an image into memory that has room for it.
     fn put_image(&mut self, image: &Image) {
         for segment in image.segments() {
@@ -204,8 +219,23 @@ impl Session {
         self.act(Act::Anew);
         long.into_iter().for_each(|long| _ = self.act(Act::Mode(long)));
         place.into_iter().for_each(|place| _ = self.act(Act::Place(place)));
+        self.enter_segments(&program.image);
         self.program = Some(program);
         Ok(())
+    }
+
+    /// A program in segments has its own code segment and stack.
+    fn enter_segments(&mut self, image: &Image) {
+        let shift = self.processor().cells.segment_shift;
+        let set = |name: &str, value: u32| Act::Register { name: name.to_string(), value: value.into() };
+        if let Some(start) = image.entry_place().filter(|start| shift > 0 && start.base > 0) {
+            self.act(set("CS", start.base >> shift));
+            self.act(set("IP", start.offset));
+        }
+        if let Some(stack) = image.stack().filter(|_| shift > 0) {
+            self.act(set("SS", stack.base >> shift));
+            self.act(set("SP", stack.offset));
+        }
     }
 
     /// The instruction at an address, and its cells: decoded in the mode its source declares; at the program counter, in the

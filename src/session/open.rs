@@ -4,9 +4,10 @@ use super::{Act, DiskFiles, Program, Session, Stretch};
 use crate::assembler::{Assembly, Loaded, Loader, Options, assemble};
 use crate::boards;
 use crate::diagnostic::{Diagnostic, Problem, Sources, nearest};
-use crate::image::{Cell, Image};
-use crate::machine::services::transient::{self, Volume};
-use crate::machine::{Board, Fitting, Machine};
+use crate::image::{Cell, Image, Settings, com, exe};
+use crate::machine::services::Volume;
+use crate::machine::services::transient;
+use crate::machine::{Board, DiskServices, Fitting, Machine};
 use crate::processor::InstructionSet;
 
 /// Why a board could not be opened.
@@ -215,7 +216,11 @@ impl Session {
         volume: Volume,
     ) -> Result<(), OpenError> {
         let board = found.board.name.clone();
-        let source = found.board.disk.as_ref().ok_or_else(|| OpenError::NoDisk(board.clone()))?;
+        let source = match &found.board.disk {
+            Some(DiskServices::Source(source)) => source,
+            Some(DiskServices::Resident) => return self.start_resident(program, arguments, volume),
+            None => return Err(OpenError::NoDisk(board)),
+        };
         let services = assemble_firmware(found, source, loader)?;
         let problem = |problem: &str| OpenError::Start { board: board.clone(), problem: problem.to_string() };
         let symbols = Program::from_assembly(&services).symbols;
@@ -252,10 +257,44 @@ impl Session {
         Ok(())
     }
 
+    /// The same where the services are part of the firmware: they put the program where there is room.
+    fn start_resident(
+        &mut self,
+        program: Program,
+        words: &[String],
+        volume: Volume,
+    ) -> Result<(), OpenError> {
+        let image = &program.image;
+        let is_exe = image.extent() > 0;
+        let settings = Settings::default();
+        let file = if is_exe { exe::write(image, &settings) } else { com::write(image, &settings) };
+        let file = file.map_err(|error| OpenError::Transient(error.to_string()))?;
+        let name = if is_exe { "PROGRAM.EXE" } else { "PROGRAM.COM" };
+        let first = image.bounds().map_or(0, |(first, _)| first);
+        self.act(Act::Disk(DiskFiles::of(&volume)));
+        // What it comes to is asked beside the machine, so that it is told.
+        let started = self.machine.clone().start_program(&file, name, words);
+        let start = match started {
+            Some(Ok(start)) => start,
+            Some(Err(fault)) => return Err(OpenError::Transient(fault.to_string())),
+            None => return Err(OpenError::NoDisk(self.machine.board().name.clone())),
+        };
+        let shift = self.processor().cells.segment_shift;
+        let base = u32::from(start.base) << shift;
+        let by = if is_exe { base.wrapping_sub(first & !((1 << shift) - 1)) } else { base };
+        self.begin_program(program.moved(by, shift), (file, name.to_string()));
+        self.act_program(words);
+        self.act(Act::Anew);
+        Ok(())
+    }
+
     /// Puts a disk into the drive of a machine with a program for the disk system, and what is typed behind the program's name to
     /// where it looks for that.
     pub(crate) fn insert_disk(&mut self, volume: Volume, words: &[String]) {
         self.act(Act::Disk(DiskFiles::of(&volume)));
+        if self.act_program(words) {
+            return;
+        }
         for (start, cells) in transient::command_line(words) {
             self.act(Act::Cells(Stretch { start, cells: cells.into_iter().map(Cell::from).collect() }));
         }

@@ -1,6 +1,6 @@
 //! What every format is to the rest: a name, settings, a writer and a reader.
 
-use super::{Image, Segment, boot, com, data_lines, hex, prefixed, raw, roms, srec, tape12, tape36};
+use super::{Image, Segment, boot, com, data_lines, exe, hex, prefixed, raw, roms, srec, tape12, tape36};
 use crate::diagnostic::nearest;
 use serde::Serialize;
 
@@ -28,6 +28,7 @@ pub static FORMATS: &[&Format] = &[
     &hex::FORMAT,
     &srec::FORMAT,
     &com::FORMAT,
+    &exe::FORMAT,
     &boot::FORMAT,
     &prefixed::FORMAT,
     &data_lines::FORMAT,
@@ -314,6 +315,16 @@ pub enum WriteError {
         start: u32,
         /// Where it would have to.
         wanted: u32,
+    },
+    /// More than the machine's memory.
+    #[error("the program takes {cells} bytes, and a {format} program has {most} at most")]
+    TooLarge {
+        /// The format.
+        format: &'static str,
+        /// Bytes of the program.
+        cells: usize,
+        /// Bytes there are.
+        most: usize,
     },
     /// No room for the signature.
     #[error("the program is {length} bytes long, and a boot sector has room for {room} before its signature")]

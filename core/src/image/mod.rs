@@ -6,6 +6,7 @@ pub mod boot;
 pub mod com;
 pub mod data_lines;
 mod digits;
+pub mod exe;
 mod format;
 pub mod hex;
 pub mod prefixed;
@@ -54,6 +55,9 @@ pub struct Image {
     /// Where the stack begins, for programs that say so: the segment's first cell, and the pointer.
     #[serde(skip)]
     stack: Option<Start>,
+    /// Address behind everything it takes, reserved cells included; 0 where that is not known.
+    #[serde(skip)]
+    extent: u32,
     /// Which set the instructions are of, in order of address, where there are several: modes, or processors. Known of what was
     /// assembled here, and kept by no format.
     #[serde(skip)]
@@ -156,6 +160,7 @@ impl Image {
             segments: Vec::new(),
             relocations: Vec::new(),
             stack: None,
+            extent: 0,
             sets: Vec::new(),
         }
     }
@@ -286,6 +291,16 @@ impl Image {
         self.stack = stack;
     }
 
+    /// Address behind everything it takes, reserved cells included; 0 where that is not known.
+    pub fn extent(&self) -> u32 {
+        self.extent
+    }
+
+    /// Says where everything it takes ends.
+    pub fn set_extent(&mut self, end: u32) {
+        self.extent = end;
+    }
+
     /// The same program further on in memory: what holds the number of a segment is changed, what is counted in segments stays.
     #[must_use]
     pub fn moved(mut self, by: u32, segment_shift: u8) -> Self {
@@ -303,6 +318,9 @@ impl Image {
         }
         for range in &mut self.sets {
             (range.first, range.end) = (range.first.wrapping_add(by), range.end.wrapping_add(by));
+        }
+        if self.extent > 0 {
+            self.extent = self.extent.wrapping_add(by);
         }
         for place in self.start.iter_mut().chain(&mut self.stack) {
             place.base = place.base.wrapping_add(by);

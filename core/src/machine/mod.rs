@@ -17,7 +17,7 @@ pub mod services;
 mod snapshot;
 
 pub use board::{
-    Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, Firmware, FrontPlace, Input, InterruptLine, Key,
+    Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, DiskServices, Firmware, FrontPlace, Input, InterruptLine, Key,
     KeyboardPlace, Keying, KeypadPlace, LightRow, NoSocket, Shows, Unmapped, VERSION, Wiring,
 };
 pub use cores::bus::{Access, Missing, Noted};
@@ -40,8 +40,9 @@ pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
 use crate::image::Image;
 use crate::processor::{Context, InstructionSet, Processor, Role, Window};
 use io::Io;
-use services::Service;
-use services::transient::{Disk, Volume};
+use services::dos::{Dos, Floppy, LoadFault, Start};
+use services::transient::Disk;
+use services::{Caller, Service, Volume};
 use std::collections::VecDeque;
 
 /// A program that does not fit the board's memory.
@@ -122,6 +123,9 @@ impl Machine {
 
     fn switched_on(board: &Board, core: Box<dyn Core>, io: Io) -> Self {
         let mut machine = Self { io, ..Self::with_core(board, core) };
+        if board.disk == Some(DiskServices::Resident) {
+            machine.install(Box::new(Dos::new(Volume::new(Volume::CAPACITY, false))));
+        }
         machine.fill_memory();
         machine.power_on();
         machine.choose_mode(board.set.modes.is_some_and(|modes| modes.long));
@@ -518,7 +522,41 @@ impl Machine {
 
     /// Puts a disk into the machine's drive.
     pub fn insert_disk(&mut self, volume: Volume) {
+        if let Some(service) = &mut self.service
+            && service.put_disk(volume.clone())
+        {
+            return;
+        }
         self.install(Box::new(Disk::new(volume)));
+    }
+
+    /// Puts a floppy disk into its drive. False where it has none.
+    pub fn insert_floppy(&mut self, floppy: Floppy) -> bool {
+        self.service.as_mut().is_some_and(|service| service.put_floppy(floppy))
+    }
+
+    /// The floppy disk in its drive.
+    pub fn floppy(&self) -> Option<&Floppy> {
+        self.service.as_ref()?.floppy()
+    }
+
+    /// Starts a program by the bytes of its file, its name and the words behind that: where it was put. `None` where the machine has no
+    /// services that start programs.
+    pub fn start_program(
+        &mut self,
+        file: &[u8],
+        name: &str,
+        words: &[String],
+    ) -> Option<Result<Start, LoadFault>> {
+        let started = self.service.as_mut()?.start(&mut Caller(self.core.as_mut()), file, name, words)?;
+        // It waits for nothing any more.
+        self.core.set_place(self.core.place());
+        Some(started)
+    }
+
+    /// What the program ended with that was started so.
+    pub fn exit_code(&self) -> Option<u8> {
+        self.service.as_ref()?.exit_code()
     }
 
     /// The files of the disk, where there is one.

@@ -19,7 +19,7 @@ impl Parser<'_> {
     pub(in crate::assembler) fn link(&mut self) {
         self.leave_part();
         let parts = &self.layout.parts;
-        let shift = self.set.map_or(0, |set| set.cells.segment_shift);
+        let shift = self.part_shift();
         let bases = bases(parts.home, &parts.list, shift);
         for (part, &base) in parts.list.iter().zip(&bases) {
             if part.base != base {

@@ -18,6 +18,8 @@ pub(super) struct Layout {
     pub location: u64,
     /// The address of that segment's first cell; 0 where there are no segments.
     pub base: u32,
+    /// The source has said where it stands: its parts are no segments of their own.
+    pub has_origin: bool,
     /// Cells that wait for a value.
     pub fixups: Vec<Fixup>,
     pub output: Output,

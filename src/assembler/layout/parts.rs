@@ -108,7 +108,7 @@ impl Parser<'_> {
     }
 
     fn enter_part(&mut self, kind: PartKind, name: String, defined: Span) {
-        let shift = self.set.map_or(0, |set| set.cells.segment_shift);
+        let shift = self.part_shift();
         let here = self.location_address();
         let parts = &mut self.layout.parts;
         if parts.list.is_empty() {
@@ -131,11 +131,21 @@ impl Parser<'_> {
         if let Some(scope) = scope {
             self.values.scope = scope;
         }
-        if self.has_segments() {
+        if self.parts_are_segments() {
             self.layout.base = base;
             return self.set_location(location - u64::from(base));
         }
         self.set_location(location);
+    }
+
+    /// True where each part is a segment of its own: the processor has some, and the source does not say where the program stands.
+    pub(in crate::assembler) fn parts_are_segments(&self) -> bool {
+        self.has_segments() && !self.layout.has_origin
+    }
+
+    /// Parts begin where a segment can begin, where they are some.
+    pub(super) fn part_shift(&self) -> u8 {
+        self.set.filter(|_| self.parts_are_segments()).map_or(0, |set| set.cells.segment_shift)
     }
 
     /// The location leaves the part it is in, for `org`, for a region, for another part and at the end.

@@ -343,6 +343,7 @@ impl Parser<'_> {
                 self.org_and_regions(value);
                 let shift = self.set.map_or(0, |set| set.cells.segment_shift);
                 self.layout.base = segment << shift;
+                self.layout.has_origin = true;
                 self.set_location(value);
             }
             _ => {

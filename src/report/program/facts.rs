@@ -1,6 +1,6 @@
 //! The facts of a board: what its description says, for a person to read.
 
-use crate::machine::{Board, ChipAt, Console, InterruptLine, Unmapped, Wire, Wiring, chip};
+use crate::machine::{DiskServices, Board, ChipAt, Console, InterruptLine, Unmapped, Wire, Wiring, chip};
 use crate::processor::InstructionSet;
 use crate::text::{Text, Tone};
 
@@ -137,7 +137,10 @@ pub fn board_facts(board: &Board) -> Text {
     }
     if let Some(services) = &board.disk {
         head(&mut text, "disk");
-        text.put(format!("runs programs for a disk system ({services})"));
+        text.put(match services {
+            DiskServices::Source(source) => format!("runs programs for a disk system ({source})"),
+            DiskServices::Resident => "runs COM and EXE programs by services of its firmware".to_string(),
+        });
     }
     if let Some(firmware) = &board.firmware {
         head(&mut text, "firmware");

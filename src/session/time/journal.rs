@@ -1,7 +1,8 @@
 //! What was done to a machine by hand, and when: with a snapshot from before enough to be there again.
 
 use crate::image::Cell;
-use crate::machine::services::transient::Volume;
+use crate::machine::services::Volume;
+use crate::machine::services::dos::Floppy;
 use crate::machine::{Event, Machine};
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, VecDeque};
@@ -48,6 +49,22 @@ pub enum Act {
     Power,
     /// A disk is put into the drive.
     Disk(DiskFiles),
+    /// A floppy disk is put into its drive.
+    Floppy {
+        /// Its bytes.
+        bytes: Vec<u8>,
+        /// A program may change it.
+        writable: bool,
+    },
+    /// A program of the disk is started.
+    Program {
+        /// The bytes of its file.
+        file: Vec<u8>,
+        /// Its name.
+        name: String,
+        /// What is typed behind it.
+        words: Vec<String>,
+    },
 }
 
 /// Cells in a row.
@@ -109,6 +126,13 @@ impl Act {
             Self::Disk(disk) => {
                 let Some(volume) = disk.volume() else { return false };
                 machine.insert_disk(volume);
+            }
+            Self::Floppy { bytes, writable } => {
+                let Ok(floppy) = Floppy::new(bytes.clone(), *writable) else { return false };
+                return machine.insert_floppy(floppy);
+            }
+            Self::Program { file, name, words } => {
+                return matches!(machine.start_program(file, name, words), Some(Ok(_)));
             }
         }
         true

@@ -1,10 +1,10 @@
 //! Checks a description and makes the board of it: clock, memory, chips, firmware services.
 
 use super::description::{
-    BankDescription, ChipDescription, Description, MemoryDescription, ServiceDescription,
+    BankDescription, ChipDescription, Description, DiskDescription, MemoryDescription, ServiceDescription,
 };
 use super::{
-    Bank, Board, ChipAt, ChipPlace, Firmware, Input, InterruptLine, Service, VERSION, set_hex, span_of,
+    Bank, Board, ChipAt, ChipPlace, DiskServices, Firmware, Input, InterruptLine, Service, VERSION, set_hex, span_of,
 };
 use crate::diagnostic::Diagnostic;
 use crate::machine::chip::{self, Needs, PARTS, Part};
@@ -81,7 +81,7 @@ impl Check {
                 .map_or(0, |value| self.number(value, set.last_cell() as i64, "the cell").into()),
             start,
             bank,
-            disk: description.disk.map(|disk| disk.services),
+            disk: description.disk.and_then(|disk| self.disk(&disk)),
             firmware: description
                 .firmware
                 .map(|firmware| Firmware { source: firmware.source, ready: firmware.ready }),
@@ -110,6 +110,19 @@ impl Check {
             keys: self.keys(description.key, set),
             services: self.services(description.service, set),
         })
+    }
+
+    fn disk(&mut self, disk: &Spanned<DiskDescription>) -> Option<DiskServices> {
+        let DiskDescription { services, resident } = disk.get_ref();
+        match (services, resident) {
+            (Some(source), false) => Some(DiskServices::Source(source.clone())),
+            (None, true) => Some(DiskServices::Resident),
+            _ => {
+                let help = "write services = \"FILE.asm\", or resident = true where the firmware has them";
+                self.wrong(disk.span(), "the disk services stand either in a source or in the firmware", help);
+                None
+            }
+        }
     }
 
     pub(super) fn memory(&mut self, list: &[Spanned<MemoryDescription>], last_address: i64) -> Vec<Area> {

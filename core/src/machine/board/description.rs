@@ -22,7 +22,7 @@ pub(super) struct Description {
     pub(super) power_on: Option<Spanned<i64>>,
     pub(super) lights: Option<Spanned<Vec<LightsDescription>>>,
     pub(super) bank: Option<Spanned<BankDescription>>,
-    pub(super) disk: Option<DiskDescription>,
+    pub(super) disk: Option<Spanned<DiskDescription>>,
     pub(super) firmware: Option<FirmwareDescription>,
     pub(super) memory: Vec<Spanned<MemoryDescription>>,
     #[serde(default)]
@@ -78,7 +78,9 @@ pub(super) struct BankDescription {
 #[derive(Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub(super) struct DiskDescription {
-    pub(super) services: String,
+    pub(super) services: Option<String>,
+    #[serde(default)]
+    pub(super) resident: bool,
 }
 
 #[derive(Debug, Deserialize)]

@@ -62,8 +62,8 @@ pub struct Board {
     pub start: Option<u32>,
     /// The stretch of memory that is one of several banks.
     pub bank: Option<Bank>,
-    /// The source of the resident disk-system services, where programs for them can run.
-    pub disk: Option<String>,
+    /// The disk services, where programs for them can run.
+    pub disk: Option<DiskServices>,
     /// The resident firmware's source, and the label where it waits for the operator.
     pub firmware: Option<Firmware>,
     /// Its memory.
@@ -98,6 +98,15 @@ pub struct Board {
     pub keys: Vec<Key>,
     /// The firmware's services that are given a text.
     pub services: Vec<Service>,
+}
+
+/// Where the services stand that programs on a disk call.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum DiskServices {
+    /// In a source of their own, which is loaded with a program.
+    Source(String),
+    /// In the firmware.
+    Resident,
 }
 
 /// A stretch of RAM of which there are several, one at a time.

@@ -3,14 +3,20 @@
 //! To add a service: a file here that implements [`Service`]. Whoever opens the board puts it in by
 //! [`Machine::install`](super::Machine::install).
 
+pub mod dos;
+mod name;
 pub mod transient;
+mod volume;
+
+pub use name::FileName;
+pub use volume::{FileChange, NoPlace, Volume};
 
 use super::cores::Core;
 use crate::image::Cell;
 use crate::processor::InstructionSet;
 use serde::Serialize;
 use std::fmt::Debug;
-use transient::Volume;
+use dos::{Floppy, LoadFault, Start};
 
 /// Does what a program asks for, between two instructions.
 pub trait Service: Debug + Send {
@@ -18,6 +24,33 @@ pub trait Service: Debug + Send {
     fn serve(&mut self, asked: u8, caller: &mut Caller<'_>) -> Served;
     /// The files that it works on.
     fn volume(&self) -> Option<&Volume> {
+        None
+    }
+    /// What the program ended with that was started from outside.
+    fn exit_code(&self) -> Option<u8> {
+        None
+    }
+    /// The floppy disk in its drive.
+    fn floppy(&self) -> Option<&Floppy> {
+        None
+    }
+    /// Other files in place of those it works on. False where it has none.
+    fn put_disk(&mut self, _volume: Volume) -> bool {
+        false
+    }
+    /// Puts a floppy disk into its drive. False where it has none.
+    fn put_floppy(&mut self, _floppy: Floppy) -> bool {
+        false
+    }
+    /// Puts a program into memory, by the bytes of its file, its name and the words behind that, and gives it the machine. `None` where
+    /// the service starts none.
+    fn start(
+        &mut self,
+        _caller: &mut Caller<'_>,
+        _program: &[u8],
+        _name: &str,
+        _words: &[String],
+    ) -> Option<Result<Start, LoadFault>> {
         None
     }
     /// A copy, for going back to an earlier state.

@@ -4,14 +4,9 @@
 //! board's disk link. There the machine looks at the registers, does what the call says, and sets the registers of its result, all
 //! between two instructions. A call is its number in C with a value in DE; the result is in A and L, its high half in B and H.
 
-mod name;
-mod volume;
-
-pub use name::FileName;
-pub use volume::{FileChange, NoPlace, Volume};
-
+use super::volume::Full;
 use super::{Caller, Served, Service, ServiceFault, WhyNot};
-use volume::Full;
+pub use super::{FileChange, FileName, NoPlace, Volume};
 
 /// Where a call is, and the first control block and the transfer area of a program.
 pub const CALL: u32 = 0x0005;

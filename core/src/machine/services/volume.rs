@@ -10,6 +10,9 @@ pub(crate) const RECORD: usize = 128;
 /// What fills the rest of a text's last record.
 const END_OF_TEXT: u8 = 0x1A;
 
+/// The first of January 1980, at midnight.
+const FIRST_STAMP: (u16, u16) = (0x21, 0);
+
 /// A file.
 #[derive(Debug, Clone, PartialEq, Eq)]
 struct File {
@@ -17,6 +20,8 @@ struct File {
     host: Option<String>,
     bytes: Arc<Vec<u8>>,
     changed: bool,
+    /// When it was written last: date and time as a directory keeps them.
+    stamp: (u16, u16),
     /// What it held when the program last closed it.
     closed: Option<Arc<Vec<u8>>>,
 }
@@ -24,7 +29,7 @@ struct File {
 impl File {
     fn of(host: Option<String>, bytes: Vec<u8>) -> Self {
         let changed = host.is_none();
-        Self { host, bytes: Arc::new(bytes), changed, closed: None }
+        Self { host, bytes: Arc::new(bytes), changed, stamp: FIRST_STAMP, closed: None }
     }
 
     /// What the program wrote since it last closed it.
@@ -136,7 +141,7 @@ impl Volume {
     }
 
     /// The program closes a file.
-    pub(super) fn close(&mut self, name: FileName) {
+    pub(in crate::machine) fn close(&mut self, name: FileName) {
         self.closes += 1;
         if let Some(file) = self.files.get_mut(&name).filter(|file| file.changed) {
             file.closed = Some(Arc::clone(&file.bytes));
@@ -186,24 +191,25 @@ impl Volume {
         changes
     }
 
-    fn used(&self) -> usize {
+    /// Bytes that its files have together.
+    pub fn used(&self) -> usize {
         self.files.values().map(|file| room(file.bytes.len())).sum()
     }
 
     /// A file without content, in the place of one of that name.
-    pub(super) fn make(&mut self, name: FileName) {
+    pub(in crate::machine) fn make(&mut self, name: FileName) {
         let host = self.files.remove(&name).and_then(|file| file.host);
         self.files.insert(name, File { changed: true, ..File::of(host, Vec::new()) });
     }
 
-    pub(super) fn remove(&mut self, name: FileName) {
+    pub(in crate::machine) fn remove(&mut self, name: FileName) {
         if let Some(host) = self.files.remove(&name).and_then(|file| file.host) {
             self.removed.push(host);
         }
     }
 
     /// False where there is no such file, or one of the new name.
-    pub(super) fn rename(&mut self, from: FileName, to: FileName) -> bool {
+    pub(in crate::machine) fn rename(&mut self, from: FileName, to: FileName) -> bool {
         if self.files.contains_key(&to) {
             return false;
         }
@@ -211,17 +217,17 @@ impl Volume {
         self.removed.extend(file.host);
         // What came from outside is whole.
         let closed = file.closed.or_else(|| (!file.changed).then(|| Arc::clone(&file.bytes)));
-        self.files.insert(to, File { host: None, bytes: file.bytes, changed: true, closed });
+        self.files.insert(to, File { host: None, bytes: file.bytes, changed: true, stamp: file.stamp, closed });
         true
     }
 
     /// How many records a file has.
-    pub(super) fn records(&self, name: FileName) -> Option<usize> {
+    pub(in crate::machine) fn records(&self, name: FileName) -> Option<usize> {
         self.bytes(name).map(|bytes| bytes.len().div_ceil(RECORD))
     }
 
     /// A record of a file; what is missing of the last one is filled up.
-    pub(super) fn read(&self, name: FileName, record: usize) -> Option<[u8; RECORD]> {
+    pub(in crate::machine) fn read(&self, name: FileName, record: usize) -> Option<[u8; RECORD]> {
         let bytes = self.bytes(name)?.get(record * RECORD..).filter(|bytes| !bytes.is_empty())?;
         let mut read = [END_OF_TEXT; RECORD];
         let count = bytes.len().min(RECORD);
@@ -229,8 +235,46 @@ impl Volume {
         Some(read)
     }
 
+    /// When a file was written last: date and time as a directory keeps them.
+    pub(in crate::machine) fn stamp(&self, name: FileName) -> (u16, u16) {
+        self.files.get(&name).map_or(FIRST_STAMP, |file| file.stamp)
+    }
+
+    /// Says when a file was written.
+    pub(in crate::machine) fn set_stamp(&mut self, name: FileName, stamp: (u16, u16)) {
+        if let Some(file) = self.files.get_mut(&name) {
+            file.stamp = stamp;
+        }
+    }
+
+    /// Makes a file so long; what comes is 0. `Ok(false)` where there is no such file.
+    pub(in crate::machine) fn resize(&mut self, name: FileName, size: usize) -> Result<bool, Full> {
+        let used = self.used();
+        let Some(file) = self.files.get_mut(&name) else { return Ok(false) };
+        let old = room(file.bytes.len());
+        if room(size) > old && used - old + room(size) > self.capacity {
+            return Err(Full);
+        }
+        Arc::make_mut(&mut file.bytes).resize(size, 0);
+        file.changed = true;
+        Ok(true)
+    }
+
+    /// Writes bytes at a place of a file; what lies between it and the end of the file is 0. `Ok(false)` where there is no such file.
+    pub(in crate::machine) fn write_at(&mut self, name: FileName, at: usize, data: &[u8]) -> Result<bool, Full> {
+        let Some(end) = at.checked_add(data.len()).filter(|&end| end <= self.capacity) else { return Err(Full) };
+        let length = self.bytes(name).map_or(0, <[u8]>::len);
+        if !self.resize(name, length.max(end))? {
+            return Ok(false);
+        }
+        if let Some(file) = self.files.get_mut(&name) {
+            Arc::make_mut(&mut file.bytes)[at..end].copy_from_slice(data);
+        }
+        Ok(true)
+    }
+
     /// Writes a record; what lies between it and the end of the file is 0. `Ok(false)` where there is no such file.
-    pub(super) fn write(&mut self, name: FileName, record: usize, data: &[u8; RECORD]) -> Result<bool, Full> {
+    pub(in crate::machine) fn write(&mut self, name: FileName, record: usize, data: &[u8; RECORD]) -> Result<bool, Full> {
         let used = self.used();
         let Some(file) = self.files.get_mut(&name) else { return Ok(false) };
         let end = (record + 1) * RECORD;
