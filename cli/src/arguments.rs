@@ -381,6 +381,9 @@ pub struct RunArguments {
     /// Show every instruction and what it changed
     #[arg(long)]
     pub trace: bool,
+    /// With --trace: show what services of the firmware do inside, not each as one line
+    #[arg(long, requires = "trace")]
+    pub inside: bool,
     /// Set a register, a flag, switches, or cells from an address on, before the run
     #[arg(long, value_name = "REG=VALUE|ADDR=BYTES")]
     pub set: Vec<String>,

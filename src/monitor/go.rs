@@ -35,7 +35,7 @@ impl Monitor {
         let set = self.session.processor();
         let at = self.session.stopped_at(stop);
         let mut text = Text::new();
-        text.line().put("stopped at ").tone(Tone::Strong, set.address(at.into()));
+        text.line().put("stopped at ").tone(Tone::Strong, self.session.machine().spell(at));
         text.put(format!(": {}", stop.words(set)));
         text.append(self.here());
         text
@@ -162,7 +162,7 @@ impl Monitor {
             let address = self.address_of(address)?;
             let new = self.session.add_breakpoint(address);
             let words = if new { "a breakpoint stands at" } else { "a breakpoint stands already at" };
-            text.line().put(format!("{words} ")).tone(Tone::Strong, set.address(address.into()));
+            text.line().put(format!("{words} ")).tone(Tone::Strong, self.session.machine().spell(address));
         } else if let Some(condition) = rest.strip_prefix("when ") {
             let formula = Formula::parse(condition, Some(set))?;
             formula.value(&self.session)?;
@@ -171,7 +171,7 @@ impl Monitor {
         } else if rest.is_empty() {
             for &address in self.session.breakpoints() {
                 let label = self.session.label(address).map(|label| format!("  {label}")).unwrap_or_default();
-                text.line().put("at ").tone(Tone::Strong, set.address(address.into())).put(label);
+                text.line().put("at ").tone(Tone::Strong, self.session.machine().spell(address)).put(label);
             }
             for condition in self.session.conditions() {
                 text.line().put(format!("when {}", condition.text()));
@@ -206,7 +206,7 @@ impl Monitor {
         if self.session.remove_breakpoint(address) {
             return Ok(Text::new());
         }
-        let place = self.session.processor().address(address.into());
+        let place = self.session.machine().spell(address);
         Err(Complaint::new(
             format!("there is no breakpoint at {place}"),
             "`stop` lists them; `forget all` clears all",

@@ -95,7 +95,7 @@ impl Monitor {
     /// What stands before the line that is typed: the address while instructions are put in.
     pub fn prompt(&self) -> String {
         match self.coding {
-            Some(address) => format!("{}: ", self.session.processor().address(address.into())),
+            Some(address) => format!("{}: ", self.session.machine().spell(address)),
             None => "> ".to_string(),
         }
     }

@@ -132,11 +132,10 @@ impl Monitor {
             .filter(|(_, cells)| *cells == wanted)
             .map(|(at, _)| first + at as u32)
             .collect();
-        let set = self.session.processor();
         let mut text = Text::new();
         for &at in found.iter().take(MOST_SHOWN) {
             let label = self.session.label(at).map(|label| format!("  {label}")).unwrap_or_default();
-            text.line().tone(Tone::Strong, set.address(at.into())).put(label);
+            text.line().tone(Tone::Strong, self.session.machine().spell(at)).put(label);
         }
         let more = found.len().saturating_sub(MOST_SHOWN);
         let words = match (found.len(), more) {
@@ -161,9 +160,9 @@ impl Monitor {
                 different += 1;
                 if different <= MOST_SHOWN {
                     text.line()
-                        .tone(Tone::Strong, set.address(one.into()))
+                        .tone(Tone::Strong, self.session.machine().spell(one))
                         .put(format!(" {}", set.cell(left)));
-                    text.put("   ").tone(Tone::Strong, set.address(other.into()));
+                    text.put("   ").tone(Tone::Strong, self.session.machine().spell(other));
                     text.put(format!(" {}", set.cell(right)));
                 }
             }

@@ -255,7 +255,7 @@ pub fn processor_text(session: &Session, lines: usize, columns: usize) -> Text {
     let mut address = halt.unwrap_or(machine.place());
     for _ in text.lines().count()..lines {
         if columns < NARROW {
-            text.line().tone(Tone::Strong, machine.set().address(address.into()));
+            text.line().tone(Tone::Strong, machine.spell(address));
             text.put(format!("  {}", written_at(session, address)));
             let cells = instruction_at(machine, address).1.len() as u32;
             address = address.wrapping_add(cells) & machine.set().last_address();
@@ -273,9 +273,17 @@ pub fn screen_text(picture: &Picture) -> Text {
     let colour = picture.colour_name(picture.border_beside(0));
     let edge = "─".repeat(columns);
     text.line().tone(Tone::Faint, format!("┌{edge}┐ border {colour}"));
-    for line in picture.lines() {
+    let lines = picture.lines();
+    // A large screen ends with its last line that shows something, and one more.
+    let shown = match picture.size.1 {
+        0..=24 => lines.len(),
+        rows => (lines.iter().rposition(|line| !line.is_empty()).map_or(0, |at| at + 1) + 1).min(rows),
+    };
+    for line in &lines[..shown] {
         text.line().tone(Tone::Faint, "│").put(format!("{line:columns$}")).tone(Tone::Faint, "│");
     }
-    text.line().tone(Tone::Faint, format!("└{edge}┘"));
+    let rest = lines.len() - shown;
+    let more = if rest > 0 { format!(" {rest} more lines are empty") } else { String::new() };
+    text.line().tone(Tone::Faint, format!("└{edge}┘{more}"));
     text
 }

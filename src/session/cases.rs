@@ -234,7 +234,7 @@ impl Cases {
             let from = number(&session, from.get_ref(), &from.span())?;
             session.go_to(from).map_err(|error| state_error(&error, &(0..0)))?;
         }
-        let mut limits = Limits::none().back().cycles(case.run.cycles.unwrap_or(self.cycles));
+        let mut limits = Limits::none().back().rest().cycles(case.run.cycles.unwrap_or(self.cycles));
         if let Some(until) = &case.run.until {
             let address = number(&session, until.get_ref(), &until.span())?;
             limits = limits.until(address as u32);
@@ -379,7 +379,7 @@ impl Expected {
                 differences.push(format!("it stopped by {}, wanted {wanted}", stop.reason()));
             }
             None if !arrived => {
-                let pc = set.address(session.machine().place().into());
+                let pc = session.machine().spell(session.machine().place());
                 differences.push(format!("it stopped at {pc}: {}", stop.words(set)));
             }
             _ => {}

@@ -19,6 +19,7 @@ pub mod cases;
 mod open;
 mod program;
 mod record;
+mod services;
 mod step;
 mod stop;
 mod time;

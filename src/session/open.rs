@@ -333,6 +333,6 @@ fn run_to(machine: &mut Machine, address: u32) -> Result<(), String> {
     let stops: StopMap = [address].into_iter().collect();
     match machine.run(machine.cycles() + START_CYCLES, Watching::Stops(&stops)) {
         Stopped::Watched => Ok(()),
-        _ => Err(machine.set().address(machine.place().into())),
+        _ => Err(machine.spell(machine.place())),
     }
 }

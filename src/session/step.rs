@@ -100,6 +100,8 @@ pub struct Step {
     pub cycles: u64,
     /// Cycles that passed in a halt before it.
     pub waited: u64,
+    /// What it asked of the firmware and what came of that, where it is a call of a service with all that the service does.
+    pub service: Option<String>,
     /// True where it stands for many: a call with all that it calls, or the way out of a routine.
     pub many: bool,
     /// Why the machine stopped behind it, if it did.
@@ -257,6 +259,7 @@ pub(super) fn step(machine: &mut Machine, limit: u64) -> Step {
         cycles: spent,
         waited,
         no_memory,
+        service: None,
         many: false,
         cells,
         stop,

@@ -16,6 +16,8 @@ pub enum Stop {
     HaltForOperator,
     /// The program jumps to itself for ever.
     Endless,
+    /// The firmware waits for a key, and nobody types.
+    Input,
     /// A breakpoint.
     Breakpoint,
     /// The address that the run was to go to.
@@ -47,6 +49,7 @@ impl Stop {
             Stopped::Halt => Self::Halt,
             Stopped::Stop => Self::HaltForOperator,
             Stopped::Endless => Self::Endless,
+            Stopped::Waits => Self::Input,
             Stopped::Undefined => Self::Undefined,
             Stopped::Chain => Self::Chain,
             Stopped::Unmapped(missing) => Self::Unmapped(missing),
@@ -61,6 +64,7 @@ impl Stop {
         match self {
             Self::Halt | Self::HaltForOperator => "halt",
             Self::Endless => "endless",
+            Self::Input => "input",
             Self::Breakpoint => "breakpoint",
             Self::Until => "until",
             Self::ToFirmware => "back",
@@ -81,6 +85,7 @@ impl Stop {
             Self::HaltForOperator => "the processor stopped; it goes on when it is let".to_string(),
             Self::Halt => "the processor waits for an interrupt, and none is coming".to_string(),
             Self::Endless => "the program jumps to itself for ever".to_string(),
+            Self::Input => "the program waits for a key, and nothing more is typed".to_string(),
             Self::Breakpoint => "a breakpoint stands here".to_string(),
             Self::Until => "this is where the run was to stop".to_string(),
             Self::ToFirmware => "the program is over, and the firmware waits for the operator".to_string(),
@@ -119,7 +124,7 @@ impl Stop {
 
     /// True where the program ended by its own doing: a halt, a jump to itself, a way back to the firmware.
     pub fn is_end(&self) -> bool {
-        self.is_halt() || matches!(self, Self::Endless | Self::ToFirmware | Self::Ended)
+        self.is_halt() || matches!(self, Self::Endless | Self::Input | Self::ToFirmware | Self::Ended)
     }
 }
 
@@ -129,6 +134,8 @@ pub struct Limits {
     pub(super) until: Option<u32>,
     pub(super) cycles: Option<u64>,
     pub(super) back: bool,
+    pub(super) rest: bool,
+    pub(super) inside: bool,
 }
 
 impl Limits {
@@ -147,6 +154,19 @@ impl Limits {
     #[must_use]
     pub fn back(self) -> Self {
         Self { back: true, ..self }
+    }
+
+    /// Until nothing more comes of it: the program jumps to itself or waits for a key, nothing from outside is due, and all that goes on
+    /// is the firmware's own, such as the tick of a clock.
+    #[must_use]
+    pub fn rest(self) -> Self {
+        Self { rest: true, ..self }
+    }
+
+    /// A trace shows what services of the firmware do inside, not each as one step.
+    #[must_use]
+    pub fn inside(self) -> Self {
+        Self { inside: true, ..self }
     }
 
     /// These limits for a slice of a longer run that began at cycle `began` and now stands at `now`.

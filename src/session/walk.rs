@@ -2,8 +2,9 @@
 
 use super::{Change, Limits, Session, Step, Stop, step};
 use crate::assembler::Formula;
-use crate::machine::{StopMap, Watching};
-use crate::processor::{Flow, Role};
+use super::services::Called;
+use crate::machine::{MemoryKind, StopMap, Stopped, Watching};
+use crate::processor::{Flow, Role, Window};
 
 /// Writes to ports that are told of what was done in one go.
 const MOST_WRITES: usize = 8;
@@ -39,10 +40,17 @@ impl Session {
 
     /// Runs until something stops it, asking between slices of a few milliseconds whether to go on.
     pub fn run_while(&mut self, limits: Limits, go_on: &mut dyn FnMut(&Self) -> bool) -> Stop {
+        let stop = self.run_to_stop(limits, go_on);
+        self.machine.stop_at_rest(false);
+        stop
+    }
+
+    fn run_to_stop(&mut self, limits: Limits, go_on: &mut dyn FnMut(&Self) -> bool) -> Stop {
         // The board at the other end of a line runs in its own time, and is asked ten times a second.
         let whole = if self.machine.is_linked() { self.machine.board().clock / 10 } else { SLICE };
         let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));
         let stops = self.all_stops(limits);
+        self.machine.stop_at_rest(limits.rest);
         self.remember();
         // The instruction at a stop is executed when the run begins there.
         if stops.contains(self.machine.place()) && self.machine.cycles() < end {
@@ -74,7 +82,7 @@ impl Session {
             return Stop::of(self.machine.run(limit, watching));
         }
         // Conditions look at registers and cells, so that the run goes instruction by instruction.
-        self.walk(stops, limit, false, &mut |_, _| true)
+        self.walk(stops, limit, How { remember: false, inside: true }, &mut |_, _| true)
     }
 
     /// Runs instruction by instruction and shows each to `see`, which may end the run by returning false. It ends where a run does,
@@ -83,17 +91,17 @@ impl Session {
         &mut self,
         stops: &StopMap,
         limit: u64,
-        remember: bool,
+        how: How,
         see: &mut dyn FnMut(&Self, &Step) -> bool,
     ) -> Stop {
         while self.machine.cycles() < limit {
             if self.is_at(stops, limit) {
                 return Stop::Breakpoint;
             }
-            if remember {
+            if how.remember {
                 self.remember();
             }
-            let step = step::step(&mut self.machine, limit);
+            let step = if how.inside { step::step(&mut self.machine, limit) } else { self.whole_step(stops, limit) };
             // Waiting in a halt is no step.
             if !step.nothing_done() && !see(self, &step) {
                 return Stop::Operator;
@@ -136,8 +144,16 @@ impl Session {
         halt.unwrap_or_else(|| self.machine.place())
     }
 
-    /// Runs step by step and shows each to `see`, which may end the run by returning false.
+    /// Runs step by step and shows each to `see`, which may end the run by returning false. A call of a service of the firmware is one
+    /// step, unless the limits ask for what is inside.
     pub fn trace(&mut self, limits: Limits, see: &mut dyn FnMut(&Self, &Step) -> bool) -> Stop {
+        self.machine.stop_at_rest(limits.rest);
+        let stop = self.trace_to_stop(limits, see);
+        self.machine.stop_at_rest(false);
+        stop
+    }
+
+    fn trace_to_stop(&mut self, limits: Limits, see: &mut dyn FnMut(&Self, &Step) -> bool) -> Stop {
         let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));
         let stops = self.all_stops(limits);
         // The instruction at a stop is executed when the run begins there.
@@ -150,7 +166,8 @@ impl Session {
                 return stop;
             }
         }
-        match self.walk(&stops, end, true, see) {
+        let how = How { remember: true, inside: limits.inside };
+        match self.walk(&stops, end, how, see) {
             Stop::Breakpoint => self.which_stop(limits),
             other => other,
         }
@@ -166,10 +183,82 @@ impl Session {
     }
 }
 
+/// How a walk goes.
+#[derive(Debug, Clone, Copy)]
+struct How {
+    /// It can be gone back.
+    remember: bool,
+    /// What services of the firmware do is shown step by step.
+    inside: bool,
+}
+
 /// How far behind a call of a word machine its routine may come back: some skip a cell or two.
 const MOST_SKIPPED: u32 = 2;
 
 impl Session {
+    /// The interrupt that the next instruction calls, where it leads from the program into the firmware.
+    fn service(&self) -> Option<u8> {
+        let place = self.machine.place();
+        let is_rom = |address| self.machine.kind(address) == Some(MemoryKind::Rom);
+        if !self.processor().is_segmented() || is_rom(place) {
+            return None;
+        }
+        let (instruction, cells) = step::instruction_at(&self.machine, place);
+        let number = match (instruction?.row.mnemonic, cells.as_slice()) {
+            ("INT", [.., number]) if cells.len() > 1 => *number as u8,
+            _ => return None,
+        };
+        let vector = u32::from(number) * 4;
+        let word = |at: u32| (self.machine.cell(at) | self.machine.cell(at + 1) << 8) as u32;
+        let leads_to = Window::of_segment(self.processor(), word(vector + 2)).address(word(vector).into());
+        is_rom(leads_to).then_some(number)
+    }
+
+    /// A step; a call of a service of the firmware, and an interrupt whose routine is the firmware's, with all that it does.
+    fn whole_step(&mut self, stops: &StopMap, limit: u64) -> Step {
+        let service = self.service().map(|number| Called::of(&self.machine, number));
+        let is_rom = |session: &Self| session.machine.kind(session.machine.place()) == Some(MemoryKind::Rom);
+        let was_inside = is_rom(self);
+        let (begin, window) = (self.machine.cycles(), self.machine.window());
+        let stack = self.stack();
+        let seen = step::Seen::of(&self.machine);
+        let first = step::step(&mut self.machine, limit);
+        let behind = first.behind(first.cells.len() as u32);
+        let into_firmware = first.interrupt && !was_inside && is_rom(self);
+        let back = match &service {
+            Some(_) if !first.interrupt => behind,
+            _ if into_firmware => first.address,
+            _ => return first,
+        };
+        let mut stop = first.stop.clone();
+        while stop.is_none() {
+            let mut until = stops.clone();
+            until.insert(back);
+            stop = match self.machine.run(limit, Watching::Stops(&until)) {
+                Stopped::Watched if self.machine.place() == back && self.stack() == stack => break,
+                Stopped::Watched if self.machine.place() == back && !stops.contains(back) => None,
+                // The breakpoint is told by whoever walks; at the end of time there is nothing to tell.
+                Stopped::Watched | Stopped::Cycles => break,
+                other => Some(Stop::of(other)),
+            };
+        }
+        let mut changes = seen.changes(&self.machine, self.processor(), &[]);
+        changes.retain(|change| !matches!(change, Change::Out { .. } | Change::In { .. }));
+        let next = self.machine.place();
+        Step {
+            window,
+            changes,
+            reads: Vec::new(),
+            next,
+            went_elsewhere: next != back && stop.is_none(),
+            cycles: self.machine.cycles() - begin - first.waited,
+            service: service.filter(|_| !first.interrupt).map(|called| called.words(&self.machine)),
+            many: !first.interrupt,
+            stop,
+            ..first
+        }
+    }
+
     /// Executes one instruction, a call with all that it calls, an interrupt with its routine. What the whole of it changed is told
     /// as one step, and can be taken back as one. `go_on` is asked now and then.
     pub fn over(&mut self, go_on: &mut dyn FnMut(&Self) -> bool) -> Step {
@@ -253,6 +342,7 @@ impl Session {
             cycles,
             waited: 0,
             no_memory: false,
+            service: None,
             many: true,
             stop: last.stop,
         }

@@ -445,7 +445,7 @@ fn tools(file: &str, chapter: &Chapter, assembly: &Assembly, text: &mut Text) {
 fn traced(session: &mut Session, chapter: &Chapter, text: &mut Text) -> Stop {
     let end = chapter.cycles.map(|cycles| session.machine().cycles() + cycles);
     let limits =
-        |now: u64| end.map_or(Limits::none(), |end| Limits::none().cycles(end.saturating_sub(now))).back();
+        |now: u64| end.map_or(Limits::none(), |end| Limits::none().cycles(end.saturating_sub(now))).back().rest();
     let mut tracer = Tracer::default();
     text.append(tracer.head(session));
     let mut left = chapter.traced;

@@ -147,6 +147,12 @@ fn execute(
     if session.program().is_some() {
         limits = limits.back();
     }
+    if !open_end {
+        limits = limits.rest();
+    }
+    if arguments.inside {
+        limits = limits.inside();
+    }
     if let Some(until) = &arguments.until {
         limits = limits.until(open::address("--until", until, session.processor(), session)?);
     }
@@ -342,6 +348,9 @@ struct Ran {
     /// Every byte of the output, where not all of it is text.
     #[serde(skip_serializing_if = "Option::is_none")]
     output_bytes: Option<Vec<u8>>,
+    /// What the program ended with, where it told a service.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    exit_code: Option<u8>,
     #[serde(skip_serializing_if = "Option::is_none")]
     screen: Option<Vec<String>>,
     memory: Vec<RanMemory>,
@@ -381,6 +390,7 @@ impl Ran {
             instructions: machine.instructions(),
             output: String::from_utf8_lossy(machine.output()).into_owned(),
             output_bytes: std::str::from_utf8(machine.output()).is_err().then(|| machine.output().to_vec()),
+            exit_code: machine.exit_code(),
             screen: machine.screen().map(|picture| picture.lines()),
             memory: memory.collect(),
             ports: machine.port_writes().to_vec(),

@@ -204,6 +204,12 @@ impl Io {
         self.chips.iter().filter_map(|fitted| fitted.chip.next()).chain(keyboard).min()
     }
 
+    /// The next cycle at which something that was begun is done: a character is sent, a frame punched.
+    pub(super) fn finishes(&self) -> Option<u64> {
+        let keyboard = self.keyboard.as_ref().and_then(Keyboard::next);
+        self.chips.iter().filter_map(|fitted| fitted.chip.finishes()).chain(keyboard).min()
+    }
+
     /// Takes note of what changed at the chips: their interrupt lines, the lamps on their pins, when they want to be woken.
     pub(super) fn settle(&mut self, now: u64) {
         // Keys first: what they pull may be an interrupt.

@@ -84,6 +84,7 @@ pub struct Machine {
     events: VecDeque<(u64, Event)>,
     output: Vec<u8>,
     service: Option<Box<dyn Service>>,
+    stops_at_rest: bool,
 }
 
 impl Machine {
@@ -141,6 +142,7 @@ impl Machine {
             events: VecDeque::new(),
             output: Vec::new(),
             service: None,
+            stops_at_rest: false,
         }
     }
 
@@ -333,6 +335,17 @@ impl Machine {
     /// Where the program counts its places.
     pub fn window(&self) -> Window {
         self.core.window()
+    }
+
+    /// An address as it is told: where there are segments, in the one that begins next in front of it.
+    pub fn spell(&self, address: u32) -> String {
+        let set = self.set();
+        let windows = self.core.segments();
+        let nearest = windows.into_iter().filter(|window| window.contains(address));
+        match nearest.min_by_key(|window| window.number(address)) {
+            Some(window) => set.spell(address, window),
+            None => set.address(address.into()),
+        }
     }
 
     /// How an instruction at an address is read by the processor as it is now.

@@ -19,6 +19,8 @@ pub enum Stopped {
     Stop,
     /// It jumps to itself for ever.
     Endless,
+    /// The firmware waits for a key, and nothing is typed; see [`Machine::stop_at_rest`].
+    Waits,
     /// The cell at the program counter is no instruction.
     Undefined,
     /// An address, or an instruction that executes others, leads through cells without end.
@@ -32,6 +34,9 @@ pub enum Stopped {
     /// A watcher stopped it.
     Watched,
 }
+
+/// It looks ahead for this part of a second: some ticks of a clock.
+const LOOKS_AHEAD: u64 = 6;
 
 /// How a stretch of a run ended.
 enum Stretch {
@@ -127,6 +132,8 @@ impl Machine {
                 Stopped::Cycles
             }
             // What the processor has just set going may be the first thing to come.
+            Exit::Halt if self.is_deaf() && self.events.is_empty() => Stopped::Halt,
+            Exit::Halt if self.is_at_rest() => Stopped::Waits,
             Exit::Halt => match self.next_event() {
                 None => Stopped::Halt,
                 Some(at) => {
@@ -141,6 +148,7 @@ impl Machine {
                 match self.next_event() {
                     _ if self.io.steps => {}
                     None => return Stretch::Stopped(Stopped::Endless),
+                    Some(_) if self.is_at_rest() => return Stretch::Stopped(Stopped::Endless),
                     Some(_) if matches!(watching, Watching::Step(_) | Watching::Each(_)) => {}
                     Some(at) => self.core.idle(&mut self.io, at.min(limit)),
                 }
@@ -158,8 +166,45 @@ impl Machine {
 
     /// True where it waits in a halt and nothing will come that could end that.
     pub fn waits_for_good(&self) -> bool {
-        let halted = self.core.halted_at().is_some() && self.next_event().is_none();
-        halted && !self.set().stops_for_operator()
+        let nothing_comes = self.next_event().is_none() || self.is_deaf() && self.events.is_empty();
+        self.core.halted_at().is_some() && nothing_comes && !self.set().stops_for_operator()
+    }
+
+    /// True where it waits in a halt that no chip can end: it takes no request, and no chip asks by an edge.
+    fn is_deaf(&self) -> bool {
+        let asks_by_edge = |one: &super::Fitted| one.place.input().is_some_and(|input| !input.level);
+        self.core.is_deaf() && !self.io.chips.iter().any(asks_by_edge)
+    }
+
+    /// Says whether a run shall end where nothing more comes of it, though chips go on by themselves: where the program jumps to itself
+    /// or waits in the firmware, nothing from outside is due, and for a while only the firmware does something.
+    pub fn stop_at_rest(&mut self, stops: bool) {
+        self.stops_at_rest = stops;
+    }
+
+    /// True where a run that ends at rest ends here. A copy of the machine tries what comes.
+    fn is_at_rest(&self) -> bool {
+        if !self.stops_at_rest || !self.events.is_empty() || self.keys_waiting() > 0 {
+            return false;
+        }
+        let here = self.place();
+        let waits = self.core.halted_at();
+        let mut ahead = self.clone();
+        ahead.stops_at_rest = false;
+        let end = ahead.cycles() + ahead.board.clock / LOOKS_AHEAD;
+        let mut notes = Vec::new();
+        while ahead.cycles() < end {
+            let place = ahead.place();
+            let is_firmware = ahead.kind(place) == Some(super::MemoryKind::Rom);
+            if !is_firmware && (waits.is_some() || place != here) {
+                return false;
+            }
+            notes.clear();
+            if !matches!(ahead.step(end, &mut notes).0, Stopped::Cycles) {
+                return false;
+            }
+        }
+        true
     }
 
     /// Does what was asked of the service; why the run ends there, where it does.
@@ -178,7 +223,7 @@ impl Machine {
     /// What devices have begun they end while the processor stands still: a character is printed, a frame punched.
     fn let_devices_finish(&mut self) {
         let longest = self.core.now() + self.board.clock;
-        while let Some(at) = self.io.next().filter(|&at| at <= longest) {
+        while let Some(at) = self.io.finishes().filter(|&at| at <= longest) {
             self.core.pass(at.max(self.core.now()));
             self.io.advance(at);
         }

@@ -143,6 +143,10 @@ pub trait Processor: Clone + Debug + Send {
     fn request(&mut self, input: &str);
     /// What the chips ask for together has changed.
     fn requested(&mut self, requests: Requests);
+    /// True where it waits in a halt and takes no request of chips.
+    fn is_deaf(&self) -> bool {
+        false
+    }
     /// The address of the halt in which it rests, where nothing that is there would wake it.
     fn waits_at(&self) -> Option<u32>;
     /// A register by its place in the set's list.

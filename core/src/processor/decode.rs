@@ -5,7 +5,8 @@ use super::modrm;
 use super::prefix::{MOST, PREFIX_CLOCKS, Prefixes};
 use super::set::{Opcode, Suffix};
 use super::{
-    Context, Effective, Flow, InstructionSet, Row, Shape, Timing, Window, encode::encode, page_address,
+    Context, Effective, Flow, InstructionSet, NumberOf, Row, Shape, Timing, Window, encode::encode,
+    page_address,
 };
 use std::borrow::Cow;
 
@@ -291,6 +292,10 @@ impl Decoded {
         let at = self.row.operands.iter().position(|shape| shape.is_code())?;
         match self.row.operands[at] {
             Shape::Effective(_) => Effective::of(self.operands[at]).plain().map(u64::from),
+            Shape::Number(number) if number.of == NumberOf::Far => {
+                let (segment, offset) = (self.operands[at] >> 16, self.operands[at] as u32 & 0xFFFF);
+                Some(Window::of_segment(self.set, segment as u32).address(offset.into()).into())
+            }
             _ => Some(self.operands[at]),
         }
     }

@@ -438,7 +438,7 @@ impl Shape {
     /// True for operands that hold an address of code, where they stand by themselves.
     pub fn is_code(self) -> bool {
         match self {
-            Shape::Number(number) => number.of == NumberOf::Code,
+            Shape::Number(number) => matches!(number.of, NumberOf::Code | NumberOf::Far),
             Shape::Relative | Shape::Relative16 | Shape::Effective(Reach::Code) => true,
             _ => false,
         }

@@ -187,7 +187,11 @@ impl Decoded {
     ) {
         let far = value > 0xFFFF || self.set.cells.window_bits > 16;
         let bits = if far { set.address_bits() } else { 16 };
-        text.push_str(&name_of(value).unwrap_or_else(|| set.habit().literal(value, bits)));
+        let own = || match set.is_segmented() {
+            true => set.habit().literal(self.window.number(value as u32).into(), 16),
+            false => set.habit().literal(value, bits),
+        };
+        text.push_str(&name_of(value).unwrap_or_else(own));
     }
 
     /// True where the assembler would choose a shorter form for an operand in page zero.

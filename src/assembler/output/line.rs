@@ -61,6 +61,8 @@ pub struct Line {
     pub start: u32,
     /// The location before the line.
     pub address: u32,
+    /// The address that its segment begins at; 0 where there are no segments.
+    pub base: u32,
     /// What it did.
     pub kind: LineKind,
 }

@@ -61,7 +61,7 @@ impl Assembly {
     pub fn write_listing(&self, options: ListingOptions, out: &mut impl Write) -> fmt::Result {
         let set = self.set;
         let (radix, cell_bits, address_bits) =
-            set.map_or((16, 8, 16), |set| (set.habit().table_radix(), set.cell_bits(), set.address_bits()));
+            set.map_or((16, 8, 16), |set| (set.habit().table_radix(), set.cell_bits(), set.number_bits()));
         let width = |bits| digits(0, radix, bits).len();
         let (address_width, cells_width) = (width(address_bits), CELLS * (width(cell_bits) + 1));
         let cycles = set.map_or("cycles", |set| set.identity.cycle_name);
@@ -181,7 +181,7 @@ impl Assembly {
 
     fn shown(&self, value: i64) -> String {
         match self.set {
-            Some(set) if value >= 0 => set.address(value as u64),
+            Some(set) if value >= 0 => set.number(value as u32, 0),
             _ => value.to_string(),
         }
     }
@@ -330,8 +330,14 @@ impl<W: Write> Writer<'_, W> {
     }
 
     /// A line that stands for an instruction: the line, then the instruction.
-    fn generated(&mut self, address: u32, count: u32, row: u16, number: usize) -> fmt::Result {
-        self.begin(address.into());
+    fn generated(
+        &mut self,
+        (address, base): (u32, u32),
+        count: u32,
+        row: u16,
+        number: usize,
+    ) -> fmt::Result {
+        self.begin((address - base).into());
         let from = self.row.len();
         let cells = self.assembly.image.cells_at(address, count as usize);
         self.cells(cells);
@@ -351,9 +357,9 @@ impl<W: Write> Writer<'_, W> {
             if !text.is_empty() {
                 self.bare(number, text, mark)?;
             }
-            return self.generated(record.address, count, row, number);
+            return self.generated((record.address, record.base), count, row, number);
         }
-        self.begin(record.address.into());
+        self.begin((record.address - record.base).into());
         let from = self.row.len();
         let kind = match record.kind {
             LineKind::Padding(count) => LineKind::Cells { count, row: 0 },
@@ -370,7 +376,7 @@ impl<W: Write> Writer<'_, W> {
                 }
                 self.finish(number, text, mark)?;
                 for (at, chunk) in rest.chunks(CELLS).enumerate() {
-                    self.begin(u64::from(record.address) + ((at + 1) * CELLS) as u64);
+                    self.begin(u64::from(record.address - record.base) + ((at + 1) * CELLS) as u64);
                     self.cells(chunk);
                     self.row.push('\n');
                     self.out.write_str(&self.row)?;

@@ -465,7 +465,7 @@ impl<'l> Parser<'l> {
     #[inline]
     pub fn record(&mut self, source: u32, start: u32, address: u64, kind: LineKind) {
         let address = address as u32 + self.layout.base;
-        self.record.lines.push(Line { source, start, address, kind });
+        self.record.lines.push(Line { source, start, address, base: self.layout.base, kind });
     }
 
     /// The value of an expression that the layout depends on; see [`crate::assembler::layout::settle`].

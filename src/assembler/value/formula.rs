@@ -2,7 +2,8 @@
 //! monitor, a stop condition, an address on the command line.
 
 use crate::assembler::Texts;
-use crate::assembler::read::expression::{Code, Fault, Value, execute};
+use crate::assembler::SymbolId;
+use crate::assembler::read::expression::{Binary, Code, Fault, Value, execute};
 use crate::assembler::read::lexer::Kind;
 use crate::assembler::read::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Severity, Span, nearest};
@@ -65,6 +66,11 @@ impl Formula {
     /// # Ok::<(), Box<plain_byte::diagnostic::Diagnostic>>(())
     /// ```
     pub fn parse(text: &str, set: Option<&'static InstructionSet>) -> Result<Self, Box<Diagnostic>> {
+        if let Some(set) = set.filter(|set| set.is_segmented())
+            && let Some((segment, offset)) = text.split_once(':')
+        {
+            return Self::place(set, (segment, offset), text);
+        }
         let mut loader = Texts::default();
         let mut parser = Parser::new(&mut loader);
         parser.formula = true;
@@ -85,6 +91,42 @@ impl Formula {
             Value::Broken => vec![],
         };
         let names = parser.values.symbols.names().map(|(_, name)| name.to_string()).collect();
+        Ok(Self { code, names, text: text.trim().to_string() })
+    }
+
+    /// A segment and an offset, `b800:0` or `ds:si`: bare digits are hex, as addresses are told.
+    fn place(
+        set: &'static InstructionSet,
+        (segment, offset): (&str, &str),
+        text: &str,
+    ) -> Result<Self, Box<Diagnostic>> {
+        let half = |part: &str, start: usize| {
+            let plain = part.trim();
+            let is_hex = !plain.is_empty() && plain.bytes().all(|byte| byte.is_ascii_hexdigit());
+            let read = if is_hex { format!("0{plain}h") } else { part.to_string() };
+            Self::parse(&read, Some(set)).map_err(|mut wrong| {
+                let end = if is_hex { start + part.len() } else { start + wrong.span.end as usize };
+                wrong.span = Span { start: (start + wrong.span.start as usize) as u32, end: end as u32, ..wrong.span };
+                wrong
+            })
+        };
+        let (segment, offset) = (half(segment, 0)?, half(offset, segment.len() + 1)?);
+        let mask = |code: &mut Vec<Code>, bits: u8| {
+            code.extend([Code::Number((1 << bits) - 1), Code::Binary(Binary::BitAnd)]);
+        };
+        let mut names = segment.names;
+        let own = names.len() as u32;
+        let mut code = segment.code;
+        mask(&mut code, set.cells.window_bits);
+        code.extend([Code::Number(set.cells.segment_shift.into()), Code::Binary(Binary::ShiftLeft)]);
+        code.extend(offset.code.into_iter().map(|one| match one {
+            Code::Symbol(id) => Code::Symbol(SymbolId(id.0 + own)),
+            other => other,
+        }));
+        mask(&mut code, set.cells.window_bits);
+        code.push(Code::Binary(Binary::Add));
+        mask(&mut code, set.cells.address_bits);
+        names.extend(offset.names);
         Ok(Self { code, names, text: text.trim().to_string() })
     }
 

@@ -12,7 +12,7 @@ pub fn explain(session: &Session, address: u32) -> Text {
     let mut text = Text::new();
     let (decoded, cells) = session.instruction_at(address);
     let cells: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
-    let place = set.address(address.into());
+    let place = machine.spell(address);
     let Some(decoded) = decoded else {
         text.line().tone(Tone::Strong, place).put(format!(
             "  {}  no instruction of the {}",
@@ -60,7 +60,6 @@ fn flag_words(set: &crate::processor::InstructionSet, row: &crate::processor::Ro
 }
 
 fn outcome(session: &Session, step: &Step, text: &mut Text) {
-    let set = session.processor();
     text.line().tone(Tone::Faint, "  now it would");
     if step.nothing_done() {
         text.put(" do nothing: the processor waits for an interrupt");
@@ -75,10 +74,10 @@ fn outcome(session: &Session, step: &Step, text: &mut Text) {
     }
     for change in &step.changes {
         text.put("  ");
-        trace::change_text(set, change, text);
+        trace::change_text(session.machine(), change, text);
     }
     if step.went_elsewhere {
-        let place = set.address(step.next.into());
+        let place = session.machine().spell(step.next);
         let label = session.label(step.next).map(|label| format!(" ({label})")).unwrap_or_default();
         text.put(format!("  go to {place}{label}"));
     }

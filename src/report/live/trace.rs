@@ -35,7 +35,7 @@ impl Tracer {
         let state = registers_line(session.machine());
         text.line()
             .tone(Tone::Faint, format!("{:>5}  ", "start"))
-            .tone(Tone::Strong, set.address(session.machine().place().into()));
+            .tone(Tone::Strong, set.spell(session.machine().place(), session.machine().window()));
         text.put(format!("  {:cells$} ", "")).put(state);
         text
     }
@@ -48,7 +48,7 @@ impl Tracer {
         let width = cells_width(set);
         let mut text = Text::new();
         text.line().tone(Tone::Faint, format!("{:>5}  ", self.number));
-        text.tone(Tone::Strong, set.address(step.address.into()));
+        text.tone(Tone::Strong, set.spell(step.address, step.window));
         text.tone(Tone::Faint, format!("  {:width$} ", cells.join(" ")));
         text.put(format!("{:INSTRUCTION$}  ", describe(session, step)));
         changes(session, step, &mut text);
@@ -75,16 +75,23 @@ pub fn describe(session: &Session, step: &Step) -> String {
 }
 
 fn changes(session: &Session, step: &Step, text: &mut Text) {
-    let set = session.processor();
     let mut first = true;
     let mut gap = |text: &mut Text| {
         if !std::mem::take(&mut first) {
             text.put("  ");
         }
     };
-    for change in &step.changes {
+    if let Some(service) = &step.service {
         gap(text);
-        change_text(set, change, text);
+        text.put(service.clone());
+    }
+    for change in &step.changes {
+        // What a service shows it has told.
+        if step.service.is_some() && matches!(change, Change::Console { .. }) {
+            continue;
+        }
+        gap(text);
+        change_text(session.machine(), change, text);
     }
     let conditional = step.instruction.is_some_and(|one| one.timing().is_conditional());
     // The 8080's conditional jumps take the same time either way; their target tells them from JMP.
@@ -95,7 +102,7 @@ fn changes(session: &Session, step: &Step, text: &mut Text) {
     }
     if step.went_elsewhere {
         gap(text);
-        let address = set.address(step.next.into());
+        let address = session.machine().spell(step.next);
         match session.label(step.next) {
             Some(label) => text.put(format!("goes to {label} ({address})")),
             None => text.put(format!("goes to {address}")),
@@ -110,7 +117,8 @@ fn changes(session: &Session, step: &Step, text: &mut Text) {
 }
 
 /// A change as words: `A 12→15`, `CY 0→1`, `[4100] 00→07`, `port 10 ← 55`.
-pub(super) fn change_text(set: &InstructionSet, change: &Change, text: &mut Text) {
+pub(super) fn change_text(machine: &Machine, change: &Change, text: &mut Text) {
+    let set = machine.set();
     match change {
         Change::Register { name, bits, before, after } => {
             let show = |value: u64| digits(value, set.habit().table_radix(), *bits);
@@ -122,7 +130,7 @@ pub(super) fn change_text(set: &InstructionSet, change: &Change, text: &mut Text
             text.put(format!("{name} {before}→")).tone(Tone::Live, after.to_string());
         }
         Change::Cell { address, before, after, took_effect } => {
-            let place = set.address((*address).into());
+            let place = machine.spell(*address);
             text.put(format!("[{place}] {}→", set.cell(*before))).tone(Tone::Live, set.cell(*after));
             if !took_effect {
                 text.tone(Tone::Wrong, " (no RAM there)");
@@ -130,7 +138,7 @@ pub(super) fn change_text(set: &InstructionSet, change: &Change, text: &mut Text
         }
         Change::Chip { address, value, written } => {
             let word = if *written { "gets" } else { "gives" };
-            text.put(format!("[{}] {word} ", set.address((*address).into())))
+            text.put(format!("[{}] {word} ", machine.spell(*address)))
                 .tone(Tone::Live, set.cell(*value));
         }
         Change::In { port, value } => {
@@ -204,7 +212,7 @@ pub fn list_line(session: &Session, address: u32, text: &mut Text) -> u32 {
     let width = set.longest() * (set.cell(0).len() + 1);
     let label = session.label(address).map(|label| format!("{label}:")).unwrap_or_default();
     let written = written_at(session, address);
-    text.line().tone(Tone::Live, format!("{mark}{stop}")).tone(Tone::Strong, set.address(address.into()));
+    text.line().tone(Tone::Live, format!("{mark}{stop}")).tone(Tone::Strong, session.machine().spell(address));
     text.tone(Tone::Faint, format!("  {:width$} ", shown.join(" ")));
     text.tone(Tone::Strong, format!("{label:10} ")).put(written);
     address.wrapping_add(cells.len() as u32) & set.last_address()
@@ -226,7 +234,7 @@ pub fn memory_text(machine: &Machine, first: u32, last: u32, radix: Radix) -> Te
         let short = u64::from(last - first) < per_line;
         let before = if short { 0 } else { at % per_line };
         let end = (at - before + per_line - 1).min(last.into());
-        text.line().tone(Tone::Strong, set.address(at)).put(" ");
+        text.line().tone(Tone::Strong, machine.spell(at as u32)).put(" ");
         let width = radix.width(set) + 1;
         text.put(" ".repeat(before as usize * width));
         let mut characters = " ".repeat(before as usize * if set.cell_bits() == 36 { 5 } else { 1 });
@@ -315,6 +323,9 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
         time_text(cycles, clock),
         clock_text(clock),
     ));
+    if let Some(code) = machine.exit_code() {
+        text.line().tone(Tone::Faint, "exit code  ").put(format!("{code}  ({code:02X}h)"));
+    }
     if let Some(lamps) = lamps_line(machine) {
         text.append(lamps);
     }
@@ -330,9 +341,9 @@ fn shown_cells(session: &Session, first: u32, last: u32) -> Text {
     let set = machine.set();
     let label = session.label(first).unwrap_or_default();
     let mut text = Text::new();
-    text.line().tone(Tone::Faint, "memory     ").tone(Tone::Strong, set.address(first.into()));
+    text.line().tone(Tone::Faint, "memory     ").tone(Tone::Strong, machine.spell(first));
     if last - first >= 16 {
-        text.put(format!("..{}  {label}", set.address(last.into())));
+        text.put(format!("..{}  {label}", machine.spell(last)));
         text.append(memory_text(machine, first, last, Radix::Habit));
         return text;
     }
@@ -357,7 +368,7 @@ fn stop_place(session: &Session, stop: &Stop) -> (String, String) {
     let shown = session.stopped_at(stop);
     let program = session.program();
     let line = program.and_then(|program| program.line(shown));
-    let mut place = set.address(shown.into());
+    let mut place = machine.spell(shown);
     match line {
         Some(line) => place.push_str(&format!(" (line {} of {}: {})", line.number, line.file, line.text)),
         None if machine.kind(shown).is_none() => place.push_str(" (no memory there)"),

@@ -83,6 +83,10 @@ pub trait Chip: Debug + Send {
     fn next(&self) -> Option<u64> {
         None
     }
+    /// The next cycle at which something is done that was begun and ends by itself; what goes on for ever is none.
+    fn finishes(&self) -> Option<u64> {
+        self.next()
+    }
     /// Since which cycle it asks for an interrupt.
     fn requests(&self) -> Option<u64> {
         None

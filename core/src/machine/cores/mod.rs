@@ -66,6 +66,16 @@ pub trait Core: Debug + Send {
     fn window(&self) -> Window {
         self.set().window(self.place())
     }
+    /// The segments that its registers name, where there are segments.
+    fn segments(&self) -> Vec<Window> {
+        let set = self.set();
+        if !set.is_segmented() {
+            return Vec::new();
+        }
+        let is_segment = |name: &str| matches!(name, "CS" | "DS" | "SS" | "ES");
+        let named = set.registers().iter().enumerate().filter(|(_, one)| is_segment(one.name));
+        named.map(|(place, _)| Window::of_segment(set, self.register(place) as u32)).collect()
+    }
     /// The address that the stack pointer means, where there is one.
     fn stack_place(&self) -> Option<u32> {
         let set = self.set();
@@ -94,6 +104,10 @@ pub trait Core: Debug + Send {
     fn choose_bank(&mut self, _bank: Bank, _number: u32) {}
     /// The address of the halt in which it waits, where no interrupt is pending that it would take.
     fn halted_at(&self) -> Option<u32>;
+    /// True where it waits in a halt and takes no request.
+    fn is_deaf(&self) -> bool {
+        false
+    }
     /// Cycles and instructions since power-on.
     fn counters(&self) -> (u64, u64);
     /// The counting of both begins again.
@@ -211,6 +225,10 @@ macro_rules! of_its_processor {
                 let now = self.processor.counters().0;
                 self.processor.repeat(&before, until.saturating_sub(now) / (now - begin).max(1));
             }
+        }
+
+        fn is_deaf(&self) -> bool {
+            self.processor.is_deaf()
         }
 
         fn halted_at(&self) -> Option<u32> {

@@ -371,6 +371,10 @@ impl Processor for Cpu {
     }
 
     /// In the code segment as it is, where that reaches the address going up; else in the one that begins at its 64K.
+    fn is_deaf(&self) -> bool {
+        self.engine.halted && self.engine.registers.flags & alu::INTERRUPT == 0
+    }
+
     fn set_place(&mut self, address: u32) {
         let engine = &mut self.engine;
         let base = engine.address(CS, 0);

@@ -17,7 +17,7 @@ pub use registers::{Flag, Register, RegisterFile, Role};
 pub(super) use table::condition;
 pub use table::{Condition, Opcode, Opcodes, OperandIndex, PREFIX, Page, Table};
 
-use super::{Decoded, Row};
+use super::{Decoded, Row, Window};
 use crate::number::Habit;
 
 /// An instruction set: its table, its registers and the habits of the people who use it.
@@ -190,8 +190,33 @@ impl InstructionSet {
     }
 
     /// An address in the habitual radix, full width, without decoration.
+    ///
+    /// Where there are segments it is segment and offset, `0000:7C00`: of the segments that lie side by side the one that holds it.
     pub fn address(&self, address: u64) -> String {
+        if self.is_segmented() {
+            return self.spell(address as u32, Window::around(address as u32, self.cells.window_bits));
+        }
         self.habit().plain(address, self.address_bits())
+    }
+
+    /// An address as a place in a window: segment and offset, where there are segments.
+    pub fn spell(&self, address: u32, window: Window) -> String {
+        if !self.is_segmented() {
+            return self.address(address.into());
+        }
+        let bits = self.cells.window_bits;
+        let segment = self.habit().plain((window.base() >> self.cells.segment_shift).into(), bits);
+        format!("{segment}:{}", self.habit().plain(window.number(address).into(), bits))
+    }
+
+    /// The number by which a program names an address in its segment; the address where there are none.
+    pub fn number(&self, address: u32, base: u32) -> String {
+        self.habit().plain(address.wrapping_sub(base).into(), self.number_bits())
+    }
+
+    /// Bits of the number by which a listing tells a place: in its segment, where there are some.
+    pub fn number_bits(&self) -> u8 {
+        if self.is_segmented() { self.cells.window_bits } else { self.address_bits() }
     }
 
     /// A port, or the code of a device, in the habitual radix without decoration.

@@ -119,6 +119,10 @@ impl Chip for ScanKeyboard {
         false
     }
 
+    fn finishes(&self) -> Option<u64> {
+        None
+    }
+
     fn restart(&mut self, now: u64) {
         for at in [&mut self.due, &mut self.comes].into_iter().flatten() {
             *at = at.saturating_sub(now);

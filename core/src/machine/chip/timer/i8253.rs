@@ -409,6 +409,10 @@ impl Chip for I8253 {
         self.counters.iter().filter_map(Counter::due).min().map(|due| self.cycle(due))
     }
 
+    fn finishes(&self) -> Option<u64> {
+        None
+    }
+
     fn restart(&mut self, now: u64) {
         self.advance(now);
         self.began -= now as i64;

@@ -106,6 +106,13 @@ impl<'c, 'm> Frame<'c, 'm> {
         self.set("FLAGS", flags);
     }
 
+    /// Goes back to the instruction that called, two bytes in front of where the interrupt would return to.
+    pub fn back_to_call(&mut self) {
+        self.go_back();
+        let call = self.get("IP").wrapping_sub(2);
+        self.set("IP", call);
+    }
+
     /// Goes back to whoever called, as the return from the interrupt would.
     pub fn go_back(&mut self) {
         let (segment, offset) = (self.get("SS"), self.get("SP"));

@@ -305,8 +305,11 @@ impl Dos {
 
     fn leave(&mut self, frame: &mut Frame<'_, '_>, code: u8, how: u8, frees: bool) -> Served {
         if self.processes.len() == 1 {
-            // The prompt itself does not end.
-            frame.go_back();
+            // Nothing runs that could end: the machine begins anew.
+            const BOOT: u32 = 4 * 0x19;
+            let (ip, cs) = (frame.word_at(BOOT), frame.word_at(BOOT + 2));
+            frame.set("IP", ip);
+            frame.set("CS", cs);
             return Served::GoesOn;
         }
         for handle in 0..HANDLES {
@@ -325,6 +328,7 @@ impl Dos {
         self.last = (code, how);
         if process.is_first {
             self.exit_code = Some(code);
+            frame.back_to_call();
             return Served::Ended;
         }
         let (ss, sp) = self.process().waits_at;
