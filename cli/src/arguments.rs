@@ -276,8 +276,11 @@ pub struct DiskArguments {
     /// Folder whose files are on the disk of a program for the disk system; names of eight characters and three
     #[arg(long, value_name = "FOLDER")]
     pub disk: Option<String>,
-    /// Let the program change the files in that folder
-    #[arg(long, requires = "disk")]
+    /// File with the floppy disk in the drive of a board that has one: a whole disk, or its boot sector
+    #[arg(long, value_name = "FILE")]
+    pub drive: Option<String>,
+    /// Let the program change the files in that folder, or that floppy disk
+    #[arg(long)]
     pub writable: bool,
     #[arg(skip)]
     pub words: Vec<String>,

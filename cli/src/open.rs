@@ -9,6 +9,7 @@ use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Environment, Formula, NoNames, Options, assemble};
 use plain_byte::diagnostic::Sources;
 use plain_byte::image::{Image, ReadError};
+use plain_byte::machine::DiskServices;
 use plain_byte::processor::{self, InstructionSet};
 use plain_byte::report::{self, Policy, UnknownWarning, WARNINGS};
 use plain_byte::session::{
@@ -350,7 +351,11 @@ pub fn waiting(program: &str, arguments: &TargetArguments) -> Result<Session, Fa
 pub fn empty(board_name: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
     let mut found = board(board_name, cpu_option(arguments.cpu.as_deref())?)?;
     leave_out(Some(&mut found), &arguments.without)?;
-    switched_on(&found, arguments)
+    let mut session = switched_on(&found, arguments)?;
+    if found.board.disk == Some(DiskServices::Resident) && arguments.disk.disk.is_some() {
+        session.put_disk(&disk::open(&arguments.disk)?);
+    }
+    Ok(session)
 }
 
 /// The board, switched on; from here on everything is recorded, where that was asked for.
@@ -358,6 +363,7 @@ fn switched_on(found: &Found, arguments: &TargetArguments) -> Result<Session, Fa
     let mut session = Session::open(found, &mut Files).map_err(open_failure)?;
     let board = found.file.as_ref().unwrap_or(&found.board.name);
     record::begin(&mut session, board, arguments)?;
+    disk::floppy::insert(&mut session, &arguments.disk)?;
     Ok(session)
 }
 

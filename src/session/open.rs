@@ -6,6 +6,7 @@ use crate::boards;
 use crate::diagnostic::{Diagnostic, Problem, Sources, nearest};
 use crate::image::{Cell, Image, Settings, com, exe};
 use crate::machine::services::Volume;
+use crate::machine::services::dos::Floppy;
 use crate::machine::services::transient;
 use crate::machine::{Board, DiskServices, Fitting, Machine};
 use crate::processor::InstructionSet;
@@ -286,6 +287,16 @@ impl Session {
         self.act_program(words);
         self.act(Act::Anew);
         Ok(())
+    }
+
+    /// Puts a disk into a machine whose firmware has the services for it.
+    pub fn put_disk(&mut self, volume: &Volume) {
+        self.act(Act::Disk(DiskFiles::of(volume)));
+    }
+
+    /// Puts a floppy disk into the drive. False where the machine has none.
+    pub fn insert_floppy(&mut self, floppy: &Floppy) -> bool {
+        self.act(Act::Floppy { bytes: floppy.bytes().to_vec(), writable: floppy.is_writable() })
     }
 
     /// Puts a disk into the drive of a machine with a program for the disk system, and what is typed behind the program's name to

@@ -3,6 +3,7 @@
 //!
 //! What somebody else wrote meanwhile is never lost: then the program's file is kept beside it. Nor is a file that was not on the disk.
 
+pub mod floppy;
 mod folder;
 
 use crate::arguments::DiskArguments;
@@ -142,7 +143,8 @@ pub fn look(session: &Session) {
 /// # Errors
 /// Everything is said already.
 pub fn save(session: &Session) -> Result<(), Failure> {
-    write_back(session, true)
+    let files = write_back(session, true);
+    files.and(floppy::save(session))
 }
 
 fn write_back(session: &Session, ends: bool) -> Result<(), Failure> {
