@@ -20,7 +20,13 @@ prompt: cli
         sti
         mov dx, greeting
         call say
-prompt_line: mov dx, sign
+prompt_line: mov ah, 3
+        mov bh, 0
+        int 10h
+        or dl, dl
+        jz .first
+        call new_line
+.first: mov dx, sign
         call say
         xor ax, ax
         mov ds, ax

@@ -6,22 +6,25 @@ use crate::files::{self, Files};
 use crate::paint;
 use crate::record;
 use crate::say::Failure;
-use plain_byte::assembler::{Assembly, Environment, Formula, NoNames, Options, assemble};
+use plain_byte::assembler::{Assembly, Environment, Formula, ImageRequest, NoNames, Options, assemble};
 use plain_byte::diagnostic::Sources;
 use plain_byte::image::{Image, ReadError};
 use plain_byte::machine::DiskServices;
 use plain_byte::processor::{self, InstructionSet};
 use plain_byte::report::{self, Policy, UnknownWarning, WARNINGS};
 use plain_byte::session::{
-    Found, OpenError, Program as Loaded, Session, SessionError, find_board, firmware_image,
+    Found, OpenError, Program as Loaded, Session, SessionError, find_board, firmware_image, is_program_file,
 };
 use plain_byte::workspace::{Prepared, Program, Resolved, Target, TargetError, read_image};
 
 /// Endings that need not be typed, sources first.
-const PROGRAM_ENDINGS: &[&str] = &["asm", "com", "hex", "bin"];
+const PROGRAM_ENDINGS: &[&str] = &["asm", "com", "exe", "hex", "bin"];
+
+/// Formats of programs that services of a board start.
+const PROGRAM_FILES: &[&str] = &["com", "exe"];
 
 /// Endings of images that need not be typed.
-pub const IMAGE_ENDINGS: &[&str] = &["hex", "bin", "srec", "com", "bas", "pfx"];
+pub const IMAGE_ENDINGS: &[&str] = &["hex", "bin", "srec", "com", "exe", "bas", "pfx"];
 
 /// The processor by its name.
 pub fn cpu(name: &str) -> Result<&'static InstructionSet, Failure> {
@@ -282,12 +285,20 @@ pub fn image_of(program: &str, arguments: &TargetArguments) -> Result<(String, I
 fn is_transient(named: &Named, arguments: &TargetArguments) -> bool {
     let disk = &arguments.disk;
     let asked = disk.disk.is_some() || !disk.words.is_empty();
-    let has_system = named.found.board.disk.is_some();
-    let is_com = match &named.program {
-        Program::Assembled(assembly) => assembly.images.iter().any(|one| one.format.name == "com"),
-        Program::Image(_) => named.name.to_ascii_lowercase().ends_with(".com"),
+    let ending = named.name.rsplit_once('.').map(|(_, ending)| ending.to_ascii_lowercase());
+    let (image, is_file) = match &named.program {
+        Program::Assembled(assembly) => {
+            let is_file = |one: &ImageRequest| PROGRAM_FILES.contains(&one.format.name);
+            (&assembly.image, assembly.images.iter().any(is_file))
+        }
+        Program::Image(image) => (image, ending.is_some_and(|ending| PROGRAM_FILES.contains(&ending.as_str()))),
     };
-    asked || has_system && is_com
+    match named.found.board.disk {
+        // Its firmware runs what has segments of its own, or stands where every program of the disk does.
+        Some(DiskServices::Resident) => asked || is_file || is_program_file(image),
+        Some(DiskServices::Source(_)) => asked || is_file,
+        None => asked,
+    }
 }
 
 fn transient(named: Named, arguments: &TargetArguments) -> Result<Session, Failure> {

@@ -227,7 +227,9 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
         image.set_extent(parts.iter().map(Part::end).max().unwrap_or(0) as u32);
     }
     // The reset leads into a ROM where its pointer says.
-    image.set_entry(image.entry().or_else(|| set.and_then(|set| image.reset_for(set))));
+    if image.entry().is_none() {
+        image.set_entry(set.and_then(|set| image.reset_for(set)));
+    }
     let read::parser::Parser { sources, values, layout, family, record, .. } = parser;
     let output::Record { lines, settings, mut diagnostics, more_errors, images, .. } = record;
     diagnostics.sort_by_key(|one| (one.span.source, one.span.start));

@@ -25,7 +25,7 @@ mod stop;
 mod time;
 mod walk;
 
-pub use open::{Found, OpenError, board_names, find_board, firmware_image};
+pub use open::{Found, OpenError, board_names, find_board, firmware_image, is_program_file};
 pub use program::{Program, SourceLine};
 pub use record::{Begin, Difference, Line, RECORD_VERSION, Replayed};
 pub use step::{Change, Step, instruction_at};

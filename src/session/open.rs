@@ -271,7 +271,6 @@ impl Session {
         let file = if is_exe { exe::write(image, &settings) } else { com::write(image, &settings) };
         let file = file.map_err(|error| OpenError::Transient(error.to_string()))?;
         let name = if is_exe { "PROGRAM.EXE" } else { "PROGRAM.COM" };
-        let first = image.bounds().map_or(0, |(first, _)| first);
         self.act(Act::Disk(DiskFiles::of(&volume)));
         // What it comes to is asked beside the machine, so that it is told.
         let started = self.machine.clone().start_program(&file, name, words);
@@ -282,7 +281,7 @@ impl Session {
         };
         let shift = self.processor().cells.segment_shift;
         let base = u32::from(start.base) << shift;
-        let by = if is_exe { base.wrapping_sub(first & !((1 << shift) - 1)) } else { base };
+        let by = if is_exe { base.wrapping_sub(exe::first_segment(image)) } else { base };
         self.begin_program(program.moved(by, shift), (file, name.to_string()));
         self.act_program(words);
         self.act(Act::Anew);
@@ -310,6 +309,11 @@ impl Session {
             self.act(Act::Cells(Stretch { start, cells: cells.into_iter().map(Cell::from).collect() }));
         }
     }
+}
+
+/// True for a program that services in a board's firmware start: it has segments of its own, or begins at 100h as a COM program does.
+pub fn is_program_file(image: &Image) -> bool {
+    image.extent() > 0 || image.start() == Some(com::ORIGIN)
 }
 
 /// The image of a board's resident firmware, where it has one that assembles.

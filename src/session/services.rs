@@ -164,7 +164,8 @@ impl Called {
     pub(super) fn words(&self, after: &Machine) -> String {
         let mut words = self.does.clone();
         let is_refused = flag(after, "CF") && matches!(self.interrupt, 0x13 | 0x21);
-        let tells_by_carry = self.interrupt == 0x21 && register(&self.before, "AX") >> 8 >= 0x38;
+        let tells_by_carry =
+            self.interrupt == 0x21 && matches!(register(&self.before, "AX") >> 8, 0x38..=0x4B | 0x4E..=0x4F | 0x56..=0x57);
         if is_refused && tells_by_carry {
             let code = register(after, "AX");
             let why = REFUSED.iter().find(|one| one.0 == code).map_or("refused", |one| one.1);

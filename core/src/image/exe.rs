@@ -172,13 +172,19 @@ fn pair(start: Start) -> (u16, u16) {
     ((start.base / PARAGRAPH as u32) as u16, start.offset as u16)
 }
 
+/// The address where the first segment of a program begins, be it of cells or of the stack.
+pub fn first_segment(image: &Image) -> u32 {
+    let cells = image.bounds().map_or(0, |(first, _)| first & !(PARAGRAPH as u32 - 1));
+    image.stack().map_or(cells, |stack| stack.base.min(cells))
+}
+
 /// Writes a program; its first segment is segment 0 of the file.
 ///
 /// # Errors
 /// [`WriteError`] where it is larger than such a machine's memory, or has no cells.
 pub fn write(image: &Image, settings: &Settings) -> Result<Vec<u8>, WriteError> {
-    let (first, last) = image.byte_bounds()?;
-    let base = first & !(PARAGRAPH as u32 - 1);
+    let (_, last) = image.byte_bounds()?;
+    let base = first_segment(image);
     let end = image.extent().max(last + 1);
     if end - base > MEMORY {
         return Err(WriteError::TooLarge { format: "exe", cells: (end - base) as usize, most: MEMORY as usize });

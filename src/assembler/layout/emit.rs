@@ -360,8 +360,20 @@ impl Parser<'_> {
             && (0..=0xFFFF).contains(&value)
         {
             help += "; `low` and `high` give the two bytes of a word";
+            if let Some(name) = self.label_at(span) {
+                help = format!("`{name}` alone is its address; brackets give its content: `[{name}]`");
+            }
         }
         self.report(Diagnostic::error("value-range", span, message, help));
+    }
+
+    /// The label whose name is all that stands at a place, where brackets would mean its content.
+    fn label_at(&self, span: Span) -> Option<String> {
+        self.set.filter(|set| set.is_segmented())?;
+        let text = &self.sources.get(span.source)?.text;
+        let name = text.get(span.start as usize..span.end as usize)?.trim();
+        let symbol = self.values.symbols.find(name)?;
+        (symbol.kind == SymbolKind::Label).then(|| name.to_string())
     }
 
     /// Resolves what waits: constants first, then the patches.

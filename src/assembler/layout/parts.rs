@@ -70,7 +70,7 @@ impl Part {
 pub(crate) struct Parts {
     pub list: Vec<Part>,
     /// The part that the location is in.
-    current: Option<usize>,
+    pub(in crate::assembler) current: Option<usize>,
     /// Where the first part begins: the location in front of the first `part` line.
     pub home: u64,
     /// The label that local labels belonged to where each part of code was left.
@@ -105,6 +105,33 @@ impl Parser<'_> {
         self.leave_part();
         self.enter_part(kind, name, span);
         self.record(span.source, line, self.layout.location, LineKind::Location);
+    }
+
+    /// `stack N`: so many cells for the stack, in a part of their own; the location stays where it is.
+    pub(in crate::assembler) fn stack_part(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
+        let count = self.expression(cursor);
+        let Some(cells) = self.known(count, "`stack`") else { return };
+        let Some(cells) = u64::try_from(cells).ok().filter(|cells| (1..=0x1_0000).contains(cells)) else {
+            let message = format!("`stack` cannot reserve {cells} cells");
+            self.report(Diagnostic::error("count", count.span, message, "give 1 to 65536"));
+            return;
+        };
+        if !self.parts_are_segments() {
+            let message = "only a program in segments has a stack of its own";
+            let help = "leave `org` out for an EXE program; others use the stack that they are started with";
+            self.report(Diagnostic::error("part", span, message, help));
+            return;
+        }
+        let (current, scope) = (self.layout.parts.current, self.values.scope);
+        let (location, base) = (self.layout.location, self.layout.base);
+        self.leave_part();
+        self.enter_part(PartKind::Stack, String::new(), span);
+        self.record(span.source, line, self.layout.location, LineKind::Reserved(cells as u32));
+        self.reserve(cells, span);
+        self.leave_part();
+        self.values.scope = scope;
+        (self.layout.base, self.layout.parts.current) = (base, current);
+        self.set_location(location);
     }
 
     fn enter_part(&mut self, kind: PartKind, name: String, defined: Span) {

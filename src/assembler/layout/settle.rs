@@ -105,6 +105,16 @@ impl Settling {
         self.mismatch.get_or_insert(mismatch);
     }
 
+    /// True in the first walk, which knows nothing of what stands further down.
+    pub(in crate::assembler) fn is_first(&self) -> bool {
+        self.before.is_none()
+    }
+
+    /// Cells of the datum behind a label, as the walk before found it.
+    pub(in crate::assembler) fn unit_before(&self, name: &str) -> Option<u8> {
+        self.before.as_ref()?.symbols.find(name).map(|symbol| symbol.unit)
+    }
+
     /// True where the walk before came to define that name.
     pub(in crate::assembler) fn defined_before(&self, name: &str) -> bool {
         let defined = |walk: &Walk| walk.symbols.id_of(name).is_some_and(|id| walk.symbols.is_defined(id));

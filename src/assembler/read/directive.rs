@@ -205,7 +205,11 @@ impl Parser<'_> {
                 let name = cursor.token;
                 let entry = self.expression(cursor);
                 let is_name = name.kind == Kind::Name && cursor.last_end == name.end;
-                let label = is_name.then(|| self.visible(cursor.text(name))).flatten();
+                let label = match entry.value {
+                    Value::Later(code) => self.values.only_symbol(code),
+                    _ => self.visible(cursor.text(name)),
+                };
+                let label = label.filter(|_| is_name);
                 if let Some((_, _, first)) = self.record.entry.replace((entry, label, span)) {
                     let error = Diagnostic::error("entry", span, "a second `entry`", "keep one of them");
                     self.report(error.with_label(first, "the first one"));
@@ -359,8 +363,20 @@ impl Parser<'_> {
         self.record(address.span.source, line, self.layout.location, LineKind::Location);
     }
 
+    /// The label that stands here is one of data of that size.
+    fn note_unit(&mut self, field: Field) {
+        let (here, base) = (self.layout.location as i64, self.layout.base);
+        let Some(label) = self.values.last_label else { return };
+        let unit = field.cells(self.cell_bits()) as u8;
+        let symbol = self.values.symbols.get_mut(label);
+        if symbol.value == here && symbol.base == base && symbol.unit == 0 {
+            symbol.unit = unit;
+        }
+    }
+
     fn data(&mut self, cursor: &mut Cursor<'_>, field: Field, span: Span, line: u32) {
         let before = self.layout.location;
+        self.note_unit(field);
         if cursor.at_line_end() {
             let help = "give values with commas between; `ds` reserves cells";
             self.report(Diagnostic::error("no-data", span, "there is no data here", help));

@@ -64,6 +64,7 @@ impl Parser<'_> {
         }
         let value = Value::Known(self.layout.location as i64);
         let symbol = self.define(cursor, token, value, SymbolKind::Label);
+        self.values.last_label = Some(symbol);
         if !name.starts_with('.') {
             self.values.scope = Some(symbol);
         }

@@ -39,6 +39,8 @@ pub(crate) struct Symbol {
     pub value: i64,
     /// The address that a label's segment begins at.
     pub base: u32,
+    /// Cells of the datum behind a label; 0 where there is none.
+    pub unit: u8,
     pub kind: SymbolKind,
     pub defined: Span,
 }
@@ -104,6 +106,7 @@ impl Symbols {
             hash,
             value: 0,
             base: 0,
+            unit: 0,
             kind: SymbolKind::Undefined,
             defined: Span::default(),
         };
@@ -165,6 +168,7 @@ impl Symbols {
             name: self.name(id),
             value: symbol.value,
             base: symbol.base,
+            unit: symbol.unit,
             kind: symbol.kind,
             defined: symbol.defined,
         })
@@ -251,6 +255,8 @@ pub struct SymbolView<'a> {
     pub value: i64,
     /// The address that a label's segment begins at; 0 where there are no segments.
     pub base: u32,
+    /// Cells of the datum behind a label, by the directive there; 0 where none stands there.
+    pub unit: u8,
     /// What it is.
     pub kind: SymbolKind,
     /// Where it is defined.

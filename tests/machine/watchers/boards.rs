@@ -7,8 +7,26 @@ use plain_byte::processor;
 use std::fmt::Write;
 
 /// The parts that go with bytes, and with words of 12 and 36 bits.
-const BYTE_PARTS: &[&str] =
-    &["6522", "6532", "6850", "16550", "Z8430", "Z8440", "text-screen", "paper-tape-8", "8212", "disk-link"];
+const BYTE_PARTS: &[&str] = &[
+    "6522",
+    "6532",
+    "6850",
+    "16550",
+    "Z8430",
+    "Z8440",
+    "text-screen",
+    "paper-tape-8",
+    "8212",
+    "disk-link",
+    "8253",
+    "8254",
+    "8255",
+    "8259",
+    "text-adapter",
+    "scan-keyboard",
+    "console-tap",
+    "service-link",
+];
 
 /// A shipped board, a processor for it, and what leads its interrupts to the program.
 pub type Shipped = (&'static str, &'static str, &'static str);
@@ -36,6 +54,11 @@ pub const SHIPPED: &[Shipped] = &[
     ("puffin", "6502", "        org 0FFFAh\n        dw nmi, start, handler\n        org 8000h\n"),
     ("tern", "6502", "        org 300h\n"),
     ("fulmar", "6502", "        org 200h\n        dw handler, nmi\n        org 1000h\n"),
+    (
+        "petrel",
+        "8086",
+        "        org 0\n        copies 16, n\n        dw handler, 0\n        endcopies\n        org 600h\n",
+    ),
     ("heron", "pdp8", ""),
     ("osprey", "pdp10", ""),
 ];
@@ -53,6 +76,8 @@ fn memory(address_bits: u8) -> &'static [(u32, u32)] {
 /// Where a chip goes that is the `at`th of its board, in a description.
 fn place(cpu: &str, part: &Part, at: usize, among_memory: bool) -> String {
     match cpu {
+        // Nothing of it is on the bus.
+        _ if part.registers == 0 => String::new(),
         "pdp8" => format!("port = {}", 0o10 + 4 * at),
         "pdp10" => format!("port = {}", 0o200 + 0o10 * at),
         // A chip with as many registers as there are ports has no room among them.

@@ -174,7 +174,7 @@ impl Plan {
 
 /// Writes a register. What does not exist is another register of the same chip.
 fn write(dialect: &Dialect, place: &Place, offset: u32, value: u16) -> String {
-    let registers = chip::part(&place.part).map_or(1, |part| part.registers);
+    let registers = chip::part(&place.part).map_or(1, |part| part.registers.max(1));
     match (place.at, dialect.cpus[0]) {
         (ChipAt::Memory { first, .. }, _) => {
             let [write, _] = dialect.memory.expect("it reaches memory");
@@ -202,7 +202,7 @@ fn write(dialect: &Dialect, place: &Place, offset: u32, value: u16) -> String {
 }
 
 fn read(dialect: &Dialect, place: &Place, offset: u32, seen: usize) -> String {
-    let registers = chip::part(&place.part).map_or(1, |part| part.registers);
+    let registers = chip::part(&place.part).map_or(1, |part| part.registers.max(1));
     match (place.at, dialect.cpus[0]) {
         (ChipAt::Memory { first, .. }, _) => {
             let [_, read] = dialect.memory.expect("it reaches memory");
