@@ -224,7 +224,7 @@ impl Session {
         let seen = step::Seen::of(&self.machine);
         let first = step::step(&mut self.machine, limit);
         let behind = first.behind(first.cells.len() as u32);
-        let into_firmware = first.interrupt && !was_inside && is_rom(self);
+        let into_firmware = self.processor().is_segmented() && first.interrupt && !was_inside && is_rom(self);
         let back = match &service {
             Some(_) if !first.interrupt => behind,
             _ if into_firmware => first.address,

@@ -134,7 +134,8 @@ fn ways(session: &Session, plan: &Plan) -> Vec<(&'static str, Session, Stop)> {
         session.clear_conditions();
         stop
     });
-    way("trace", &mut |session| session.trace(Limits::none().cycles(end), &mut |_, _| true));
+    way("trace", &mut |session| session.trace(Limits::none().cycles(end).inside(), &mut |_, _| true));
+    way("trace over services", &mut |session| session.trace(Limits::none().cycles(end), &mut |_, _| true));
     way("back and forth", &mut |session| {
         let mut cuts = plan.cuts.iter().cycle();
         let mut rounds = 0;
@@ -161,7 +162,7 @@ type Executed = Vec<(u32, u64)>;
 /// Every instruction that was executed, as a trace and as a callback tell them, and what is to be seen behind the latter.
 fn told(session: &Session, end: u64) -> (Executed, Executed, String) {
     let mut traced = Vec::new();
-    session.clone().trace(Limits::none().cycles(end), &mut |session, step| {
+    session.clone().trace(Limits::none().cycles(end).inside(), &mut |session, step| {
         if !step.interrupt {
             traced.push((step.address, session.machine().cycles() - step.cycles));
         }

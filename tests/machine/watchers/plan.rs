@@ -126,7 +126,9 @@ impl Plan {
         let (mut session, description) = self.board();
         every.into_iter().for_each(|every| session.record("tried.toml", &[], every));
         let place = |one: &Fitted| Place { part: one.place.part.clone(), at: one.place.at };
-        let places: Vec<Place> = session.machine().chips().iter().map(place).collect();
+        // A program reaches what is on the bus.
+        let on_bus = |one: &&Fitted| chip::part(&one.place.part).is_none_or(|part| part.registers > 0);
+        let places: Vec<Place> = session.machine().chips().iter().filter(on_bus).map(place).collect();
         let source = self.source(cpu, &places, shipped.map(|row| row.2));
         let mut texts = Texts::one("tried.asm", source.as_str());
         let assembly = assemble("tried.asm", &mut texts, &Options::default());
@@ -174,7 +176,7 @@ impl Plan {
 
 /// Writes a register. What does not exist is another register of the same chip.
 fn write(dialect: &Dialect, place: &Place, offset: u32, value: u16) -> String {
-    let registers = chip::part(&place.part).map_or(1, |part| part.registers.max(1));
+    let registers = chip::part(&place.part).map_or(1, |part| part.registers);
     match (place.at, dialect.cpus[0]) {
         (ChipAt::Memory { first, .. }, _) => {
             let [write, _] = dialect.memory.expect("it reaches memory");
@@ -202,7 +204,7 @@ fn write(dialect: &Dialect, place: &Place, offset: u32, value: u16) -> String {
 }
 
 fn read(dialect: &Dialect, place: &Place, offset: u32, seen: usize) -> String {
-    let registers = chip::part(&place.part).map_or(1, |part| part.registers.max(1));
+    let registers = chip::part(&place.part).map_or(1, |part| part.registers);
     match (place.at, dialect.cpus[0]) {
         (ChipAt::Memory { first, .. }, _) => {
             let [_, read] = dialect.memory.expect("it reaches memory");
