@@ -11,10 +11,26 @@ pub struct Shipped {
     pub description: &'static str,
     /// The sources of its firmware by the names that the description gives them.
     pub sources: &'static [(&'static str, &'static str)],
-    /// The program and the case table of a new project, with `{name}`, `{board}` and `{processor}` to be filled in;
-    /// `None` for those of the processor.
-    pub starter: Option<(&'static str, &'static str)>,
+    /// What a new project may begin with, the usual kind first; none where that is the processor's own.
+    pub starters: &'static [BoardStarter],
 }
+
+/// A program and its case table for a new project, with `{name}`, `{board}` and `{processor}` to be filled in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct BoardStarter {
+    /// Which kind of program it is, where a board runs several; empty otherwise.
+    pub kind: &'static str,
+    /// The source.
+    pub source: &'static str,
+    /// The case table.
+    pub cases: &'static str,
+}
+
+const fn only(source: &'static str, cases: &'static str) -> BoardStarter {
+    BoardStarter { kind: "", source, cases }
+}
+
+const PETREL_CASES: &str = include_str!("../boards/petrel.start.cases.toml");
 
 /// What the disk systems of all boards have in common.
 const DISK_SERVICES: (&str, &str) = ("disk-services.asm", include_str!("../boards/disk-services.asm"));
@@ -25,40 +41,40 @@ pub const BOARDS: &[Shipped] = &[
         name: "plover",
         description: include_str!("../boards/plover.toml"),
         sources: &[("plover.asm", include_str!("../boards/plover.asm"))],
-        starter: Some((
+        starters: &[only(
             include_str!("../boards/plover.start.asm"),
             include_str!("../boards/plover.start.cases.toml"),
-        )),
+        )],
     },
     Shipped {
         name: "tern",
         description: include_str!("../boards/tern.toml"),
         sources: &[("tern.asm", include_str!("../boards/tern.asm"))],
-        starter: None,
+        starters: &[],
     },
     Shipped {
         name: "puffin",
         description: include_str!("../boards/puffin.toml"),
         sources: &[],
-        starter: Some((
+        starters: &[only(
             include_str!("../boards/puffin.start.asm"),
             include_str!("../boards/puffin.start.cases.toml"),
-        )),
+        )],
     },
     Shipped {
         name: "fulmar",
         description: include_str!("../boards/fulmar.toml"),
         sources: &[("fulmar.asm", include_str!("../boards/fulmar.asm"))],
-        starter: Some((
+        starters: &[only(
             include_str!("../boards/fulmar.start.asm"),
             include_str!("../boards/fulmar.start.cases.toml"),
-        )),
+        )],
     },
     Shipped {
         name: "gannet",
         description: include_str!("../boards/gannet.toml"),
         sources: &[("gannet-disk.asm", include_str!("../boards/gannet-disk.asm")), DISK_SERVICES],
-        starter: None,
+        starters: &[],
     },
     Shipped {
         name: "petrel",
@@ -70,23 +86,39 @@ pub const BOARDS: &[Shipped] = &[
             ("petrel-calls.asm", include_str!("../boards/petrel-calls.asm")),
             ("petrel-prompt.asm", include_str!("../boards/petrel-prompt.asm")),
         ],
-        starter: None,
+        starters: &[
+            BoardStarter {
+                kind: "com",
+                source: include_str!("../boards/petrel.start.asm"),
+                cases: PETREL_CASES,
+            },
+            BoardStarter {
+                kind: "exe",
+                source: include_str!("../boards/petrel.exe.asm"),
+                cases: PETREL_CASES,
+            },
+            BoardStarter {
+                kind: "boot",
+                source: include_str!("../boards/petrel.boot.asm"),
+                cases: PETREL_CASES,
+            },
+        ],
     },
-    Shipped { name: "heron", description: include_str!("../boards/heron.toml"), sources: &[], starter: None },
+    Shipped { name: "heron", description: include_str!("../boards/heron.toml"), sources: &[], starters: &[] },
     Shipped {
         name: "osprey",
         description: include_str!("../boards/osprey.toml"),
         sources: &[],
-        starter: None,
+        starters: &[],
     },
     Shipped {
         name: "dunlin",
         description: include_str!("../boards/dunlin.toml"),
         sources: &[],
-        starter: Some((
+        starters: &[only(
             include_str!("../boards/dunlin.start.asm"),
             include_str!("../boards/dunlin.start.cases.toml"),
-        )),
+        )],
     },
     Shipped {
         name: "curlew",
@@ -96,10 +128,10 @@ pub const BOARDS: &[Shipped] = &[
             ("curlew-disk.asm", include_str!("../boards/curlew-disk.asm")),
             DISK_SERVICES,
         ],
-        starter: Some((
+        starters: &[only(
             include_str!("../boards/curlew.start.asm"),
             include_str!("../boards/curlew.start.cases.toml"),
-        )),
+        )],
     },
 ];
 

@@ -341,6 +341,9 @@ pub struct NewArguments {
     /// The processor, where it is not the board's own
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
+    /// The kind of program, where the board runs several: com, exe or boot on petrel
+    #[arg(long, value_name = "KIND")]
+    pub kind: Option<String>,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, clap::ValueEnum)]

@@ -302,7 +302,8 @@ impl Session {
     /// where it looks for that.
     pub(crate) fn insert_disk(&mut self, volume: Volume, words: &[String]) {
         self.act(Act::Disk(DiskFiles::of(&volume)));
-        if self.act_program(words) {
+        let is_resident = self.machine.board().disk == Some(DiskServices::Resident);
+        if self.act_program(words) || is_resident {
             return;
         }
         for (start, cells) in transient::command_line(words) {

@@ -9,14 +9,14 @@ use crate::processor::InstructionSet;
 /// The files of a new project, by name: the project file, a small program for the board and the processor, and its cases.
 ///
 /// `board_name` is the board as it is named in the project. The processor is the board's, another that fits its socket, or one
-/// whose programs the board's runs.
+/// whose programs the board's runs. `kind` is one of the board's [`starters`](crate::boards::Shipped::starters), where it has several.
 ///
 /// ```
 /// use plain_byte::session::find_board;
 /// use plain_byte::workspace::starter;
 ///
 /// let found = find_board("plover", None, &mut plain_byte::assembler::Texts::default())?;
-/// let files = starter("beacon", "plover", &found.board, found.board.set);
+/// let files = starter("beacon", "plover", &found.board, found.board.set, None);
 /// assert_eq!(files[1].0, "beacon.asm");
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
@@ -25,14 +25,19 @@ pub fn starter(
     board_name: &str,
     board: &Board,
     set: &'static InstructionSet,
+    kind: Option<&str>,
 ) -> Vec<(String, String)> {
     let fill = |text: &str| {
         text.replace("{name}", name).replace("{board}", board_name).replace("{processor}", set.name())
     };
     let starter = set.hints.starter;
     // The board's own program where the processor has its instructions, else the one that any board can run.
-    let own = boards::find(board_name).filter(|_| fits(board.set, set)).and_then(|shipped| shipped.starter);
-    let own = own.map(|(source, cases)| (fill(source), cases)).filter(|(source, _)| assembles(source));
+    let shipped = boards::find(board_name).filter(|_| fits(board.set, set));
+    let own = shipped.and_then(|shipped| match kind {
+        Some(kind) => shipped.starters.iter().find(|one| one.kind == kind),
+        None => shipped.starters.first(),
+    });
+    let own = own.map(|one| (fill(one.source), one.cases)).filter(|(source, _)| assembles(source));
     let (source, cases) = own.unwrap_or_else(|| {
         let source = fill(starter.program);
         // Where a board has its RAM, the program goes.
@@ -42,7 +47,9 @@ pub fn starter(
         (if is_bare { source } else { moved }, starter.cases)
     });
     let (kind, ending) = starter.output;
-    let output = format!("{kind}:{name}.{ending}");
+    // A source that asks for its file itself needs no other.
+    let asks = source.lines().any(|line| line.trim_start().starts_with("image "));
+    let output = if asks { String::new() } else { format!("\"{kind}:{name}.{ending}\"") };
     // What stands in the socket is told where it is not what the board comes with.
     let processor = match board.set.runs(set) || is_other_mode(board.set, set) {
         true => String::new(),
@@ -51,7 +58,7 @@ pub fn starter(
     let board_line = format!("board = \"{board_name}\"\n");
     let cases = fill(cases).replace(&board_line, &format!("{processor}{board_line}"));
     let project = format!(
-        "version = {VERSION}\nsource = \"{name}.asm\"\n{processor}{board_line}outputs = [\"{output}\"]\nlisting = \"{name}.lst\"\ncases = [\"{name}.cases.toml\"]\n"
+        "version = {VERSION}\nsource = \"{name}.asm\"\n{processor}{board_line}outputs = [{output}]\nlisting = \"{name}.lst\"\ncases = [\"{name}.cases.toml\"]\n"
     );
     vec![(FILE.to_string(), project), (format!("{name}.asm"), source), (format!("{name}.cases.toml"), cases)]
 }

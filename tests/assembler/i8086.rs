@@ -126,7 +126,7 @@ fn it_is_written_as_the_maker_writes_it() {
 fn mistakes_are_answered_with_what_to_write() {
     let tries = [
         ("mov [bx], 5", "MOV does not say how large its operand in memory is", "write `byte ptr [bx]`"),
-        ("inc [count]\ncount: db 0", "INC does not say how large", "`word ptr [bx]`"),
+        ("inc [count]\ncount: ds 1", "INC does not say how large", "`word ptr [bx]`"),
         ("mov al, bx", "MOV has no form with these operands", "its forms are"),
         ("mov ax, [bx+bp]", "the 8086 has no such sum of registers", "add BX or BP, and SI or DI"),
         ("mov ax, [bx-si]", "the 8086 has no such sum of registers", "a register is added by `+`"),

@@ -280,6 +280,7 @@ fn formats_and_settings_are_known_by_name() {
             "hex",
             "srec",
             "com",
+            "exe",
             "boot",
             "prefixed",
             "data-lines",

@@ -5,7 +5,7 @@ use crate::files::Outputs;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::boards::BOARDS;
+use plain_byte::boards::{self, BOARDS};
 use plain_byte::processor::InstructionSet;
 use plain_byte::processor::i8080::I8085;
 use plain_byte::text::{Text, Tone};
@@ -43,12 +43,21 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
             format!("choose one of its boards with --board: {}", open::boards_of(set.name()).join(", "));
         return Err(Failure::usage(message, help));
     }
+    let kinds: Vec<&str> = boards::find(&chosen).map_or(&[][..], |one| one.starters).iter().map(|one| one.kind).collect();
+    if let Some(kind) = arguments.kind.as_deref().filter(|kind| !kinds.contains(kind)) {
+        let known: Vec<&str> = kinds.into_iter().filter(|kind| !kind.is_empty()).collect();
+        let help = match known.is_empty() {
+            true => "leave --kind out".to_string(),
+            false => format!("its kinds are {}", known.join(", ")),
+        };
+        return Err(Failure::usage(format!("the board {chosen} has no programs of the kind `{kind}`"), help));
+    }
     // A description of one's own is named as the project's folder sees it.
     let board = match Path::new(&chosen).is_relative() && chosen.ends_with(".toml") {
         true => format!("{}{}", "../".repeat(folder.components().count()), chosen),
         false => chosen,
     };
-    let files: Vec<(String, String)> = workspace::starter(&name, &board, &found.board, set)
+    let files: Vec<(String, String)> = workspace::starter(&name, &board, &found.board, set, arguments.kind.as_deref())
         .into_iter()
         .map(|(file, text)| (folder.join(file).to_string_lossy().into_owned(), text))
         .collect();

@@ -13,6 +13,10 @@ static IN_DRIVE: Mutex<Option<(String, usize)>> = Mutex::new(None);
 
 /// Puts the disk of `--drive` into the drive.
 pub fn insert(session: &mut Session, arguments: &DiskArguments) -> Result<(), Failure> {
+    if arguments.writable && arguments.disk.is_none() && arguments.drive.is_none() {
+        let message = "--writable lets a program change files, and there are none";
+        return Err(Failure::usage(message, "add --disk FOLDER or --drive FILE"));
+    }
     let Some(file) = &arguments.drive else { return Ok(()) };
     let bytes = files::must_read(file)?;
     let length = bytes.len();

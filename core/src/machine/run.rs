@@ -184,7 +184,8 @@ impl Machine {
 
     /// True where a run that ends at rest ends here. A copy of the machine tries what comes.
     fn is_at_rest(&self) -> bool {
-        if !self.stops_at_rest || !self.events.is_empty() || self.keys_waiting() > 0 {
+        let has_firmware = self.board.firmware.is_some();
+        if !self.stops_at_rest || !has_firmware || !self.events.is_empty() || self.keys_waiting() > 0 {
             return false;
         }
         let here = self.place();

@@ -133,6 +133,13 @@ impl Parser<'_> {
         if cursor.token.kind == Kind::Name
             && let Some(condition) = set.condition(text)
         {
+            if condition.fails.is_empty() && word != "endcycle" {
+                let message = format!("`{word} {text}` cannot be: it counts and goes back");
+                let help = format!("write it at the end of a loop: `endcycle {text}`");
+                self.report(Diagnostic::error("condition", span, message, help));
+                cursor.skip_line();
+                return None;
+            }
             cursor.next();
             let of = self.tested(cursor, set, condition);
             return Some(Test { condition, of });
@@ -243,6 +250,13 @@ impl Parser<'_> {
             _ => !self.layout.settling.is_far(number),
         };
         match (near, condition) {
+            (Some(near), Some(one)) if one.fails.is_empty() => {
+                let hole = self.transfer(set, (near, of), target, span, line);
+                if let Some(target) = target {
+                    self.reaches(target as i64, self.layout.location, span);
+                }
+                hole
+            }
             (Some(near), _) if reaches || !is_near => self.transfer(set, (near, of), target, span, line),
             (_, None) => self.transfer(set, (set.table.jump, 0), target, span, line),
             (Some(near), Some(_)) if far_form(set, near).is_some() => {

@@ -88,6 +88,9 @@ const CONDITIONS: &[Condition] = &[
     condition(&["no", "nv"], "JNO", "JO"),
     condition(&["p", "pe"], "JP", "JNP"),
     condition(&["np", "po"], "JNP", "JP"),
+    condition(&["loop"], "LOOP", ""),
+    condition(&["loope", "loopz"], "LOOPE", ""),
+    condition(&["loopne", "loopnz"], "LOOPNE", ""),
 ];
 
 static INDEX_8086: OperandIndex = index_operands(ROWS, M8086);

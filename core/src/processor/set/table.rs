@@ -41,7 +41,7 @@ pub struct Condition {
     pub names: &'static [&'static str],
     /// The mnemonic of the branch that is taken where it holds.
     pub holds: &'static str,
-    /// The mnemonic of the branch that is taken where it does not.
+    /// The mnemonic of the branch that is taken where it does not; empty for one that counts, which stands at the end of a loop only.
     pub fails: &'static str,
 }
 
