@@ -14,6 +14,7 @@ mod notations;
 mod picture;
 mod policy;
 mod position;
+mod program_end;
 mod reach;
 mod sizes;
 mod warnings;

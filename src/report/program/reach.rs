@@ -1,5 +1,6 @@
 //! Which cells of an image are instructions: the flow is followed from the entries through every jump, branch and call.
 
+use super::program_end::KnownCall;
 use crate::image::Image;
 use crate::processor::{Context, Decoded, Flow, InstructionSet, decode, decode_in};
 
@@ -191,6 +192,7 @@ impl<'i> Reach<'i> {
     ) {
         let jumped = from.is_some();
         let mut first = jumped;
+        let mut call = KnownCall::default();
         loop {
             let Some((segment, offset)) = self.place(at) else {
                 self.lost.push(Lost { from, at, what: LostTo::Outside });
@@ -243,6 +245,10 @@ impl<'i> Reach<'i> {
                     self.marks[segment][offset] |= CALLED;
                 }
             }
+            if call.ends(&decoded) {
+                return;
+            }
+            call.follow(&decoded);
             match decoded.row.flow {
                 Flow::Jump | Flow::SkipAlways | Flow::Return | Flow::Indirect => return,
                 Flow::Stop if target.is_some() => return,
