@@ -10,6 +10,8 @@ pub const ROUTINES: &[(&str, &str)] = &[
     ("routines/z80/dump.asm", include_str!("../routines/z80/dump.asm")),
     ("routines/6502/print.asm", include_str!("../routines/6502/print.asm")),
     ("routines/6502/dump.asm", include_str!("../routines/6502/dump.asm")),
+    ("routines/8086/print.asm", include_str!("../routines/8086/print.asm")),
+    ("routines/8086/dump.asm", include_str!("../routines/8086/dump.asm")),
 ];
 
 /// The text of a routine by its name.

@@ -50,9 +50,4 @@ impl KnownCall {
         let number = decoded.operands[0];
         ENDS.contains(&number) || number == 0x21 && self.0.is_some_and(|call| ENDING_CALLS.contains(&call))
     }
-
-    /// What AH is known to hold.
-    pub fn call(self) -> Option<u8> {
-        self.0
-    }
 }
