@@ -2,8 +2,9 @@
 ; stand together if the first stands one, the second two, and so on? LOOP counts CX down.
 
         cpu 8086
-        org 100h
+        image com, "watches.com"
 
+        org 100h
 start:  mov cx, [keepers]
         mov ax, 1
         xor bx, bx
@@ -12,8 +13,28 @@ again:  mul cx                  ; the product, the low half in AX
         loop again
         mov [ways], ax
         mov [sum], bx
-        hlt
+        mov si, ways_text
+        call print.zero
+        mov ax, [ways]
+        call print.decimal_word
+        mov si, hex_text
+        call print.zero
+        mov ax, [ways]
+        call print.hex_word
+        call print.newline
+        mov si, sum_text
+        call print.zero
+        mov ax, [sum]
+        call print.decimal_word
+        call print.newline
+        mov ax, 4C00h
+        int 21h
 
 keepers: dw 5
-ways:   ds 2
-sum:    ds 2
+ways:   dw 0
+sum:    dw 0
+ways_text: db "ways to put them on watch: ", 0
+hex_text: db ", hex ", 0
+sum_text: db "watches they stand: ", 0
+
+        include "routines/8086/print.asm"

@@ -12,6 +12,7 @@
 //! expect.stop = "halt"
 //! ```
 
+use super::case_screen::OnScreen;
 use super::{Limits, Session, StateError, Stop};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::Cell;
@@ -117,11 +118,13 @@ struct Expected {
     output: Option<String>,
     /// Texts that must stand somewhere in a line of the screen.
     #[serde(default)]
-    screen: Vec<String>,
+    screen: Vec<OnScreen>,
     /// The files on the disk of a program of a disk system, each a text; those that are not named are not looked at.
     #[serde(default)]
     files: BTreeMap<String, String>,
     stop: Option<String>,
+    /// What the program ended with, where it tells a service.
+    exit: Option<u8>,
     cycles: Option<u64>,
     most_cycles: Option<u64>,
 }
@@ -463,9 +466,12 @@ impl Expected {
                 differences.push(format!("the console shows {is:?}, wanted {wanted:?}"));
             }
         }
-        let lines = session.machine().screen().map_or(Vec::new(), |picture| picture.lines());
-        for wanted in self.screen.iter().filter(|text| !lines.iter().any(|line| line.contains(*text))) {
-            differences.push(format!("no line of the screen shows {wanted:?}"));
+        let picture = session.machine().screen();
+        differences.extend(self.screen.iter().filter_map(|wanted| wanted.difference(picture.as_ref())));
+        let exit = session.machine().exit_code();
+        if let Some(wanted) = self.exit.filter(|&wanted| Some(wanted) != exit) {
+            let is = exit.map_or_else(|| "it did not end with a code".to_string(), |is| format!("it ended with {is}"));
+            differences.push(format!("{is}, wanted {wanted}"));
         }
         for (name, wanted) in &self.files {
             let file = FileName::of_host(name).zip(session.machine().disk());

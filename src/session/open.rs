@@ -4,7 +4,7 @@ use super::{Act, DiskFiles, Program, Session, Stretch};
 use crate::assembler::{Assembly, Loaded, Loader, Options, assemble};
 use crate::boards;
 use crate::diagnostic::{Diagnostic, Problem, Sources, nearest};
-use crate::image::{Cell, Image, Settings, com, exe};
+use crate::image::{Cell, Image, Settings, com, exe, raw};
 use crate::machine::services::Volume;
 use crate::machine::services::dos::Floppy;
 use crate::machine::services::transient;
@@ -268,7 +268,13 @@ impl Session {
         let image = &program.image;
         let is_exe = image.extent() > 0;
         let settings = Settings::default();
-        let file = if is_exe { exe::write(image, &settings) } else { com::write(image, &settings) };
+        let first = image.bounds().map_or(com::ORIGIN, |(first, _)| first);
+        let file = match is_exe {
+            true => exe::write(image, &settings),
+            // What was assembled for another place is loaded to the same one all the same.
+            false if image.start() != Some(com::ORIGIN) => raw::write(image, &settings),
+            false => com::write(image, &settings),
+        };
         let file = file.map_err(|error| OpenError::Transient(error.to_string()))?;
         let name = if is_exe { "PROGRAM.EXE" } else { "PROGRAM.COM" };
         self.act(Act::Disk(DiskFiles::of(&volume)));
@@ -281,7 +287,11 @@ impl Session {
         };
         let shift = self.processor().cells.segment_shift;
         let base = u32::from(start.base) << shift;
-        let by = if is_exe { base.wrapping_sub(exe::first_segment(image)) } else { base };
+        let by = match is_exe {
+            true => base.wrapping_sub(exe::first_segment(image)),
+            false if image.start() != Some(com::ORIGIN) => base + com::ORIGIN - first,
+            false => base,
+        };
         self.begin_program(program.moved(by, shift), (file, name.to_string()));
         self.act_program(words);
         self.act(Act::Anew);

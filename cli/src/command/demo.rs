@@ -157,8 +157,22 @@ const CHAPTERS: &[Chapter] = &[
     },
     Chapter { listed: 40, ..chapter!("fair-copy", "a text filter: the log in a fair copy", None, 8) },
     Chapter { listed: 40, ..chapter!("sort-boats", "records of a file sorted where they lie", None, 8) },
-    chapter!("meters", "an 8086: numbers of 32 bits added in halves", Some(("total", "burnt + 3")), 12),
-    chapter!("watches", "a factorial and a running sum in one LOOP", Some(("ways", "sum + 1")), 8),
+    chapter!("first-light", "a PC-style board: a boot sector that shows a line", None, 14),
+    chapter!("notice", "a COM program: a text up to its marker, traced to the end", None, 12),
+    chapter!("lamp-sign", "straight into the memory of the screen", None, 20),
+    Chapter {
+        listed: 40,
+        ..chapter!("station-book", "an EXE program in three parts, with dumps of its registers and data", None, 8)
+    },
+    chapter!("horn-key", "a digit is typed, and the horn sounds so often", None, 24),
+    Chapter {
+        listed: 40,
+        ..chapter!("watches", "a factorial and a running sum in one LOOP", Some(("ways", "sum + 1")), 24)
+    },
+    Chapter {
+        listed: 44,
+        ..chapter!("meters", "numbers of 32 bits added in halves, then printed", Some(("total", "burnt + 3")), 14)
+    },
 ];
 
 /// Files that the programs of the tour read.
@@ -279,7 +293,7 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     let assembly = assemble(&file, &mut Texts::one(&file, chapter.source), &options);
     let board = table.board.as_deref().unwrap_or("bare");
     let mut session = opened(board, assembly.set, &table.without)?;
-    let is_transient = assembly.images.iter().any(|one| one.format.name == "com");
+    let is_transient = assembly.images.iter().any(|one| matches!(one.format.name, "com" | "exe"));
     if is_transient {
         let none = &mut Texts::default();
         let found = find_board(board, None, none).map_err(open::open_failure)?;
