@@ -65,7 +65,7 @@ impl Machine {
     }
 
     /// True where a keypad or a keyboard has a key with that legend.
-    fn has_key(&self, legend: &str) -> bool {
+    pub fn has_key(&self, legend: &str) -> bool {
         let codes = |one: &super::Fitted| one.chip.keys().is_some_and(|keys| keys.has(legend));
         self.io.keypads.iter().any(|pad| pad.has(legend)) || self.io.chips.iter().any(codes)
     }

@@ -445,6 +445,12 @@ impl Operator {
             KeyCode::Char('p') if modifiers.contains(KeyModifiers::CONTROL) => self.picture = true,
             KeyCode::Esc => self.quit = true,
             KeyCode::Tab if types => self.state.typing = !self.state.typing,
+            // A keyboard of the board's own with such keys takes them while one types at it.
+            _ if self.state.typing && self.own_key(code).is_some() => {
+                if let Some(legend) = self.own_key(code) {
+                    self.tap(legend.to_string());
+                }
+            }
             KeyCode::F(1) => self.state.help = true,
             KeyCode::F(number) => {
                 if let Some(legend) = self.keys.function(number) {
@@ -482,6 +488,22 @@ impl Operator {
             },
             _ => {}
         }
+    }
+
+    /// The key of a board's own keyboard that a key without a character stands for.
+    fn own_key(&self, code: KeyCode) -> Option<&'static str> {
+        const FUNCTIONS: [&str; 10] = ["F1", "F2", "F3", "F4", "F5", "F6", "F7", "F8", "F9", "F10"];
+        let legend = match code {
+            KeyCode::F(number) => FUNCTIONS.get(usize::from(number).checked_sub(1)?).copied()?,
+            KeyCode::Home => "HOME",
+            KeyCode::End => "END",
+            KeyCode::PageUp => "PAGE UP",
+            KeyCode::PageDown => "PAGE DOWN",
+            KeyCode::Insert => "INSERT",
+            KeyCode::Delete => "DELETE",
+            _ => return None,
+        };
+        self.panel.session().machine().has_key(legend).then_some(legend)
     }
 
     fn typed(&mut self, letter: char) {
