@@ -8,6 +8,7 @@ mod chips;
 mod link;
 mod machine;
 mod over;
+mod pc_chips;
 mod session;
 mod transfer;
 mod watchers;

@@ -27,6 +27,9 @@ const WIDE: [u8; 16] = [113, 80, 90, 10, 31, 6, 25, 28, 2, 7, 6, 7, 0, 0, 0, 0];
 /// Characters blink with so many pictures lit and as many dark.
 const CHARACTER_BLINK: u64 = 16;
 
+/// The cursor, with so many lit and as many dark.
+const CURSOR_BLINK: u64 = 8;
+
 /// A clock of characters where the board gives none.
 const CHARACTERS: u64 = 1_789_772;
 
@@ -114,7 +117,8 @@ impl Screen for TextAdapter {
             cursor: (form != CursorForm::None && place < columns * rows).then_some(place),
             cursor_lit: match form {
                 CursorForm::Blinks(lit) => (pictures / lit).is_multiple_of(2),
-                other => other == CursorForm::Steady,
+                // A cursor that the 6845 shows steadily blinks by the adapter.
+                _ => (pictures / CURSOR_BLINK).is_multiple_of(2),
             },
             border: vec![self.border],
         }

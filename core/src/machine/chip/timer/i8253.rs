@@ -154,7 +154,12 @@ impl Counter {
                 return;
             }
         };
-        self.initial = Some(self.pulses(count));
+        let whole = self.pulses(count);
+        self.initial = Some(whole);
+        // What is to come in with the next pulse is what stands there then.
+        if let Some(running) = self.running.as_mut().filter(|running| running.since > pulse) {
+            (running.left, running.whole) = (whole, whole);
+        }
         match self.mode {
             Mode::TerminalCount => self.out = false,
             mode if mode.is_triggered() => return,
@@ -195,6 +200,8 @@ impl Counter {
             }
             Mode::SoftwareStrobe | Mode::HardwareStrobe => match (left, self.out) {
                 (0, false) => Some(1),
+                // A new count came in meanwhile.
+                (_, false) => Some(0),
                 (0, true) => None,
                 (left, _) => Some(left),
             },
@@ -203,7 +210,10 @@ impl Counter {
 
     /// The pulse at which OUT changes next.
     fn due(&self) -> Option<u64> {
-        let running = self.running.filter(|_| self.counts())?;
+        // The pulse of a strobe ends whatever the gate does.
+        let strobes = matches!(self.mode, Mode::SoftwareStrobe | Mode::HardwareStrobe);
+        let is_strobe = |_: &Running| strobes && !self.out;
+        let running = self.running.filter(|running| self.counts() || is_strobe(running))?;
         Some(running.since + u64::from(self.next_change(running)?))
     }
 
@@ -245,10 +255,11 @@ impl Counter {
                     }
                 }
             }
+            Mode::SoftwareStrobe | Mode::HardwareStrobe if !self.out => self.out = true,
             Mode::SoftwareStrobe | Mode::HardwareStrobe => {
                 running.left = 0;
                 // Low for one pulse.
-                self.out = !self.out;
+                self.out = false;
             }
         }
     }
