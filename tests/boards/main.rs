@@ -11,6 +11,7 @@ mod monitor;
 mod osprey;
 mod panel;
 mod programs;
+mod petrel;
 mod puffin;
 mod records;
 mod tern;

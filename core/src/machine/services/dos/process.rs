@@ -16,8 +16,8 @@ pub(super) struct Process {
     pub handles: [Option<u8>; HANDLES],
     /// Segment and offset of the transfer area.
     pub transfer: (u16, u16),
-    /// Where the stack was when it started another program: segment and pointer.
-    waits_at: (u16, u16),
+    /// SS, SP, DS and ES as they were when it started another program.
+    waits_with: [u16; 4],
     /// It was started from outside: with it the run ends.
     is_first: bool,
 }
@@ -29,7 +29,7 @@ impl Process {
             prefix: 0x40,
             handles: first_handles(),
             transfer: (0, 0x80),
-            waits_at: (0, 0),
+            waits_with: [0; 4],
             is_first: false,
         }
     }
@@ -80,6 +80,9 @@ const MOST_TAIL: usize = 126;
 
 /// The three vectors that a program may change for itself: end, break, critical error.
 const OWN_VECTORS: [u8; 3] = [0x22, 0x23, 0x24];
+
+/// Registers that a program has again when the one that it started has ended.
+const KEPT: [&str; 4] = ["SS", "SP", "DS", "ES"];
 
 /// A program as it is about to be started.
 struct Starting<'p> {
@@ -177,7 +180,7 @@ impl Dos {
             }
             return Ok(());
         }
-        self.process_mut().waits_at = (frame.get("SS"), frame.get("SP"));
+        self.process_mut().waits_with = KEPT.map(|register| frame.get(register));
         self.enter(frame, &begin, false);
         Ok(())
     }
@@ -275,7 +278,7 @@ impl Dos {
             prefix,
             handles,
             transfer: (prefix, TAIL),
-            waits_at: (0, 0),
+            waits_with: [0; 4],
             is_first,
         });
         for register in ["AX", "BX", "CX", "DX", "SI", "DI", "BP"] {
@@ -331,9 +334,8 @@ impl Dos {
             frame.back_to_call();
             return Served::Ended;
         }
-        let (ss, sp) = self.process().waits_at;
-        frame.set("SS", ss);
-        frame.set("SP", sp);
+        let kept = self.process().waits_with;
+        KEPT.iter().zip(kept).for_each(|(register, value)| frame.set(register, value));
         frame.set_carry(false);
         frame.go_back();
         Served::GoesOn
