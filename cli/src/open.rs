@@ -291,7 +291,9 @@ fn is_transient(named: &Named, arguments: &TargetArguments) -> bool {
             let is_file = |one: &ImageRequest| PROGRAM_FILES.contains(&one.format.name);
             (&assembly.image, assembly.images.iter().any(is_file))
         }
-        Program::Image(image) => (image, ending.is_some_and(|ending| PROGRAM_FILES.contains(&ending.as_str()))),
+        Program::Image(image) => {
+            (image, ending.is_some_and(|ending| PROGRAM_FILES.contains(&ending.as_str())))
+        }
     };
     match named.found.board.disk {
         // Its firmware runs what has segments of its own, or stands where every program of the disk does.

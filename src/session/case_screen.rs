@@ -8,12 +8,7 @@ use serde::Deserialize;
 #[serde(untagged)]
 pub(super) enum OnScreen {
     Text(String),
-    Coloured {
-        text: String,
-        ink: Option<String>,
-        ground: Option<String>,
-        blinks: Option<bool>,
-    },
+    Coloured { text: String, ink: Option<String>, ground: Option<String>, blinks: Option<bool> },
 }
 
 impl OnScreen {
@@ -46,7 +41,9 @@ impl OnScreen {
             wanted.as_ref().is_none_or(|wanted| picture.colour_name(number).eq_ignore_ascii_case(wanted))
         };
         glyphs.iter().all(|glyph| {
-            is(ink, glyph.ink) && is(ground, glyph.ground) && blinks.is_none_or(|wanted| wanted == glyph.blinks)
+            is(ink, glyph.ink)
+                && is(ground, glyph.ground)
+                && blinks.is_none_or(|wanted| wanted == glyph.blinks)
         })
     }
 }

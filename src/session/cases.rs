@@ -470,7 +470,8 @@ impl Expected {
         differences.extend(self.screen.iter().filter_map(|wanted| wanted.difference(picture.as_ref())));
         let exit = session.machine().exit_code();
         if let Some(wanted) = self.exit.filter(|&wanted| Some(wanted) != exit) {
-            let is = exit.map_or_else(|| "it did not end with a code".to_string(), |is| format!("it ended with {is}"));
+            let is = exit
+                .map_or_else(|| "it did not end with a code".to_string(), |is| format!("it ended with {is}"));
             differences.push(format!("{is}, wanted {wanted}"));
         }
         for (name, wanted) in &self.files {

@@ -145,27 +145,23 @@ impl Called {
     /// The call of an interrupt, with the machine as it stands in front of it.
     pub(super) fn of(machine: &Machine, interrupt: u8) -> Self {
         let ah = (register(machine, "AX") >> 8) as u8;
-        let found = SERVICES.iter().find(|one| one.interrupt == interrupt && one.call.is_none_or(|call| call == ah));
+        let found =
+            SERVICES.iter().find(|one| one.interrupt == interrupt && one.call.is_none_or(|call| call == ah));
         let number = format!("{ah:02X}h: ");
         let does = match found {
             Some(one) if one.call.is_none() => filled(one.does, machine, machine),
             Some(one) => number + &filled(one.does, machine, machine),
             None => format!("{ah:02X}h"),
         };
-        Self {
-            interrupt,
-            gives: found.map_or("", |one| one.gives),
-            does,
-            before: machine.clone(),
-        }
+        Self { interrupt, gives: found.map_or("", |one| one.gives), does, before: machine.clone() }
     }
 
     /// The whole in words, once it has come back: `09h: writes the text at DS:0109 up to $ → "lamp lit"`.
     pub(super) fn words(&self, after: &Machine) -> String {
         let mut words = self.does.clone();
         let is_refused = flag(after, "CF") && matches!(self.interrupt, 0x13 | 0x21);
-        let tells_by_carry =
-            self.interrupt == 0x21 && matches!(register(&self.before, "AX") >> 8, 0x38..=0x4B | 0x4E..=0x4F | 0x56..=0x57);
+        let tells_by_carry = self.interrupt == 0x21
+            && matches!(register(&self.before, "AX") >> 8, 0x38..=0x4B | 0x4E..=0x4F | 0x56..=0x57);
         if is_refused && tells_by_carry {
             let code = register(after, "AX");
             let why = REFUSED.iter().find(|one| one.0 == code).map_or("refused", |one| one.1);

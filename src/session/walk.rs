@@ -1,8 +1,8 @@
 //! Steps, runs and traces, to a stop.
 
+use super::services::Called;
 use super::{Change, Limits, Session, Step, Stop, step};
 use crate::assembler::Formula;
-use super::services::Called;
 use crate::machine::{MemoryKind, StopMap, Stopped, Watching};
 use crate::processor::{Flow, Role, Window};
 
@@ -101,7 +101,8 @@ impl Session {
             if how.remember {
                 self.remember();
             }
-            let step = if how.inside { step::step(&mut self.machine, limit) } else { self.whole_step(stops, limit) };
+            let step =
+                if how.inside { step::step(&mut self.machine, limit) } else { self.whole_step(stops, limit) };
             // Waiting in a halt is no step.
             if !step.nothing_done() && !see(self, &step) {
                 return Stop::Operator;

@@ -90,32 +90,76 @@ const TRIES: &[(&str, &str, &str)] = &[
     ("mov ah, 1\nint 21h\nmov ah, 8\nint 21h\ncall out", "ab", "a62"),
     ("mov ah, 6\nmov dl, 0FFh\nint 21h\nlahf\nmov al, ah\nand al, 40h\ncall out", "", "40"),
     ("mov ah, 7\nint 21h\ncall out\nmov ah, 7\nint 21h\ncall out", "\x03x", "0378"),
-    ("mov dx, 200h\nmov byte ptr [200h], 6\nmov ah, 0Ah\nint 21h\nmov al, [201h]\ncall out\nmov al, [203h]\ncall out", "lix\x08vel\r", "lix\x08 \x08vel\r0569"),
-    ("again: mov ah, 0Bh\nint 21h\nor al, al\njz again\ncall out\nmov ax, 0C08h\nint 21h\ncall out", "a", "FF"),
+    (
+        "mov dx, 200h\nmov byte ptr [200h], 6\nmov ah, 0Ah\nint 21h\nmov al, [201h]\ncall out\nmov al, [203h]\ncall out",
+        "lix\x08vel\r",
+        "lix\x08 \x08vel\r0569",
+    ),
+    (
+        "again: mov ah, 0Bh\nint 21h\nor al, al\njz again\ncall out\nmov ax, 0C08h\nint 21h\ncall out",
+        "a",
+        "FF",
+    ),
     ("mov dl, 9\nmov ah, 2\nint 21h\nmov dl, 'x'\nmov ah, 2\nint 21h", "", "        x"),
     ("mov dx, t\nmov ah, 9\nint 21h\njmp end\nt: db \"fog\\r\\n$\"", "", "fog\r\n"),
     // Control C breaks, by the vector of 23h.
     ("mov ah, 1\nint 21h\nmov al, 99h\ncall out", "\x03", "^C\r\n"),
-    ("mov dx, h\nmov ax, 2523h\nint 21h\nmov ah, 1\nint 21h\ncall out\njmp end\nh: mov dl, '!'\nmov ah, 2\nint 21h\niret", "\x03a", "^C\r\n!a61"),
+    (
+        "mov dx, h\nmov ax, 2523h\nint 21h\nmov ah, 1\nint 21h\ncall out\njmp end\nh: mov dl, '!'\nmov ah, 2\nint 21h\niret",
+        "\x03a",
+        "^C\r\n!a61",
+    ),
     // Vectors, version, drive, prefix.
     ("mov ax, 3521h\nint 21h\nmov ax, es\ncall outw", "", "F000"),
     ("mov ah, 30h\nint 21h\ncall outw\nmov ah, 19h\nint 21h\ncall out", "", "0A0200"),
-    ("mov ah, 62h\nint 21h\nmov ax, ds\nsub ax, bx\ncall outw\nmov al, [80h]\ncall out\nmov al, [0]\ncall out", "", "000000CD"),
+    (
+        "mov ah, 62h\nint 21h\nmov ax, ds\nsub ax, bx\ncall outw\nmov al, [80h]\ncall out\nmov al, [0]\ncall out",
+        "",
+        "000000CD",
+    ),
     // Date and time, by the board's own clock.
-    ("mov cx, 2024\nmov dx, 021Ch\nmov ah, 2Bh\nint 21h\ncall out\nmov cx, 173Bh\nmov dx, 3B63h\nmov ah, 2Dh\nint 21h\nw: mov ah, 2Ch\nint 21h\nor ch, ch\njnz w\nmov ah, 2Ah\nint 21h\ncall out\nmov ax, dx\ncall outw", "", "0004021D"),
-    ("mov cx, 2023\nmov dx, 021Dh\nmov ah, 2Bh\nint 21h\ncall out\nmov cx, 1800h\nmov ah, 2Dh\nint 21h\ncall out", "", "FFFF"),
+    (
+        "mov cx, 2024\nmov dx, 021Ch\nmov ah, 2Bh\nint 21h\ncall out\nmov cx, 173Bh\nmov dx, 3B63h\nmov ah, 2Dh\nint 21h\nw: mov ah, 2Ch\nint 21h\nor ch, ch\njnz w\nmov ah, 2Ah\nint 21h\ncall out\nmov ax, dx\ncall outw",
+        "",
+        "0004021D",
+    ),
+    (
+        "mov cx, 2023\nmov dx, 021Dh\nmov ah, 2Bh\nint 21h\ncall out\nmov cx, 1800h\nmov ah, 2Dh\nint 21h\ncall out",
+        "",
+        "FFFF",
+    ),
     // Memory: the program has all of it, gives some back, and asks again.
-    ("mov bx, 10h\nmov ah, 48h\nint 21h\njnc bad\ncall outw\nmov bx, 1000h\nmov ah, 4Ah\nint 21h\njc bad\nmov bx, 20h\nmov ah, 48h\nint 21h\njc bad\nmov es, ax\nmov ah, 49h\nint 21h\njc bad\nmov ah, 49h\nint 21h\ncall outw\njmp end\nbad: mov al, 0EEh\ncall out", "", "00080009"),
+    (
+        "mov bx, 10h\nmov ah, 48h\nint 21h\njnc bad\ncall outw\nmov bx, 1000h\nmov ah, 4Ah\nint 21h\njc bad\nmov bx, 20h\nmov ah, 48h\nint 21h\njc bad\nmov es, ax\nmov ah, 49h\nint 21h\njc bad\nmov ah, 49h\nint 21h\ncall outw\njmp end\nbad: mov al, 0EEh\ncall out",
+        "",
+        "00080009",
+    ),
     // A header that the program has written over.
-    ("mov bx, 1000h\nmov ah, 4Ah\nint 21h\nmov ax, ds\nadd ax, 1000h\nmov es, ax\nmov byte ptr es:[0], 'X'\nmov bx, 1\nmov ah, 48h\nint 21h\ncall outw", "", "0007"),
+    (
+        "mov bx, 1000h\nmov ah, 4Ah\nint 21h\nmov ax, ds\nadd ax, 1000h\nmov es, ax\nmov byte ptr es:[0], 'X'\nmov bx, 1\nmov ah, 48h\nint 21h\ncall outw",
+        "",
+        "0007",
+    ),
     // The file calls answer what cannot be.
-    ("mov dx, n\nmov ax, 3D00h\nint 21h\ncall outw\nmov bx, 99\nmov ah, 3Eh\nint 21h\ncall outw\nmov dx, p\nmov ax, 3D00h\nint 21h\ncall outw\nmov ah, 39h\nint 21h\ncall outw\njmp end\nn: db \"none.txt\", 0\np: db \"\\\\logs\\\\a.txt\", 0", "", "0002000600030003"),
+    (
+        "mov dx, n\nmov ax, 3D00h\nint 21h\ncall outw\nmov bx, 99\nmov ah, 3Eh\nint 21h\ncall outw\nmov dx, p\nmov ax, 3D00h\nint 21h\ncall outw\nmov ah, 39h\nint 21h\ncall outw\njmp end\nn: db \"none.txt\", 0\np: db \"\\\\logs\\\\a.txt\", 0",
+        "",
+        "0002000600030003",
+    ),
     // A key of the boot services, and its number.
-    ("mov ah, 0\nint 16h\ncall outw\nmov ah, 1\nint 16h\nlahf\nmov al, ah\nand al, 40h\ncall out", "A", "1E4140"),
+    (
+        "mov ah, 0\nint 16h\ncall outw\nmov ah, 1\nint 16h\nlahf\nmov al, ah\nand al, 40h\ncall out",
+        "A",
+        "1E4140",
+    ),
     ("int 12h\ncall outw\nint 11h\ncall outw", "", "02800221"),
     ("mov ah, 0Fh\nint 10h\ncall outw\nmov al, bh\ncall out", "", "500300"),
     // The time of day goes on by ticks.
-    ("mov ah, 0\nint 1Ah\nmov bx, dx\nw: int 1Ah\ncmp dx, bx\nje w\nsub dx, bx\nmov ax, dx\ncall outw", "", "0001"),
+    (
+        "mov ah, 0\nint 1Ah\nmov bx, dx\nw: int 1Ah\ncmp dx, bx\nje w\nsub dx, bx\nmov ax, dx\ncall outw",
+        "",
+        "0001",
+    ),
     // 27h and 31h end, and RET does.
     ("mov dl, 'r'\nmov ah, 2\nint 21h\nret", "", "r"),
     ("int 20h", "", ""),
@@ -317,7 +361,8 @@ fn the_prompt_runs_programs_of_the_disk() {
         let image = assembled(source).image;
         image.segments()[0].cells.iter().map(|&cell| cell as u8).collect::<Vec<u8>>()
     };
-    let child = com("mov cl, [80h]\nmov ch, 0\nmov dx, 81h\nmov bx, 1\nmov ah, 40h\nint 21h\nmov ax, 4C2Ah\nint 21h");
+    let child =
+        com("mov cl, [80h]\nmov ch, 0\nmov dx, 81h\nmov bx, 1\nmov ah, 40h\nint 21h\nmov ax, 4C2Ah\nint 21h");
     let parent = com("
         mov sp, stack_end
         mov bx, 40h             ; room for the other
@@ -419,8 +464,7 @@ show:   push cx
         db 3
         pad 8000h
 ";
-    let cells: Vec<u8> =
-        assembled(boot).image.segments()[0].cells.iter().map(|&cell| cell as u8).collect();
+    let cells: Vec<u8> = assembled(boot).image.segments()[0].cells.iter().map(|&cell| cell as u8).collect();
     for (writable, wrote) in [(true, 'A'), (false, 'D')] {
         let mut bytes = cells.clone();
         bytes.resize(368_640, 0);

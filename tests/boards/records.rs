@@ -48,7 +48,9 @@ fn recorded(table: &str, every: u64) -> (Vec<Line>, u64) {
     assert!(assembly.succeeded(), "{} assembles", cases.program);
     let mut session = Session::open(&found, &mut texts).expect("it opens");
     session.record(&found.board.name, &cases.without, every);
-    if found.board.disk.is_some() && assembly.images.iter().any(|one| matches!(one.format.name, "com" | "exe")) {
+    if found.board.disk.is_some()
+        && assembly.images.iter().any(|one| matches!(one.format.name, "com" | "exe"))
+    {
         let (program, volume) = (Program::from_assembly(assembly), Volume::new(Volume::CAPACITY, true));
         session.start_transient(&found, &mut texts, program, &[], volume).expect("it starts");
     } else {

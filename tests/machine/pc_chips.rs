@@ -24,7 +24,7 @@ impl Counter {
     }
 
     fn write(&mut self, count: u32) {
-        let begins = !matches!(self.mode, 1 | 5) && !(matches!(self.mode, 2 | 3) && self.runs);
+        let begins = !(matches!(self.mode, 1 | 5) || matches!(self.mode, 2 | 3) && self.runs);
         self.count = count;
         if begins {
             self.comes = true;
@@ -158,9 +158,12 @@ fn read_count(chip: &mut I8253, now: u64) -> u64 {
 
 #[test]
 fn counts_are_latched_in_binary_and_in_bcd_and_the_8254_reads_back() {
-    for (control, count, passed, left) in
-        [(0x34, 0x1000u64, 0x234u64, 0x0DCC), (0x35, 0x1000, 234, 0x0766), (0x34, 0, 1, 0xFFFF), (0x35, 0, 1, 0x9999)]
-    {
+    for (control, count, passed, left) in [
+        (0x34, 0x1000u64, 0x234u64, 0x0DCC),
+        (0x35, 0x1000, 234, 0x0766),
+        (0x34, 0, 1, 0xFFFF),
+        (0x35, 0, 1, 0x9999),
+    ] {
         let mut chip = I8253::new(1_000_000, None, false);
         for (register, value) in [(3, control), (0, count & 0xFF), (0, count >> 8)] {
             chip.write(register, value, 0);
@@ -301,7 +304,10 @@ fn ports_of_the_8255_are_plain_or_strobed() {
     chip.drive(pin(2, 4), Some(true), 2);
     chip.drive(pin(0, 1), Some(false), 2);
     assert_eq!(chip.level(pin(2, 3)), Some(true));
-    assert_eq!((chip.read(0, 3), chip.level(pin(2, 5)), chip.level(pin(2, 3))), (Some(0x5A), Some(false), Some(false)));
+    assert_eq!(
+        (chip.read(0, 3), chip.level(pin(2, 5)), chip.level(pin(2, 3))),
+        (Some(0x5A), Some(false), Some(false))
+    );
     // B strobed out: OBF falls with a byte, and comes back with the acknowledgement.
     chip.write(3, 0x84, 4);
     chip.write(3, 0x05, 4);
@@ -340,7 +346,10 @@ fn the_text_adapter_shows_what_the_6845_says() {
     let picture = chip.raster(0).picture(cell);
     assert_eq!((picture.size, picture.cursor, picture.cursor_lit), ((80, 25), Some(82), true));
     let first = picture.glyphs[0];
-    assert_eq!((first.sign, picture.colour_name(first.ink), picture.colour_name(first.ground)), ('L', "yellow", "blue"));
+    assert_eq!(
+        (first.sign, picture.colour_name(first.ink), picture.colour_name(first.ground)),
+        ('L', "yellow", "blue")
+    );
     let shaded = picture.glyphs[80];
     assert_eq!((shaded.sign, shaded.ground, shaded.blinks, shaded.is_dark), ('▒', 4, true, false));
     // Sixteen pictures on the blinking characters are dark, eight on the cursor is.
@@ -364,7 +373,9 @@ fn the_text_adapter_shows_what_the_6845_says() {
     chip.write(4, 0x01, 0);
     assert_eq!(chip.raster(0).picture(cell).glyphs.len(), 0, "no video");
     // The status tells where the beam is: displayed, behind the line, in the vertical sync.
-    for (time, status) in [(0u64, 0xF0u64), (90, 0xF1), (114 * 205, 0xF1), (114 * 224, 0xF9), (114 * 240, 0xF1)] {
+    for (time, status) in
+        [(0u64, 0xF0u64), (90, 0xF1), (114 * 205, 0xF1), (114 * 224, 0xF9), (114 * 240, 0xF1)]
+    {
         assert_eq!(chip.read(6, time), Some(status), "at character {time}");
     }
 }
@@ -372,13 +383,13 @@ fn the_text_adapter_shows_what_the_6845_says() {
 #[test]
 fn the_keyboard_sends_a_number_down_and_up_and_waits_to_be_taken() {
     let (data, clear) = (0, Pin { port: 1, bit: 0 });
-    let number = |chip: &ScanKeyboard| (0..8).fold(0u8, |sum, bit| {
-        sum | u8::from(chip.level(Pin { port: data, bit }) == Some(true)) << bit
-    });
+    let number = |chip: &ScanKeyboard| {
+        (0..8).fold(0u8, |sum, bit| sum | u8::from(chip.level(Pin { port: data, bit }) == Some(true)) << bit)
+    };
     let mut chip = ScanKeyboard::new(1_000_000);
     let take = |chip: &mut ScanKeyboard, now: &mut u64| {
         while chip.requests().is_none() {
-            let Some(next) = chip.next() else { return None };
+            let next = chip.next()?;
             *now = next;
             chip.advance(next);
         }

@@ -162,7 +162,12 @@ const CHAPTERS: &[Chapter] = &[
     chapter!("lamp-sign", "straight into the memory of the screen", None, 20),
     Chapter {
         listed: 40,
-        ..chapter!("station-book", "an EXE program in three parts, with dumps of its registers and data", None, 8)
+        ..chapter!(
+            "station-book",
+            "an EXE program in three parts, with dumps of its registers and data",
+            None,
+            8
+        )
     },
     chapter!("horn-key", "a digit is typed, and the horn sounds so often", None, 24),
     Chapter {
@@ -171,7 +176,12 @@ const CHAPTERS: &[Chapter] = &[
     },
     Chapter {
         listed: 44,
-        ..chapter!("meters", "numbers of 32 bits added in halves, then printed", Some(("total", "burnt + 3")), 14)
+        ..chapter!(
+            "meters",
+            "numbers of 32 bits added in halves, then printed",
+            Some(("total", "burnt + 3")),
+            14
+        )
     },
 ];
 
@@ -458,8 +468,9 @@ fn tools(file: &str, chapter: &Chapter, assembly: &Assembly, text: &mut Text) {
 /// The first lines of the trace and how many more there would be; what nobody sees runs without being told.
 fn traced(session: &mut Session, chapter: &Chapter, text: &mut Text) -> Stop {
     let end = chapter.cycles.map(|cycles| session.machine().cycles() + cycles);
-    let limits =
-        |now: u64| end.map_or(Limits::none(), |end| Limits::none().cycles(end.saturating_sub(now))).back().rest();
+    let limits = |now: u64| {
+        end.map_or(Limits::none(), |end| Limits::none().cycles(end.saturating_sub(now))).back().rest()
+    };
     let mut tracer = Tracer::default();
     text.append(tracer.head(session));
     let mut left = chapter.traced;

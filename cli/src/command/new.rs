@@ -43,7 +43,8 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
             format!("choose one of its boards with --board: {}", open::boards_of(set.name()).join(", "));
         return Err(Failure::usage(message, help));
     }
-    let kinds: Vec<&str> = boards::find(&chosen).map_or(&[][..], |one| one.starters).iter().map(|one| one.kind).collect();
+    let kinds: Vec<&str> =
+        boards::find(&chosen).map_or(&[][..], |one| one.starters).iter().map(|one| one.kind).collect();
     if let Some(kind) = arguments.kind.as_deref().filter(|kind| !kinds.contains(kind)) {
         let known: Vec<&str> = kinds.into_iter().filter(|kind| !kind.is_empty()).collect();
         let help = match known.is_empty() {
@@ -57,10 +58,11 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
         true => format!("{}{}", "../".repeat(folder.components().count()), chosen),
         false => chosen,
     };
-    let files: Vec<(String, String)> = workspace::starter(&name, &board, &found.board, set, arguments.kind.as_deref())
-        .into_iter()
-        .map(|(file, text)| (folder.join(file).to_string_lossy().into_owned(), text))
-        .collect();
+    let files: Vec<(String, String)> =
+        workspace::starter(&name, &board, &found.board, set, arguments.kind.as_deref())
+            .into_iter()
+            .map(|(file, text)| (folder.join(file).to_string_lossy().into_owned(), text))
+            .collect();
     if let Some((file, _)) = files.iter().find(|(file, _)| Path::new(file).exists()) {
         return Err(Failure::input(
             format!("{file} is there already"),

@@ -107,7 +107,8 @@ impl Exe {
         for at in (table..).step_by(4).take(count) {
             let one = (word(at + 2), word(at));
             if address(one) + 2 > image.len() {
-                let problem = format!("the relocation at {:04X}:{:04X} lies outside the program", one.0, one.1);
+                let problem =
+                    format!("the relocation at {:04X}:{:04X} lies outside the program", one.0, one.1);
                 return wrong(at, problem);
             }
             relocations.push(one);
@@ -161,7 +162,8 @@ impl Exe {
         file.resize(header, 0);
         file.extend(&self.image);
         // All words of the file together are to be FFFFh.
-        let pairs = file.chunks(2).map(|pair| u16::from(pair[0]) | u16::from(*pair.get(1).unwrap_or(&0)) << 8);
+        let pairs =
+            file.chunks(2).map(|pair| u16::from(pair[0]) | u16::from(*pair.get(1).unwrap_or(&0)) << 8);
         let sum = !pairs.fold(0u16, u16::wrapping_add);
         file[18..20].copy_from_slice(&sum.to_le_bytes());
         file
@@ -187,7 +189,11 @@ pub fn write(image: &Image, settings: &Settings) -> Result<Vec<u8>, WriteError> 
     let base = first_segment(image);
     let end = image.extent().max(last + 1);
     if end - base > MEMORY {
-        return Err(WriteError::TooLarge { format: "exe", cells: (end - base) as usize, most: MEMORY as usize });
+        return Err(WriteError::TooLarge {
+            format: "exe",
+            cells: (end - base) as usize,
+            most: MEMORY as usize,
+        });
     }
     let image = image.clone().moved(base.wrapping_neg(), 4);
     let last = last - base;
@@ -227,8 +233,9 @@ pub fn read(file: &[u8]) -> Result<Image, Vec<ReadError>> {
     let extent = exe.image.len() as u32 + u32::from(exe.least) * PARAGRAPH as u32;
     let cells = exe.image.iter().copied().map(Cell::from).collect();
     let mut image = super::format::join(8, vec![Segment { start: 0, cells }])?.0;
-    let place = |(segment, offset): (u16, u16)| {
-        Start { base: u32::from(segment) * PARAGRAPH as u32, offset: offset.into() }
+    let place = |(segment, offset): (u16, u16)| Start {
+        base: u32::from(segment) * PARAGRAPH as u32,
+        offset: offset.into(),
     };
     image.set_entry_place(Some(place(exe.code)));
     image.set_stack(Some(place(exe.stack)));

@@ -1,8 +1,8 @@
 //! Ports, lines and what was seen on them.
 
-use super::chip::Pin;
 use super::board::{ChipAt, ChipPlace, InterruptLine, Unmapped};
 use super::chip::Chip;
+use super::chip::Pin;
 use super::cores::bus::{Access, Missing};
 use super::line::SerialLine;
 use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};

@@ -17,8 +17,9 @@ pub mod services;
 mod snapshot;
 
 pub use board::{
-    Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, DiskServices, Firmware, FrontPlace, Input, InterruptLine, Key,
-    KeyboardPlace, Keying, KeypadPlace, LightRow, NoSocket, Shows, Unmapped, VERSION, Wiring,
+    Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, DiskServices, Firmware, FrontPlace, Input,
+    InterruptLine, Key, KeyboardPlace, Keying, KeypadPlace, LightRow, NoSocket, Shows, Unmapped, VERSION,
+    Wiring,
 };
 pub use cores::bus::{Access, Missing, Noted};
 pub use cores::{Core, Word};
@@ -422,7 +423,8 @@ impl Machine {
 
     /// Characters that wait to be typed on a keyboard.
     pub fn keys_waiting(&self) -> usize {
-        let codes: usize = self.io.chips.iter().filter_map(|one| one.chip.keys()).map(|keys| keys.waiting()).sum();
+        let codes: usize =
+            self.io.chips.iter().filter_map(|one| one.chip.keys()).map(|keys| keys.waiting()).sum();
         codes + self.io.keyboard.as_ref().map_or(0, Keyboard::waiting)
     }
 

@@ -5,7 +5,7 @@
 //! never settle; after [`MOST_WALKS`] that is an error which names the place and the two values.
 
 use crate::assembler::Loaded;
-use crate::assembler::read::expression::{Of, CodeRange, Fault, execute};
+use crate::assembler::read::expression::{CodeRange, Fault, Of, execute};
 use crate::assembler::read::parser::Parser;
 use crate::assembler::value::symbols::{SymbolId, SymbolKind, Symbols};
 use crate::diagnostic::{Diagnostic, Sources, Span};

@@ -303,7 +303,12 @@ impl Parser<'_> {
         }
         let span = Span { source: 0, start: 0, end: 0 };
         for (start, cells) in runs {
-            self.layout.output.pieces.push(crate::assembler::layout::emit::Piece { start, base: 0, cells, span });
+            self.layout.output.pieces.push(crate::assembler::layout::emit::Piece {
+                start,
+                base: 0,
+                cells,
+                span,
+            });
         }
     }
 }

@@ -330,13 +330,7 @@ impl<W: Write> Writer<'_, W> {
     }
 
     /// A line that stands for an instruction: the line, then the instruction.
-    fn generated(
-        &mut self,
-        (address, base): (u32, u32),
-        count: u32,
-        row: u16,
-        number: usize,
-    ) -> fmt::Result {
+    fn generated(&mut self, (address, base): (u32, u32), count: u32, row: u16, number: usize) -> fmt::Result {
         self.begin((address - base).into());
         let from = self.row.len();
         let cells = self.assembly.image.cells_at(address, count as usize);

@@ -1,8 +1,8 @@
 //! A single expression of the source language, read once and computed as often as wanted: what a person types at the
 //! monitor, a stop condition, an address on the command line.
 
-use crate::assembler::Texts;
 use crate::assembler::SymbolId;
+use crate::assembler::Texts;
 use crate::assembler::read::expression::{Binary, Code, Fault, Value, execute};
 use crate::assembler::read::lexer::Kind;
 use crate::assembler::read::parser::{Cursor, Parser};
@@ -106,7 +106,8 @@ impl Formula {
             let read = if is_hex { format!("0{plain}h") } else { part.to_string() };
             Self::parse(&read, Some(set)).map_err(|mut wrong| {
                 let end = if is_hex { start + part.len() } else { start + wrong.span.end as usize };
-                wrong.span = Span { start: (start + wrong.span.start as usize) as u32, end: end as u32, ..wrong.span };
+                wrong.span =
+                    Span { start: (start + wrong.span.start as usize) as u32, end: end as u32, ..wrong.span };
                 wrong
             })
         };

@@ -138,8 +138,7 @@ pub(super) fn change_text(machine: &Machine, change: &Change, text: &mut Text) {
         }
         Change::Chip { address, value, written } => {
             let word = if *written { "gets" } else { "gives" };
-            text.put(format!("[{}] {word} ", machine.spell(*address)))
-                .tone(Tone::Live, set.cell(*value));
+            text.put(format!("[{}] {word} ", machine.spell(*address))).tone(Tone::Live, set.cell(*value));
         }
         Change::In { port, value } => {
             text.put(format!("{} {} gives ", set.port_word(), set.port(*port)))
@@ -212,7 +211,9 @@ pub fn list_line(session: &Session, address: u32, text: &mut Text) -> u32 {
     let width = set.longest() * (set.cell(0).len() + 1);
     let label = session.label(address).map(|label| format!("{label}:")).unwrap_or_default();
     let written = written_at(session, address);
-    text.line().tone(Tone::Live, format!("{mark}{stop}")).tone(Tone::Strong, session.machine().spell(address));
+    text.line()
+        .tone(Tone::Live, format!("{mark}{stop}"))
+        .tone(Tone::Strong, session.machine().spell(address));
     text.tone(Tone::Faint, format!("  {:width$} ", shown.join(" ")));
     text.tone(Tone::Strong, format!("{label:10} ")).put(written);
     address.wrapping_add(cells.len() as u32) & set.last_address()

@@ -205,7 +205,9 @@ fn names(
         for (shape, &operand) in decoded.row.operands.iter().zip(&decoded.operands) {
             let address = operand as u32;
             if shape.is_address() && place(address).is_some() {
-                names.entry(address).or_insert_with(|| format!("at{}", set.habit().plain(operand, set.address_bits())));
+                names
+                    .entry(address)
+                    .or_insert_with(|| format!("at{}", set.habit().plain(operand, set.address_bits())));
             }
         }
     }

@@ -1,6 +1,6 @@
 //! The facts of a board: what its description says, for a person to read.
 
-use crate::machine::{DiskServices, Board, ChipAt, Console, InterruptLine, Unmapped, Wire, Wiring, chip};
+use crate::machine::{Board, ChipAt, Console, DiskServices, InterruptLine, Unmapped, Wire, Wiring, chip};
 use crate::processor::InstructionSet;
 use crate::text::{Text, Tone};
 

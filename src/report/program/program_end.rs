@@ -35,8 +35,11 @@ impl KnownCall {
             ("MOV", Some("AX"), Some(value)) => self.0 = Some((value >> 8) as u8),
             ("XOR" | "SUB", Some("AX" | "AH"), None) if register(0) == register(1) => self.0 = Some(0),
             // What writes another register, or none, leaves it.
-            ("MOV" | "LEA" | "ADD" | "SUB" | "AND" | "OR" | "XOR" | "INC" | "DEC" | "SHL" | "SHR", Some(other), _)
-                if !matches!(other, "AX" | "AH") => {}
+            (
+                "MOV" | "LEA" | "ADD" | "SUB" | "AND" | "OR" | "XOR" | "INC" | "DEC" | "SHL" | "SHR",
+                Some(other),
+                _,
+            ) if !matches!(other, "AX" | "AH") => {}
             ("CMP" | "TEST" | "PUSH" | "STI" | "CLI" | "CLD" | "STD", _, _) => {}
             _ => self.0 = None,
         }

@@ -116,7 +116,10 @@ pub const RECIPES: &[(&str, &[Recipe])] = &[
             &[(3, ANY)],
         ],
     ),
-    ("8254", &[&[(3, 0x36), (0, ANY), (0, FEW), (3, 0xC2)], &[(3, 0xE2)], &[(3, 0xDE)], &[(3, ANY), (1, ANY)]]),
+    (
+        "8254",
+        &[&[(3, 0x36), (0, ANY), (0, FEW), (3, 0xC2)], &[(3, 0xE2)], &[(3, 0xDE)], &[(3, ANY), (1, ANY)]],
+    ),
     (
         "8255",
         &[
@@ -140,7 +143,10 @@ pub const RECIPES: &[(&str, &[Recipe])] = &[
             &[(1, ANY)],
         ],
     ),
-    ("text-adapter", &[&[(0, 14), (1, FEW), (0, 15), (1, ANY)], &[(4, ANY)], &[(5, ANY)], &[(0, ANY), (1, ANY)]]),
+    (
+        "text-adapter",
+        &[&[(0, 14), (1, FEW), (0, 15), (1, ANY)], &[(4, ANY)], &[(5, ANY)], &[(0, ANY), (1, ANY)]],
+    ),
     ("scan-keyboard", &[&[(0, ANY)]]),
     ("console-tap", &[&[(0, ANY)]]),
     ("service-link", &[&[(0, ANY)], &[(1, ANY)], &[(2, ANY)], &[(3, ANY)]]),

@@ -35,8 +35,10 @@ pub fn draw(frame: &mut Frame<'_>, area: Rect, picture: &Picture) {
     let top = area.y + (area.height - tall) / 2;
     for y in 0..tall {
         let row = skip as isize + y as isize - above as isize;
-        let border =
-            Span::styled(" ".repeat(usize::from(side)), Style::new().bg(colour(picture, picture.border_beside(row))));
+        let border = Span::styled(
+            " ".repeat(usize::from(side)),
+            Style::new().bg(colour(picture, picture.border_beside(row))),
+        );
         let mut spans = vec![border.clone()];
         match usize::try_from(row).ok().filter(|&row| row < rows) {
             Some(row) => spans.extend(characters(picture, row)),

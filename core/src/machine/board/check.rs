@@ -4,7 +4,8 @@ use super::description::{
     BankDescription, ChipDescription, Description, DiskDescription, MemoryDescription, ServiceDescription,
 };
 use super::{
-    Bank, Board, ChipAt, ChipPlace, DiskServices, Firmware, Input, InterruptLine, Service, VERSION, set_hex, span_of,
+    Bank, Board, ChipAt, ChipPlace, DiskServices, Firmware, Input, InterruptLine, Service, VERSION, set_hex,
+    span_of,
 };
 use crate::diagnostic::Diagnostic;
 use crate::machine::chip::{self, Needs, PARTS, Part};
@@ -119,7 +120,11 @@ impl Check {
             (None, true) => Some(DiskServices::Resident),
             _ => {
                 let help = "write services = \"FILE.asm\", or resident = true where the firmware has them";
-                self.wrong(disk.span(), "the disk services stand either in a source or in the firmware", help);
+                self.wrong(
+                    disk.span(),
+                    "the disk services stand either in a source or in the firmware",
+                    help,
+                );
                 None
             }
         }

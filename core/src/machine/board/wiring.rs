@@ -2,14 +2,13 @@
 
 use super::check::Check;
 use super::description::{
-    WireDescription,
     ConsoleDescription, DigitsDescription, FrontDescription, JumperDescription, KeyDescription,
     KeyboardDescription, KeyingDescription, KeypadDescription, LightsDescription, PinDescription,
-    StepDescription,
+    StepDescription, WireDescription,
 };
 use super::{
-    ChipPlace, Console, DigitsPlace, FrontPlace, InterruptLine, Key, KeyboardPlace, Keying, KeypadPlace, LightRow, PinPlace,
-    Shows, Wiring,
+    ChipPlace, Console, DigitsPlace, FrontPlace, InterruptLine, Key, KeyboardPlace, Keying, KeypadPlace,
+    LightRow, PinPlace, Shows, Wiring,
 };
 use crate::machine::chip::PinRow;
 use crate::machine::chip::{self, Pin};
@@ -65,7 +64,11 @@ impl Check {
                 (true, true) => (0..8).map(|bit| bit.to_string()).collect(),
                 (false, false) => vec![String::new()],
                 _ => {
-                    self.wrong(span, "a wire from a whole port to a single pin", "name a pin, or a port, at both ends");
+                    self.wrong(
+                        span,
+                        "a wire from a whole port to a single pin",
+                        "name a pin, or a port, at both ends",
+                    );
                     continue;
                 }
             };

@@ -14,9 +14,9 @@ pub use volume::{FileChange, NoPlace, Volume};
 use super::cores::Core;
 use crate::image::Cell;
 use crate::processor::InstructionSet;
+use dos::{Floppy, LoadFault, Start};
 use serde::Serialize;
 use std::fmt::Debug;
-use dos::{Floppy, LoadFault, Start};
 
 /// Does what a program asks for, between two instructions.
 pub trait Service: Debug + Send {

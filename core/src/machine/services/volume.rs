@@ -217,7 +217,8 @@ impl Volume {
         self.removed.extend(file.host);
         // What came from outside is whole.
         let closed = file.closed.or_else(|| (!file.changed).then(|| Arc::clone(&file.bytes)));
-        self.files.insert(to, File { host: None, bytes: file.bytes, changed: true, stamp: file.stamp, closed });
+        self.files
+            .insert(to, File { host: None, bytes: file.bytes, changed: true, stamp: file.stamp, closed });
         true
     }
 
@@ -261,8 +262,15 @@ impl Volume {
     }
 
     /// Writes bytes at a place of a file; what lies between it and the end of the file is 0. `Ok(false)` where there is no such file.
-    pub(in crate::machine) fn write_at(&mut self, name: FileName, at: usize, data: &[u8]) -> Result<bool, Full> {
-        let Some(end) = at.checked_add(data.len()).filter(|&end| end <= self.capacity) else { return Err(Full) };
+    pub(in crate::machine) fn write_at(
+        &mut self,
+        name: FileName,
+        at: usize,
+        data: &[u8],
+    ) -> Result<bool, Full> {
+        let Some(end) = at.checked_add(data.len()).filter(|&end| end <= self.capacity) else {
+            return Err(Full);
+        };
         let length = self.bytes(name).map_or(0, <[u8]>::len);
         if !self.resize(name, length.max(end))? {
             return Ok(false);
@@ -274,7 +282,12 @@ impl Volume {
     }
 
     /// Writes a record; what lies between it and the end of the file is 0. `Ok(false)` where there is no such file.
-    pub(in crate::machine) fn write(&mut self, name: FileName, record: usize, data: &[u8; RECORD]) -> Result<bool, Full> {
+    pub(in crate::machine) fn write(
+        &mut self,
+        name: FileName,
+        record: usize,
+        data: &[u8; RECORD],
+    ) -> Result<bool, Full> {
         let used = self.used();
         let Some(file) = self.files.get_mut(&name) else { return Ok(false) };
         let end = (record + 1) * RECORD;

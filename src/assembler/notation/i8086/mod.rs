@@ -156,7 +156,9 @@ impl Parser<'_> {
         if ahead.token == name {
             ahead.next();
         }
-        name.kind == Kind::Name && strings::string_operands(cursor.text(name)).is_some() && !ahead.at_line_end()
+        name.kind == Kind::Name
+            && strings::string_operands(cursor.text(name)).is_some()
+            && !ahead.at_line_end()
     }
 
     /// Gives places without a size that of their labels. True where one has one now, or the next walk may know it.
@@ -196,7 +198,8 @@ impl Parser<'_> {
         (operand, span): (Operand, Span),
     ) -> (u64, [Option<Waiting>; 2]) {
         let number = |value: Value| if let Value::Known(value) = value { value as u64 } else { 0 };
-        let waits = |value: Value, field, inside| matches!(value, Value::Later(_)).then_some((inside, field, value));
+        let waits =
+            |value: Value, field, inside| matches!(value, Value::Later(_)).then_some((inside, field, value));
         let none = [None; 2];
         match (shape, operand) {
             (Shape::Name { names, .. }, Operand::Register(token)) => {

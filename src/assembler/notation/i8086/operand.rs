@@ -227,9 +227,7 @@ impl Parser<'_> {
     pub(super) fn unit_of(&self, label: SymbolId) -> Option<u8> {
         let known = self.values.symbols.get(label);
         let unit = match known.kind {
-            SymbolKind::Undefined => {
-                self.layout.settling.unit_before(self.values.symbols.name(label))?
-            }
+            SymbolKind::Undefined => self.layout.settling.unit_before(self.values.symbols.name(label))?,
             _ => known.unit,
         };
         Some(unit).filter(|&unit| unit > 0)

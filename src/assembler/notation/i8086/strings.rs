@@ -78,7 +78,9 @@ impl Parser<'_> {
             _ => {
                 let word = cursor.text(name).to_lowercase();
                 let message = format!("{} does not say how large its operand is", word.to_uppercase());
-                let help = format!("write `{word}b` or `{word}w`, or `byte ptr` or `word ptr` in front of the operand");
+                let help = format!(
+                    "write `{word}b` or `{word}w`, or `byte ptr` or `word ptr` in front of the operand"
+                );
                 self.report(Diagnostic::error("size", span, message, help));
                 return self.broken_instruction(span, line);
             }

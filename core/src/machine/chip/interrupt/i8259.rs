@@ -176,8 +176,7 @@ impl I8259 {
     }
 
     fn data(&mut self, value: u8) {
-        let behind_icw3 =
-            if self.icw1 & NEEDS_ICW4 != 0 { Expects::Icw4 } else { Expects::Mask };
+        let behind_icw3 = if self.icw1 & NEEDS_ICW4 != 0 { Expects::Icw4 } else { Expects::Mask };
         self.expects = match self.expects {
             Expects::Mask => {
                 self.mask = value;

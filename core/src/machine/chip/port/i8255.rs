@@ -165,8 +165,7 @@ impl I8255 {
     }
 
     fn set_bit(&mut self, bit: u8, level: bool) {
-        for port in 0..2 {
-            let pins = &STROBES[port];
+        for (port, pins) in STROBES.iter().enumerate() {
             if self.strobes(port, true) && bit == pins.in_enable {
                 self.strobed[port].in_enabled = level;
                 return;

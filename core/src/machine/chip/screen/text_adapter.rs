@@ -104,14 +104,18 @@ impl Screen for TextAdapter {
         let start = u32::from(controller.start());
         let place = u32::from(controller.cursor()).wrapping_sub(start) as usize & 0x3FFF;
         let form = controller.cursor_form();
-        let is_dark = pictures / CHARACTER_BLINK % 2 != 0;
+        let is_dark = !(pictures / CHARACTER_BLINK).is_multiple_of(2);
         Raster {
             size: (columns, rows),
             memory: MEMORY,
             cells: 2 * start,
             colours: 2 * start + 1,
             step: 2,
-            colouring: if self.mode & BLINK != 0 { Colouring::Blinking { is_dark } } else { Colouring::Bright },
+            colouring: if self.mode & BLINK != 0 {
+                Colouring::Blinking { is_dark }
+            } else {
+                Colouring::Bright
+            },
             signs: &CODE_PAGE_437,
             palette: &LINE_COLOURS,
             cursor: (form != CursorForm::None && place < columns * rows).then_some(place),

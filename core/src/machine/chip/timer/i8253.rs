@@ -116,7 +116,8 @@ impl Counter {
             _ => Bytes::Both,
         };
         let out = mode != Mode::TerminalCount;
-        *self = Self { mode, bytes, is_bcd: value & 1 != 0, control: value & 0x3F, gate, out, ..Self::default() };
+        *self =
+            Self { mode, bytes, is_bcd: value & 1 != 0, control: value & 0x3F, gate, out, ..Self::default() };
     }
 
     fn modulus(&self) -> u32 {
@@ -136,7 +137,9 @@ impl Counter {
         let number = pulses % self.modulus();
         match self.is_bcd {
             false => number as u16,
-            true => (0..4).fold(0, |sum, digit| sum | ((number / 10u32.pow(digit) % 10) as u16) << (4 * digit)),
+            true => {
+                (0..4).fold(0, |sum, digit| sum | ((number / 10u32.pow(digit) % 10) as u16) << (4 * digit))
+            }
         }
     }
 

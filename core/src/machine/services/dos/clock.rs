@@ -70,7 +70,7 @@ impl Clock {
         self.follow(frame);
         let [hours, minutes, seconds, _] = Self::time(frame).map(u16::from);
         let date = (self.year - 1980) << 9 | u16::from(self.month) << 5 | u16::from(self.day);
-        (date, hours << 11 | minutes << 5 | seconds / 2)
+        (date, hours << 11 | minutes << 5 | (seconds / 2))
     }
 
     /// Calls 2Ah to 2Dh.

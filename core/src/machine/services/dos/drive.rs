@@ -79,8 +79,10 @@ impl Floppy {
 
     /// The first byte of a sector, by track, head and number from 1.
     fn place(&self, track: u16, head: u8, sector: u8) -> Option<usize> {
-        let is_there = track < self.tracks.into() && head < self.heads && (1..=self.sectors).contains(&sector);
-        let number = (usize::from(track) * usize::from(self.heads) + usize::from(head)) * usize::from(self.sectors);
+        let is_there =
+            track < self.tracks.into() && head < self.heads && (1..=self.sectors).contains(&sector);
+        let number =
+            (usize::from(track) * usize::from(self.heads) + usize::from(head)) * usize::from(self.sectors);
         is_there.then(|| (number + usize::from(sector) - 1) * SECTOR)
     }
 }

@@ -89,7 +89,8 @@ impl Dos {
 
     /// Takes a handle away; what has none any more is closed.
     pub(super) fn close_handle(&mut self, handle: usize) -> Answer {
-        let place = self.process_mut().handles.get_mut(handle).and_then(Option::take).ok_or(Refused::Handle)?;
+        let place =
+            self.process_mut().handles.get_mut(handle).and_then(Option::take).ok_or(Refused::Handle)?;
         let Some(slot) = self.open.get_mut(usize::from(place)) else { return Ok(()) };
         let Some(opened) = slot else { return Ok(()) };
         opened.handles -= 1;
@@ -298,7 +299,9 @@ impl Dos {
             1 => {}
             6 => {
                 let is_at_end = match what {
-                    What::File { name, at, .. } => at as usize >= self.volume.bytes(name).map_or(0, <[u8]>::len),
+                    What::File { name, at, .. } => {
+                        at as usize >= self.volume.bytes(name).map_or(0, <[u8]>::len)
+                    }
                     _ => false,
                 };
                 frame.set_low("AX", if is_at_end { 0 } else { 0xFF });

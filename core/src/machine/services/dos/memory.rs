@@ -118,11 +118,7 @@ pub(super) fn free_all(frame: &mut Frame<'_, '_>, owner: u16) {
 }
 
 /// Gives a block another size; how much there is at most, where there is not so much.
-pub(super) fn resize(
-    frame: &mut Frame<'_, '_>,
-    segment: u16,
-    size: u16,
-) -> Result<Result<(), u16>, Refused> {
+pub(super) fn resize(frame: &mut Frame<'_, '_>, segment: u16, size: u16) -> Result<Result<(), u16>, Refused> {
     let blocks = all(frame)?;
     let at = blocks.iter().position(|block| block.header.wrapping_add(1) == segment && block.owner != 0);
     let block = blocks[at.ok_or(Refused::Block)?];

@@ -286,9 +286,15 @@ impl Dos {
         }
         let (cs, ip) = cs_ip;
         let (ss, sp) = ss_sp;
-        for (register, value) in
-            [("DS", prefix), ("ES", prefix), ("SS", ss), ("SP", sp), ("CS", cs), ("IP", ip), ("FLAGS", 0x0202)]
-        {
+        for (register, value) in [
+            ("DS", prefix),
+            ("ES", prefix),
+            ("SS", ss),
+            ("SP", sp),
+            ("CS", cs),
+            ("IP", ip),
+            ("FLAGS", 0x0202),
+        ] {
             frame.set(register, value);
         }
     }
