@@ -43,9 +43,18 @@ impl Machine {
 
     /// The machine as it is, to come back to.
     pub fn snapshot(&mut self) -> Snapshot {
+        self.snapshot_beside(None)
+    }
+
+    /// The same, sharing with an earlier snapshot what has stayed the same.
+    pub fn snapshot_beside(&mut self, earlier: Option<&Snapshot>) -> Snapshot {
         let records = self.take_records();
         let lengths = [records.writes.len(), records.lamp_changes.len(), records.output.len()];
+        let kept = self.core.keep(earlier.map(|earlier| earlier.machine.core.as_ref()));
+        // The machine without its memory is copied with what was kept in its place.
+        let live = std::mem::replace(&mut self.core, kept);
         let snapshot = Snapshot { machine: Box::new(self.clone()), lengths };
+        self.core = live;
         self.give_records(records);
         snapshot
     }
@@ -58,6 +67,7 @@ impl Machine {
         records.lamp_changes.truncate(lamp_changes);
         records.output.truncate(output);
         *self = (*snapshot.machine).clone();
+        self.core = self.core.live();
         self.give_records(records);
     }
 }

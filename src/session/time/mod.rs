@@ -114,7 +114,8 @@ impl Session {
         if snapshots.len() >= MOST {
             snapshots.pop_front();
         }
-        snapshots.push_back(Kept { snapshot: self.machine.snapshot(), acts: journal.count() });
+        let snapshot = self.machine.snapshot_beside(snapshots.back().map(|kept| &kept.snapshot));
+        snapshots.push_back(Kept { snapshot, acts: journal.count() });
         journal.forget(snapshots.front().map_or(0, |first| first.acts));
     }
 

@@ -103,4 +103,19 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
     fn copy(&self) -> Box<dyn Core> {
         Box::new(self.clone())
     }
+
+    fn keep(&self, like: Option<&dyn Core>) -> Box<dyn Core> {
+        let like = like.and_then(|like| like.kept_memory()?.downcast_ref());
+        let (processor, memory) = (self.processor.clone(), self.memory.keep(like));
+        Box::new(Self { processor, memory, mapped: self.mapped, notes: None })
+    }
+
+    fn live(&self) -> Box<dyn Core> {
+        let (processor, memory) = (self.processor.clone(), self.memory.live());
+        Box::new(Self { processor, memory, mapped: self.mapped, notes: None })
+    }
+
+    fn kept_memory(&self) -> Option<&dyn std::any::Any> {
+        Some(&self.memory)
+    }
 }

@@ -65,6 +65,8 @@ pub(crate) const OPEN_BUS: u8 = 0xFF;
 pub(in crate::machine) trait Cells: std::fmt::Debug + Clone + Send + 'static {
     /// An attribute for each page.
     type Pages: std::fmt::Debug + Clone + Send;
+    /// The cells as a snapshot keeps them, where that is not a copy of them all.
+    type Kept: std::fmt::Debug + Clone + Send;
 
     /// The last address.
     const LAST: u32;
@@ -81,6 +83,14 @@ pub(in crate::machine) trait Cells: std::fmt::Debug + Clone + Send + 'static {
     fn set(&mut self, address: u32, value: u8);
     /// Sets a stretch of cells.
     fn fill(&mut self, first: u32, last: u32, value: u8);
+    /// The cells as a snapshot keeps them, sharing what is the same with an earlier one; `None` where a copy does.
+    fn keep(&self, _like: Option<&Self::Kept>) -> Option<Self::Kept> {
+        None
+    }
+    /// The cells that a snapshot has kept.
+    fn live(_kept: &Self::Kept) -> Box<Self> {
+        Self::empty()
+    }
     /// Exchanges a stretch of cells with others.
     fn exchange(&mut self, first: u32, others: &mut [u8]) {
         for (address, other) in (first..).zip(others) {
@@ -97,6 +107,7 @@ pub(in crate::machine) type Flat = [u8; 0x1_0000];
 
 impl Cells for Flat {
     type Pages = [u8; 0x100];
+    type Kept = ();
     const LAST: u32 = 0xFFFF;
 
     fn empty() -> Box<Self> {
@@ -133,6 +144,62 @@ impl Cells for Flat {
     }
 }
 
+/// 1M cells in a row. A snapshot keeps them in pieces, and shares those that an earlier one has, too.
+const PIECE: usize = 0x1000;
+
+pub(in crate::machine) type Megabyte = [u8; 0x10_0000];
+
+impl Cells for Megabyte {
+    type Pages = [u8; 0x1000];
+    type Kept = Vec<Arc<[u8; PIECE]>>;
+    const LAST: u32 = 0xF_FFFF;
+
+    fn empty() -> Box<Self> {
+        vec![OPEN_BUS; 0x10_0000].into_boxed_slice().try_into().expect("a megabyte")
+    }
+
+    fn pages(attributes: &[u8]) -> Self::Pages {
+        let mut pages = [0; 0x1000];
+        pages.copy_from_slice(attributes);
+        pages
+    }
+
+    #[inline(always)]
+    fn attribute(pages: &Self::Pages, address: u32) -> u8 {
+        pages[(address >> 8) as usize & 0xFFF]
+    }
+
+    #[inline(always)]
+    fn get(&self, address: u32) -> u8 {
+        self[address as usize & 0xF_FFFF]
+    }
+
+    #[inline(always)]
+    fn set(&mut self, address: u32, value: u8) {
+        self[address as usize & 0xF_FFFF] = value;
+    }
+
+    fn fill(&mut self, first: u32, last: u32, value: u8) {
+        self[first as usize..=last as usize].fill(value);
+    }
+
+    fn keep(&self, like: Option<&Self::Kept>) -> Option<Self::Kept> {
+        let (pieces, _) = self.as_chunks::<PIECE>();
+        let kept = pieces.iter().enumerate().map(|(at, piece)| {
+            let same = like.and_then(|like| like.get(at)).filter(|other| ***other == *piece);
+            same.map_or_else(|| Arc::new(*piece), Arc::clone)
+        });
+        Some(kept.collect())
+    }
+
+    fn live(kept: &Self::Kept) -> Box<Self> {
+        let mut cells = Self::empty();
+        let (pieces, _) = cells.as_chunks_mut::<PIECE>();
+        pieces.iter_mut().zip(kept).for_each(|(piece, kept)| *piece = **kept);
+        cells
+    }
+}
+
 /// 16M cells in blocks of 64K, which are shared until they are written to: a copy of a machine costs only what differs.
 #[derive(Debug, Clone)]
 pub(in crate::machine) struct Blocks {
@@ -141,6 +208,7 @@ pub(in crate::machine) struct Blocks {
 
 impl Cells for Blocks {
     type Pages = Arc<[u8]>;
+    type Kept = ();
     const LAST: u32 = 0xFF_FFFF;
 
     fn empty() -> Box<Self> {
@@ -187,7 +255,9 @@ impl Cells for Blocks {
 /// The cells of a machine.
 #[derive(Clone)]
 pub(in crate::machine) struct Memory<C: Cells> {
-    cells: Box<C>,
+    /// `None` in a snapshot that has kept them otherwise.
+    cells: Option<Box<C>>,
+    kept: Option<C::Kept>,
     pages: C::Pages,
     areas: Vec<Area>,
     banks: Banks,
@@ -211,6 +281,9 @@ impl<C: Cells> std::fmt::Debug for Memory<C> {
     }
 }
 
+/// Nobody looks into a snapshot before it is live again.
+const LIVE: &str = "the memory is live";
+
 impl<C: Cells> Memory<C> {
     /// RAM filled with 0, ROM and places where nothing is with 0FFh; `chips` are the stretches, first to last, where chips
     /// answer instead.
@@ -221,7 +294,39 @@ impl<C: Cells> Memory<C> {
         for area in areas.iter().filter(|area| area.kind.is_writable()) {
             cells.fill(area.first, area.last, 0);
         }
-        Self { cells, pages: C::pages(&attributes), areas, banks: Banks::default(), has_holes }
+        let (cells, pages) = (Some(cells), C::pages(&attributes));
+        Self { cells, kept: None, pages, areas, banks: Banks::default(), has_holes }
+    }
+
+    fn cells(&self) -> &C {
+        self.cells.as_ref().expect(LIVE)
+    }
+
+    fn cells_mut(&mut self) -> &mut C {
+        self.cells.as_mut().expect(LIVE)
+    }
+
+    /// As a snapshot keeps it, sharing what is the same with an earlier one.
+    pub fn keep(&self, like: Option<&Self>) -> Self {
+        match self.cells().keep(like.and_then(|like| like.kept.as_ref())) {
+            None => self.clone(),
+            kept => {
+                let (pages, areas, banks) = (self.pages.clone(), self.areas.clone(), self.banks.clone());
+                Self { cells: None, kept, pages, areas, banks, has_holes: self.has_holes }
+            }
+        }
+    }
+
+    /// What a snapshot has kept, to go on with.
+    pub fn live(&self) -> Self {
+        match &self.kept {
+            None => self.clone(),
+            Some(kept) => {
+                let (pages, areas, banks) = (self.pages.clone(), self.areas.clone(), self.banks.clone());
+                let cells = Some(C::live(kept));
+                Self { cells, kept: None, pages, areas, banks, has_holes: self.has_holes }
+            }
+        }
     }
 
     /// The stretches of memory.
@@ -231,21 +336,21 @@ impl<C: Cells> Memory<C> {
 
     /// The cell at an address, as the processor would read it.
     pub fn cell(&self, address: u32) -> u64 {
-        self.cells.get(address).into()
+        self.cells().get(address).into()
     }
 
     /// Sets a cell whatever it is made of, as an operator or a programmer of ROMs does. False where nothing is.
     pub fn put(&mut self, address: u32, value: u64) -> bool {
         let exists = address <= C::LAST && kind(&self.areas, address).is_some();
         if exists {
-            self.cells.set(address, value as u8);
+            self.cells_mut().set(address, value as u8);
         }
         exists
     }
 
     /// Sets all cells of a stretch.
     pub fn fill(&mut self, first: u32, last: u32, value: u64) {
-        self.cells.fill(first, last, value as u8);
+        self.cells_mut().fill(first, last, value as u8);
     }
 
     /// Puts another bank into its stretch of addresses.
@@ -258,7 +363,7 @@ impl<C: Cells> Memory<C> {
         }
         let length = (bank.last - bank.first + 1) as usize;
         let mut cells = self.banks.others.remove(&number).unwrap_or_else(|| vec![0; length]);
-        self.cells.exchange(bank.first, &mut cells);
+        self.cells_mut().exchange(bank.first, &mut cells);
         self.banks.others.insert(self.banks.chosen, cells);
         self.banks.chosen = number;
     }
@@ -270,7 +375,7 @@ impl<C: Cells> Memory<C> {
 
     /// The parts that a bus works on: cells, page attributes, areas.
     pub(in crate::machine) fn parts(&mut self) -> (&mut C, &C::Pages, &[Area]) {
-        (&mut self.cells, &self.pages, &self.areas)
+        (self.cells.as_mut().expect(LIVE), &self.pages, &self.areas)
     }
 }
 

@@ -13,7 +13,7 @@ use crate::processor::{
     Exit, InstructionSet, Processor, Requests, Role, Window, ez80, i8080, i8086, mos6502, pdp8, pdp10, z80,
 };
 use bytes::Bytes;
-use memory::{Area, Blocks, Flat};
+use memory::{Area, Blocks, Flat, Megabyte};
 use observe::Watching;
 use std::fmt::Debug;
 pub use words::Word;
@@ -136,6 +136,18 @@ pub trait Core: Debug + Send {
     }
     /// A copy, for going back to an earlier state.
     fn copy(&self) -> Box<dyn Core>;
+    /// What a snapshot keeps: as little as it can that an earlier one has not kept already.
+    fn keep(&self, _like: Option<&dyn Core>) -> Box<dyn Core> {
+        self.copy()
+    }
+    /// What a snapshot has kept, to go on with.
+    fn live(&self) -> Box<dyn Core> {
+        self.copy()
+    }
+    /// Its memory, for another of the same kind to be kept beside it.
+    fn kept_memory(&self) -> Option<&dyn std::any::Any> {
+        None
+    }
 }
 
 impl Clone for Box<dyn Core> {
@@ -158,9 +170,9 @@ const MAKERS: &[(&str, Maker)] = &[
     ("ez80", Bytes::<ez80::Cpu, Blocks>::boxed),
     ("ez80adl", Bytes::<ez80::Cpu, Blocks>::boxed),
     ("z80u", Bytes::<z80::Cpu<true>, Flat>::boxed),
-    ("8086", Bytes::<i8086::Cpu, Blocks>::boxed),
-    ("8088", Bytes::<i8086::Cpu, Blocks>::boxed),
-    ("8086u", Bytes::<i8086::Cpu, Blocks>::boxed),
+    ("8086", Bytes::<i8086::Cpu, Megabyte>::boxed),
+    ("8088", Bytes::<i8086::Cpu, Megabyte>::boxed),
+    ("8086u", Bytes::<i8086::Cpu, Megabyte>::boxed),
     ("pdp8", Words::<pdp8::Cpu, 0o100000>::boxed),
     ("pdp10", Words::<pdp10::Cpu, 0o1000000>::boxed),
 ];
