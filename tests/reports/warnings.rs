@@ -233,6 +233,48 @@ fn a_program_with_errors_gets_no_warnings_and_texts_included_keep_theirs() {
     assert!(assembly.diagnostics.is_empty(), "{}", told(&assembly));
 }
 
+/// Programs for a processor with segments, and what is told about them.
+const SEGMENTED: &[(&str, &[(usize, &str)])] = &[
+    // Nothing wrong.
+    (" org 100h\n mov dx, t\n mov ah, 9\n int 21h\n ret\nt: db \"lit$\"\n", &[]),
+    (" org 100h\n mov cx, 3\na: push cx\n mov cx, 9\n pop cx\n loop a\n mov ax, 4C00h\n int 21h\n", &[]),
+    (" org 100h\n cli\n sti\n mov ah, 0\n int 16h\n int 20h\n", &[]),
+    (" part data\nd: db 1\n part code\n mov ax, seg d\n mov ds, ax\n mov al, [d]\n int 20h\n", &[]),
+    (" org 100h\n mov ax, word ptr [f]\n mov al, [f]\n mov bx, f\n ret\nf: db 1, 2\n", &[]),
+    (" org 100h\n int 3\n int 15\n int 10h\n ret\n", &[]),
+    // What ends the program ends the flow.
+    (" org 100h\n mov ax, 4C00h\n int 21h\n nop\n ret\n", &[(4, "unreachable")]),
+    (" org 100h\n mov ah, 4Ch\n mov al, 1\n int 21h\n db 1\n", &[]),
+    (" org 100h\n mov ah, 2\n int 21h\n db 1\n", &[(4, "runs-into-data")]),
+    // Mistakes.
+    (
+        " org 100h\n mov dx, t\n mov ah, 9\n int 21h\n ret\nt: db \"lit\"\nu: db \"$\"\n",
+        &[(4, "text-end"), (7, "unused-label")],
+    ),
+    (" org 100h\n mov cx, 3\na: mov cl, 9\n loop a\n ret\n", &[(3, "loop-counter")]),
+    (" org 100h\n mov ah, 9\n int 21\n ret\n", &[(3, "decimal-interrupt")]),
+    (" org 100h\n cli\na: mov ah, 1\n int 16h\n jz a\n ret\n", &[(4, "deaf-waiting")]),
+    (" part data\nd: db 1\n part code\n mov al, [d]\n int 20h\n", &[(4, "data-segment")]),
+    (
+        " org 100h\n mov ax, [f]\n mov bl, [g]\n ret\nf: db 1, 2\ng: dw 3\n",
+        &[(2, "operand-size"), (3, "operand-size")],
+    ),
+];
+
+#[test]
+fn programs_with_segments_have_mistakes_of_their_own() {
+    for (source, expected) in SEGMENTED {
+        assert_eq!(
+            codes(&format!(" cpu 8086\n{source}"), None)
+                .iter()
+                .map(|one| (one.0 - 1, one.1))
+                .collect::<Vec<_>>(),
+            *expected,
+            "{source}"
+        );
+    }
+}
+
 #[test]
 fn every_kind_is_met_here_and_on_its_page() {
     let page =
@@ -240,6 +282,9 @@ fn every_kind_is_met_here_and_on_its_page() {
     let mut met = String::new();
     for (source, _) in PLAIN {
         let _ = write!(met, "{:?}", codes(source, None));
+    }
+    for (source, _) in SEGMENTED {
+        let _ = write!(met, "{:?}", codes(&format!(" cpu 8086\n{source}"), None));
     }
     for (source, _) in ON_PLOVER {
         let _ = write!(met, "{:?}", codes(source, Some("plover")));

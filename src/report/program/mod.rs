@@ -16,6 +16,7 @@ mod policy;
 mod position;
 mod program_end;
 mod reach;
+mod segmented_warnings;
 mod sizes;
 mod warnings;
 

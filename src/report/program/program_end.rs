@@ -45,6 +45,11 @@ impl KnownCall {
         }
     }
 
+    /// True where AH is known to hold the number of a call.
+    pub fn is(self, call: u8) -> bool {
+        self.0 == Some(call)
+    }
+
     /// True where an instruction calls a service that does not come back.
     pub fn ends(self, decoded: &Decoded) -> bool {
         if decoded.row.mnemonic != "INT" || !decoded.set.is_segmented() || decoded.row.operands.is_empty() {

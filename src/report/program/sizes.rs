@@ -69,7 +69,7 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
     for symbol in assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Label) {
         // Local labels belong to the label above them; what a macro made, to where it was called.
         let is_local = assembly.sources.text(symbol.defined).starts_with('.') || symbol.name.contains('@');
-        if let Ok(address) = u32::try_from(symbol.value)
+        if let Some(address) = symbol.address()
             && !is_local
         {
             labels.entry(address).or_insert_with(|| symbol.name.to_string());

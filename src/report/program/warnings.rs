@@ -74,6 +74,7 @@ impl<'a> Finder<'a> {
         self.stack_and_texts();
         self.fixed_stack();
         self.vectors();
+        self.segmented();
         self.found
     }
 
@@ -216,7 +217,7 @@ impl<'a> Finder<'a> {
             .iter()
             .filter(|symbol| symbol.kind == SymbolKind::Label && symbol.defined.source == 0)
             .filter(|symbol| {
-                !is_used(symbol) && !self.entries.iter().any(|&entry| symbol.value == i64::from(entry))
+                !is_used(symbol) && !self.entries.iter().any(|&entry| symbol.address() == Some(entry))
             })
             .take(MOST)
             .collect();
@@ -367,7 +368,7 @@ fn entries(assembly: &Assembly, set: &'static InstructionSet, lines: &BTreeMap<u
     }
     starts.values_mut().for_each(|list| list.sort_unstable());
     for symbol in assembly.symbols.iter().filter(|symbol| symbol.kind == SymbolKind::Label) {
-        let Some(address) = u32::try_from(symbol.value).ok().filter(|&address| is_code(address)) else {
+        let Some(address) = symbol.address().filter(|&address| is_code(address)) else {
             continue;
         };
         let kept = uses.of(symbol.id).iter().any(|place| {
