@@ -11,6 +11,7 @@ pub mod monitor;
 pub mod panel;
 pub mod project;
 pub mod record;
+pub mod services;
 pub mod several;
 pub mod source;
 

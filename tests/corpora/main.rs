@@ -18,6 +18,7 @@ const TRIES: &[(&str, Try)] = &[
     ("panel", tries::panel::run),
     ("project", tries::project::run),
     ("record", tries::record::run),
+    ("services", tries::services::run),
     ("several", tries::several::run),
     ("source", tries::source::run),
 ];
