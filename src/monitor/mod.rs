@@ -12,6 +12,7 @@ pub use words::{WORDS, Word};
 
 use crate::assembler::{Formula, Loader};
 use crate::diagnostic::{Diagnostic, Problem, nearest};
+use crate::processor::Window;
 use crate::session::Session;
 use crate::text::{Text, Tone};
 
@@ -75,6 +76,8 @@ pub struct Monitor {
     coding: Option<u32>,
     /// Where `memory` and `list` go on.
     next_memory: u32,
+    /// The segment in which memory was asked for last, where one was named.
+    memory_window: Option<Window>,
     next_list: Option<u32>,
 }
 
@@ -84,7 +87,7 @@ impl Monitor {
     /// A monitor over a session.
     pub fn new(session: Session) -> Self {
         let next_memory = session.machine().place();
-        Self { session, watches: Vec::new(), coding: None, next_memory, next_list: None }
+        Self { session, watches: Vec::new(), coding: None, next_memory, memory_window: None, next_list: None }
     }
 
     /// The session.

@@ -4,9 +4,10 @@ use super::{Complaint, Done, Host, Monitor, sides, split_commas};
 use crate::machine::Event;
 use crate::number::Notations;
 use crate::number::time_text;
+use crate::processor::Window;
 use crate::report::chip_place;
 use crate::report::notations;
-use crate::report::{Radix, memory_text, registers_card};
+use crate::report::{Radix, memory_in, memory_text, registers_card};
 use crate::text::{Text, Tone};
 
 /// More matches or differences than this are counted and not shown.
@@ -85,6 +86,15 @@ impl Monitor {
             radix = *named;
             rest = rest[..rest.len() - word.len()].trim_end();
         }
+        if set.is_segmented() && !rest.is_empty() {
+            self.memory_window = match rest.split_once(':') {
+                Some((segment, _)) => {
+                    let base = self.address_of(&format!("{segment}:0"))?;
+                    Some(Window::of_segment(set, base >> set.cells.segment_shift))
+                }
+                None => None,
+            };
+        }
         let (first, last) = if rest.is_empty() {
             (self.next_memory, self.next_memory.saturating_add(shown).min(last))
         } else if rest.contains("..") {
@@ -94,7 +104,7 @@ impl Monitor {
             (first, first.saturating_add(shown).min(last))
         };
         self.next_memory = last.wrapping_add(1) & self.session.processor().last_address();
-        Ok(memory_text(self.session.machine(), first, last, radix))
+        Ok(memory_in(self.session.machine(), self.memory_window, (first, last), radix))
     }
 
     pub(super) fn put(&mut self, rest: &str, _: &mut dyn Host) -> Done {

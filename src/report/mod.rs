@@ -5,13 +5,13 @@ pub(crate) mod live;
 pub(crate) mod program;
 
 pub use live::{
-    Radix, Tracer, describe, explain, final_card, flags_text, list_line, memory_text, registers_card,
-    written_at,
+    Radix, Tracer, describe, explain, final_card, flags_text, list_line, memory_in, memory_text,
+    registers_card, written_at,
 };
 pub use program::{
     Block, Card, CardRow, Content, Dependent, DisassembledLine, Exit, Follow, Ground, Grouping, Inspection,
     LabelSize, LoopSize, Lost, LostTo, NO_LABEL, NotMoved, PADDING, Policy, Position, Reach, RegionFacts,
     Runs, SegmentFacts, Sizes, TooLong, UnknownWarning, VectorFacts, WARNINGS, blocks, blocks_of,
-    board_facts, card, chart, chip_place, disassemble, disassembly_source, escaped, flow, holes, inspect,
-    notations, position, reach, sizes, source_lines, starts, warn,
+    board_facts, card, chart, chip_place, disassemble, disassembly_source, escaped, exe_header, flow, holes,
+    inspect, notations, position, reach, sizes, source_lines, starts, warn,
 };

@@ -9,7 +9,7 @@ use crate::say::Failure;
 use plain_byte::assembler::Assembly;
 use plain_byte::image::Format;
 use plain_byte::processor::ALL;
-use plain_byte::report::{holes, inspect, position};
+use plain_byte::report::{exe_header, holes, inspect, position};
 use plain_byte::workspace::{Program, Target};
 
 pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
@@ -42,14 +42,23 @@ pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
             let by_width = || {
                 ALL.iter().copied().find(|set| set.cell_bits() > 8 && set.cell_bits() == image.cell_bits())
             };
-            let set = processor.or_else(by_width);
+            // Such files are of one family alone.
+            let is_exe = image.stack().is_some();
+            let of_exe = || is_exe.then(|| plain_byte::processor::find("8086").ok()).flatten();
+            let set = processor.or_else(by_width).or_else(of_exe);
             (inspect(&image, set, &[]), set)
         }
     };
     if arguments.json {
         return print_json(&facts);
     }
-    let mut text = facts.text(set);
+    let mut text = plain_byte::text::Text::new();
+    if let Some(header) =
+        (!is_source).then(|| files::must_read(&name)).transpose()?.and_then(|file| exe_header(&file))
+    {
+        text.append(header);
+    }
+    text.append(facts.text(set));
     let ending = std::path::Path::new(&name).extension().map(|ending| ending.to_string_lossy().into_owned());
     let is_tape = ending.as_deref().and_then(Format::of_ending).is_some_and(|format| format.tape);
     if is_tape || arguments.holes {

@@ -364,11 +364,16 @@ struct Ran {
 struct RanStop {
     reason: &'static str,
     at: u32,
+    /// Segment and offset, where there are segments.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    place: Option<String>,
 }
 
 #[derive(Serialize)]
 struct RanMemory {
     start: u32,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    place: Option<String>,
     cells: Vec<Cell>,
 }
 
@@ -378,12 +383,18 @@ impl Ran {
         let registers = machine.set().registers().iter().enumerate();
         let flag = |flag: &Flag| session.get(&machine.set().flag_name(flag)).unwrap_or(0);
         let flags = machine.set().flags().iter().map(|one| (one.name, flag(one)));
+        let place = |address| machine.set().is_segmented().then(|| machine.spell(address));
         let memory = show.iter().map(|&(first, last)| RanMemory {
             start: first,
+            place: place(first),
             cells: (first..=last).map(|at| machine.cell(at)).collect(),
         });
         Self {
-            stop: RanStop { reason: stop.reason(), at: session.stopped_at(stop) },
+            stop: RanStop {
+                reason: stop.reason(),
+                at: session.stopped_at(stop),
+                place: place(session.stopped_at(stop)),
+            },
             registers: registers.map(|(place, one)| (one.name, machine.register(place))).collect(),
             flags: flags.collect(),
             cycles: machine.cycles(),

@@ -5,5 +5,6 @@ mod trace;
 
 pub use explain::explain;
 pub use trace::{
-    Radix, Tracer, describe, final_card, flags_text, list_line, memory_text, registers_card, written_at,
+    Radix, Tracer, describe, final_card, flags_text, list_line, memory_in, memory_text, registers_card,
+    written_at,
 };

@@ -2,7 +2,7 @@
 
 use crate::machine::Machine;
 use crate::number::{character, clock_text, digits, thousands, time_text};
-use crate::processor::{Flag, InstructionSet, Role};
+use crate::processor::{Flag, InstructionSet, Role, Window};
 use crate::session::{Change, Session, Step, Stop, instruction_at};
 use crate::text::{Text, Tone};
 
@@ -221,8 +221,21 @@ pub fn list_line(session: &Session, address: u32, text: &mut Text) -> u32 {
 
 /// Cells in rows of sixteen, addresses in front: in the habitual radix, in another one, or as characters.
 pub fn memory_text(machine: &Machine, first: u32, last: u32, radix: Radix) -> Text {
+    memory_in(machine, None, (first, last), radix)
+}
+
+/// The same with the addresses as places in a segment, and where that begins.
+pub fn memory_in(machine: &Machine, window: Option<Window>, (first, last): (u32, u32), radix: Radix) -> Text {
     let set = machine.set();
     let mut text = Text::new();
+    if let Some(window) = window {
+        let linear = set.habit().plain(first.into(), set.address_bits());
+        text.line().tone(Tone::Faint, format!("{} is the address {linear}", set.spell(first, window)));
+    }
+    let spell = |address: u32| match window {
+        Some(window) => set.spell(address, window),
+        None => machine.spell(address),
+    };
     let per_line = match (radix, set.cell_bits()) {
         (Radix::Binary, 36) => 2,
         (_, 36) => 4,
@@ -235,7 +248,7 @@ pub fn memory_text(machine: &Machine, first: u32, last: u32, radix: Radix) -> Te
         let short = u64::from(last - first) < per_line;
         let before = if short { 0 } else { at % per_line };
         let end = (at - before + per_line - 1).min(last.into());
-        text.line().tone(Tone::Strong, machine.spell(at as u32)).put(" ");
+        text.line().tone(Tone::Strong, spell(at as u32)).put(" ");
         let width = radix.width(set) + 1;
         text.put(" ".repeat(before as usize * width));
         let mut characters = " ".repeat(before as usize * if set.cell_bits() == 36 { 5 } else { 1 });

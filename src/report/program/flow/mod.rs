@@ -223,8 +223,12 @@ impl Builder<'_> {
     }
 
     fn call(&mut self, decoded: &Decoded, words: &Words) -> usize {
-        let name = decoded.goes_to().map_or(String::new(), |to| self.name(to));
-        let node = self.node(Shape::Call, format!("call {name}"));
+        // What calls a service by a number says so itself.
+        let text = match decoded.goes_to() {
+            Some(to) => format!("call {}", self.name(to)),
+            None => words.text.clone(),
+        };
+        let node = self.node(Shape::Call, text);
         self.nodes[node].lines[0].comment.clone_from(&words.comment);
         node
     }
