@@ -372,7 +372,7 @@ write:  call cursor             ; the same on page BH
         dec dl
 .set:   jmp set_place
 
-; A tone for two ticks.
+; A tone for two ticks or three, and a pause.
 beep:   push ax
         push dx
         mov al, 0B6h
@@ -393,6 +393,11 @@ beep:   push ax
         jns .wait
         pop ax
         out controls, al
+        inc dx                  ; and a tick of silence
+.rest:  hlt
+        mov ax, dx
+        sub ax, [ticks]
+        jns .rest
         pop dx
         pop ax
         ret

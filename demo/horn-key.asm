@@ -35,5 +35,5 @@ wrong:  mov dx, no_digit
 
 question: db "How many blasts? $"
 next_line: db 13, 10, "$"
-blast:  db "horn! $"
+blast:  db 7, "horn! $"          ; 7 sounds
 no_digit: db 13, 10, "That is no digit.", 13, 10, "$"

@@ -119,6 +119,7 @@ pub mod panel;
 pub mod report;
 pub mod routines;
 pub mod session;
+pub mod sound;
 pub mod workspace;
 
 #[doc(inline)]

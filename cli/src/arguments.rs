@@ -387,6 +387,9 @@ pub struct RunArguments {
     /// Show every instruction and what it changed
     #[arg(long)]
     pub trace: bool,
+    /// Write what the board's speaker played to a WAV file
+    #[arg(long, value_name = "FILE")]
+    pub sound: Option<String>,
     /// With --trace: show what services of the firmware do inside, not each as one line
     #[arg(long, requires = "trace")]
     pub inside: bool,

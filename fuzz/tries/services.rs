@@ -45,7 +45,8 @@ fn calls(data: &[u8]) {
     code.extend(data.iter().chain(b"\0log.txt\0SAY.COM\0*.*\0").take(0x2000));
     let found = find_board("petrel", None, &mut Texts::default()).expect("a board");
     let mut session = PETREL.with(Clone::clone);
-    if let Ok(floppy) = Floppy::new(data.iter().copied().cycle().take(163_840).collect(), data.len() % 2 == 0)
+    if let Ok(floppy) =
+        Floppy::new(data.iter().copied().cycle().take(163_840).collect(), data.len().is_multiple_of(2))
     {
         session.insert_floppy(&floppy);
     }

@@ -425,3 +425,52 @@ fn the_keyboard_sends_a_number_down_and_up_and_waits_to_be_taken() {
     chip.drive(clear, Some(false), now);
     assert_eq!(take(&mut chip, &mut now), Some(60));
 }
+
+#[test]
+fn a_speaker_sounds_what_moves_it_and_samples_tell_its_pitch() {
+    use plain_byte::sound::samples;
+    // Two tones of the timer with a pause between: 1000 Hz and 500 Hz.
+    let source = "
+        cpu 8086
+        org 7C00h
+start:  cli
+        in al, 61h
+        or al, 3
+        mov ah, al
+        mov al, 0B6h
+        out 43h, al
+        mov bx, 1193
+        call tone
+        mov bx, 2386
+        call tone
+stop:   hlt
+        jmp stop
+tone:   mov al, bl
+        out 42h, al
+        mov al, bh
+        out 42h, al
+        mov al, ah
+        out 61h, al
+        call wait_a_while
+        and al, 0FCh
+        out 61h, al
+wait_a_while: mov cx, 0
+.on:    loop .on
+        ret
+";
+    let mut texts = plain_byte::assembler::Texts::one("tone.asm", source);
+    let assembly = plain_byte::assembler::assemble("tone.asm", &mut texts, &Default::default());
+    let mut session = plain_byte::session::Session::shipped("petrel").expect("a board");
+    session.load_assembly(&assembly).expect("it fits");
+    session.run(plain_byte::session::Limits::none().cycles(20_000_000));
+    let machine = session.machine();
+    let clock = machine.board().clock;
+    let speaker = machine.speaker().expect("a speaker");
+    let pitches: Vec<u64> = speaker.tones(clock).iter().map(|tone| tone.hertz).collect();
+    assert!(matches!(pitches[..], [998..=1002, 498..=502]), "{pitches:?}");
+    // The samples cross zero as often as the cone moves.
+    let samples = samples(speaker, clock, machine.cycles(), 44_100);
+    let crossings = samples.windows(2).filter(|pair| (pair[0] < 0) != (pair[1] < 0)).count();
+    assert!(crossings.abs_diff(speaker.turns().len()) < 12, "{crossings} of {}", speaker.turns().len());
+    assert_eq!(samples.len() as u64, (machine.cycles() * 44_100).div_ceil(clock));
+}

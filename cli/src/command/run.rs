@@ -176,6 +176,9 @@ fn execute(
     if let (Some(file), Some(tape)) = (&arguments.punch, session.machine().punched()) {
         outputs.add(file, tape);
     }
+    if let Some(file) = &arguments.sound {
+        outputs.add(file, sound(session)?);
+    }
     let kept = record::keep_with(session, &arguments.target.record, outputs);
     let stop = stop?;
     kept?;
@@ -197,6 +200,33 @@ fn execute(
         out.flush()?;
     }
     Ok(stop)
+}
+
+/// What the speaker played, as the bytes of a WAV file.
+fn sound(session: &Session) -> Result<Vec<u8>, Failure> {
+    const RATE: u32 = 44_100;
+    let machine = session.machine();
+    let Some(speaker) = machine.speaker() else {
+        let message = format!("the board {} has no speaker", machine.board().name);
+        return Err(Failure::usage(message, "`plainbyte boards NAME` shows what a board has"));
+    };
+    let samples = plain_byte::sound::samples(speaker, machine.board().clock, machine.cycles(), RATE);
+    let form = hound::WavSpec {
+        channels: 1,
+        sample_rate: RATE,
+        bits_per_sample: 16,
+        sample_format: hound::SampleFormat::Int,
+    };
+    let mut file = std::io::Cursor::new(Vec::new());
+    let wrong = |error: hound::Error| {
+        Failure::input(format!("the sound cannot be written: {error}"), "run it shorter")
+    };
+    let mut writer = hound::WavWriter::new(&mut file, form).map_err(wrong)?;
+    for sample in samples {
+        writer.write_sample(sample).map_err(wrong)?;
+    }
+    writer.finalize().map_err(wrong)?;
+    Ok(file.into_inner())
 }
 
 /// Everything that is set by hand before the run.

@@ -41,6 +41,7 @@ impl Machine {
         if possible {
             let place = self.events.partition_point(|(other, _)| *other <= at);
             self.events.insert(place, (at, event));
+            self.busy_until = 0;
             self.take_events();
         }
         possible

@@ -5,7 +5,7 @@ use super::chip::Chip;
 use super::chip::Pin;
 use super::cores::bus::{Access, Missing};
 use super::line::SerialLine;
-use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
+use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Speaker, Stepper, Wire};
 use crate::image::Cell;
 use crate::processor::Requests;
 use serde::Serialize;
@@ -82,6 +82,7 @@ pub struct Io {
     pub(super) keypads: Vec<Keypad>,
     pub(super) keyboard: Option<Keyboard>,
     pub(super) stepper: Option<Stepper>,
+    pub(super) speaker: Option<Speaker>,
     /// The step logic is on.
     pub(super) steps: bool,
     pub(super) line: Option<SerialLine>,
@@ -117,6 +118,7 @@ impl Io {
             keypads: Vec::new(),
             keyboard: None,
             stepper: None,
+            speaker: None,
             steps: false,
             line: None,
             writes: Vec::new(),
@@ -255,6 +257,9 @@ impl Io {
         }
         for digits in &mut self.digits {
             digits.settle(&self.chips, now);
+        }
+        if let Some(speaker) = &mut self.speaker {
+            speaker.settle(&self.chips, now);
         }
         if self.stepper.is_some_and(|stepper| stepper.is_on(&self.chips)) != self.steps {
             self.steps = !self.steps;

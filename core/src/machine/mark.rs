@@ -165,6 +165,11 @@ impl Machine {
         for lamp in self.lamps() {
             hash.number(u64::from(lamp.lit) | lamp.lit_cycles(self.cycles()) << 1);
         }
+        let turns = self.speaker().map_or(&[][..], super::Speaker::turns);
+        if let Some(last) = turns.last() {
+            hash.number(turns.len() as u64);
+            hash.number(*last);
+        }
         let punched = self.punched().unwrap_or_default();
         hash.number(punched.len() as u64);
         hash.bytes(last(punched));

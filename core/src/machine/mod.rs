@@ -36,7 +36,7 @@ pub use snapshot::Snapshot;
 
 pub use run::Stopped;
 
-pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Stepper, Wire};
+pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Speaker, Stepper, Tone, Wire};
 
 use crate::image::Image;
 use crate::processor::{Context, InstructionSet, Processor, Role, Window};
@@ -86,6 +86,8 @@ pub struct Machine {
     output: Vec<u8>,
     service: Option<Box<dyn Service>>,
     stops_at_rest: bool,
+    /// The program is known to go on by itself up to this cycle, as long as nothing comes from outside.
+    busy_until: u64,
 }
 
 impl Machine {
@@ -144,6 +146,7 @@ impl Machine {
             output: Vec::new(),
             service: None,
             stops_at_rest: false,
+            busy_until: 0,
         }
     }
 
@@ -178,6 +181,7 @@ impl Machine {
             Keyboard::new(keypad, shift, makes, board.clock)
         });
         io.stepper = board.stepper;
+        io.speaker = board.speaker.clone().map(Speaker::new);
         Some(io)
     }
 
@@ -465,6 +469,11 @@ impl Machine {
         &self.io.lamp_changes
     }
 
+    /// The speaker, where there is one.
+    pub fn speaker(&self) -> Option<&Speaker> {
+        self.io.speaker.as_ref()
+    }
+
     /// The digits.
     pub fn digits(&self) -> &[Digits] {
         &self.io.digits
@@ -519,7 +528,11 @@ impl Machine {
         if let Some(keyboard) = &mut self.io.keyboard {
             keyboard.restart(now);
         }
+        if let Some(speaker) = &mut self.io.speaker {
+            speaker.restart();
+        }
         self.io.lamp_changes.clear();
+        self.busy_until = 0;
         self.core.restart();
         self.io.writes.clear();
         self.io.writes_not_kept = 0;

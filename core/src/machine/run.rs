@@ -38,6 +38,9 @@ pub enum Stopped {
 /// It looks ahead for this part of a second: some ticks of a clock.
 const LOOKS_AHEAD: u64 = 6;
 
+/// Seconds that firmware may wait in halts for something else than a key.
+const LONGEST_WAIT: u64 = 2;
+
 /// How a stretch of a run ended.
 enum Stretch {
     /// The run goes on.
@@ -183,21 +186,28 @@ impl Machine {
     }
 
     /// True where a run that ends at rest ends here. A copy of the machine tries what comes.
-    fn is_at_rest(&self) -> bool {
+    fn is_at_rest(&mut self) -> bool {
         let has_firmware = self.board.firmware.is_some();
         if !self.stops_at_rest || !has_firmware || !self.events.is_empty() || self.keys_waiting() > 0 {
+            return false;
+        }
+        if self.core.now() < self.busy_until {
             return false;
         }
         let here = self.place();
         let waits = self.core.halted_at();
         let mut ahead = self.clone();
         ahead.stops_at_rest = false;
-        let end = ahead.cycles() + ahead.board.clock / LOOKS_AHEAD;
+        // Firmware that waits in a halt may wait for a time; what jumps to itself waits for nothing.
+        let clock = ahead.board.clock;
+        let end = ahead.cycles() + if waits.is_some() { clock * LONGEST_WAIT } else { clock / LOOKS_AHEAD };
         let mut notes = Vec::new();
         while ahead.cycles() < end {
             let place = ahead.place();
             let is_firmware = ahead.kind(place) == Some(super::MemoryKind::Rom);
             if !is_firmware && (waits.is_some() || place != here) {
+                // Until then nobody need look again.
+                self.busy_until = ahead.cycles();
                 return false;
             }
             notes.clear();

@@ -340,6 +340,9 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
     if let Some(code) = machine.exit_code() {
         text.line().tone(Tone::Faint, "exit code  ").put(format!("{code}  ({code:02X}h)"));
     }
+    if let Some(tones) = tones_line(machine) {
+        text.append(tones);
+    }
     if let Some(lamps) = lamps_line(machine) {
         text.append(lamps);
     }
@@ -347,6 +350,26 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
         text.append(shown_cells(session, first, last));
     }
     text
+}
+
+/// What the speaker sounded: tones of the same pitch together.
+fn tones_line(machine: &Machine) -> Option<Text> {
+    const MOST: usize = 4;
+    let clock = machine.board().clock;
+    let tones = machine.speaker()?.tones(clock);
+    let mut text = Text::new();
+    let alike: Vec<_> =
+        tones.chunk_by(|one, next| one.hertz.abs_diff(next.hertz) * 50 <= one.hertz).collect();
+    for (at, tones) in alike.iter().enumerate().take(MOST) {
+        let times = if tones.len() == 1 { String::new() } else { format!(", {} times", tones.len()) };
+        let time = time_text(tones[0].to - tones[0].from, clock);
+        text.line().tone(Tone::Faint, if at == 0 { "speaker    " } else { "           " });
+        text.put(format!("{} Hz for {time}{times}", tones[0].hertz));
+    }
+    if alike.len() > MOST {
+        text.tone(Tone::Faint, "; and others");
+    }
+    (!text.is_empty()).then_some(text)
 }
 
 /// Cells asked for: a short range as a row with the decimal values below, a longer one as a table.

@@ -357,7 +357,11 @@ fn reading_lines(panel: &Panel, view: &View, state: &State, width: u16) -> Vec<L
     first.push(Span::styled("at ", faint()));
     let cells: Vec<String> = cells.iter().map(|&cell| set.cell(cell)).collect();
     let cells = if panel.has_front() { format!("{}  ", cells.join(" ")) } else { String::new() };
-    first.push(Span::raw(format!("{} {cells}{text}", set.address(pc.into()))));
+    first.push(Span::raw(format!("{} {cells}{text}", machine.spell(pc))));
+    let pitch = machine.speaker().and_then(|speaker| speaker.pitch(machine.cycles(), machine.board().clock));
+    if let Some(hertz) = pitch {
+        first.push(Span::styled(format!("   ♪ {hertz} Hz"), Style::new().fg(AMBER)));
+    }
     let second = match &state.stopped {
         Some(words) => words.clone(),
         None => state.said.clone(),

@@ -104,6 +104,7 @@ impl Check {
             keyboard,
             jumpers,
             stepper: description.step.and_then(|step| self.stepper(&step, &chips, set)),
+            speaker: description.speaker.map(|speaker| self.wires(&speaker.pins, &chips)),
             front: description.front.as_ref().map(|front| self.front(front, set)),
             lights: self.lights(description.lights, description.front, set, &chips),
             console: description.console.map(|console| self.console(&console, clock, &chips)),

@@ -45,6 +45,7 @@ pub(super) struct Description {
     pub(super) jumper: Vec<JumperDescription>,
     pub(super) keying: Option<KeyingDescription>,
     pub(super) step: Option<StepDescription>,
+    pub(super) speaker: Option<SpeakerDescription>,
     pub(super) front: Option<FrontDescription>,
     #[serde(default)]
     pub(super) service: Vec<Spanned<ServiceDescription>>,
@@ -170,6 +171,12 @@ pub(super) struct StepDescription {
     pub(super) active: Option<i64>,
     pub(super) input: Spanned<String>,
     pub(super) except: [i64; 2],
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct SpeakerDescription {
+    pub(super) pins: Spanned<Vec<String>>,
 }
 
 #[derive(Debug, Deserialize)]

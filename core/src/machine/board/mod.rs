@@ -86,6 +86,8 @@ pub struct Board {
     pub jumpers: Vec<(String, String)>,
     /// The logic that steps the processor.
     pub stepper: Option<Stepper>,
+    /// The pins that its speaker hangs on.
+    pub speaker: Option<Vec<Wire>>,
     /// Its rows of lights, from above.
     pub lights: Vec<LightRow>,
     /// Its front panel.
@@ -352,6 +354,7 @@ impl Board {
             keyboard: None,
             jumpers: vec![],
             stepper: None,
+            speaker: None,
             lights: vec![],
             front: None,
             keying: None,

@@ -1,15 +1,17 @@
-//! What hangs on the pins of chips: lamps, digits, keys, keyboards, the logic that steps a processor.
+//! What hangs on the pins of chips: lamps, digits, keys, keyboards, a speaker, the logic that steps a processor.
 
 mod digits;
 mod keyboard;
 mod keypad;
 mod lamp;
+mod speaker;
 mod step;
 
 pub use digits::Digits;
 pub use keyboard::Keyboard;
 pub use keypad::Keypad;
 pub use lamp::{Lamp, LampChange};
+pub use speaker::{Speaker, Tone};
 pub use step::Stepper;
 
 use super::chip::Pin;
