@@ -175,6 +175,8 @@ impl Panel {
     pub fn hold(&mut self, view: &mut View) {
         self.lights.forget();
         (view.rows, view.still) = self.rows();
+        // What it wrote last stands on the screen.
+        view.screen = self.session.machine().screen();
     }
 }
 
