@@ -225,6 +225,12 @@ const SITTINGS: &[Sitting] = &[
         &[],
         "a program given to the monitor, and what its registers do while it runs"
     ),
+    sitting!(
+        "prompt",
+        "petrel",
+        &[],
+        "the resident prompt of a PC-style board: its words, and a name that is none"
+    ),
     sitting!("blocks", "osprey", &[], "a loader keyed in, which then reads a program from paper tape"),
 ];
 

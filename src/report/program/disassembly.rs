@@ -252,6 +252,9 @@ fn data(
     }
 }
 
+/// The character that ends a text for many services.
+const MARKER: Cell = b'$' as Cell;
+
 /// What the first cells are best written as, and how many they are.
 fn datum(set: &InstructionSet, cells: &[Cell]) -> (usize, String) {
     let literal = |cell: Cell| set.habit().literal(cell, set.cell_bits());
@@ -277,7 +280,12 @@ fn datum(set: &InstructionSet, cells: &[Cell]) -> (usize, String) {
             text.push_str(", ");
             text.push_str(&literal(cell));
         }
-        return (printable + tail.len(), text);
+        let mut length = printable + tail.len();
+        if !tail.is_empty() && cells.get(length) == Some(&MARKER) {
+            text.push_str(", \"$\"");
+            length += 1;
+        }
+        return (length, text);
     }
     let mut length = 1;
     while length < cells.len().min(NUMBERS) && !begins_other(&cells[length..]) {
@@ -312,7 +320,10 @@ fn begins_other(cells: &[Cell]) -> bool {
 }
 
 fn text_length(cells: &[Cell]) -> usize {
-    cells.iter().take(TEXT).take_while(|cell| (0x20..0x7F).contains(*cell)).count()
+    let printable = cells.iter().take(TEXT).take_while(|cell| (0x20..0x7F).contains(*cell)).count();
+    // A marker ends a text, where what stands in front of it is one.
+    let marker = cells[..printable].iter().position(|&cell| cell == MARKER).map(|at| at + 1);
+    marker.filter(|&length| length >= LEAST_TEXT).unwrap_or(printable)
 }
 
 /// A disassembly as source text that assembles to the same cells, with address, cells and characters in the comments.
