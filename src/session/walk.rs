@@ -33,6 +33,16 @@ impl Session {
         step::step(&mut self.machine.clone(), self.machine.cycles() + self.machine.board().clock)
     }
 
+    /// What the service would be asked that the next instruction calls, and what would come of it, tried on a copy of the machine.
+    pub fn preview_service(&self) -> Option<Step> {
+        self.service()?;
+        let mut ahead =
+            Self { machine: self.machine.clone(), ..Self::with_machine(self.machine.clone(), None) };
+        ahead.machine.stop_at_rest(true);
+        let limit = ahead.machine.cycles() + ahead.machine.board().clock;
+        Some(ahead.whole_step(&StopMap::default(), limit))
+    }
+
     /// Runs until something stops it.
     pub fn run(&mut self, limits: Limits) -> Stop {
         self.run_while(limits, &mut |_| true)
@@ -263,6 +273,16 @@ impl Session {
     /// Executes one instruction, a call with all that it calls, an interrupt with its routine. What the whole of it changed is told
     /// as one step, and can be taken back as one. `go_on` is asked now and then.
     pub fn over(&mut self, go_on: &mut dyn FnMut(&Self) -> bool) -> Step {
+        let service = self.service().map(|number| Called::of(&self.machine, number));
+        let mut step = self.over_all(go_on);
+        if let Some(called) = service.filter(|_| step.many) {
+            step.service = Some(called.words(&self.machine));
+            step.changes.retain(|change| !matches!(change, Change::Out { .. } | Change::In { .. }));
+        }
+        step
+    }
+
+    fn over_all(&mut self, go_on: &mut dyn FnMut(&Self) -> bool) -> Step {
         self.leap(|session| {
             let stack = session.stack();
             let step = session.step();

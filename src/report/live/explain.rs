@@ -37,8 +37,11 @@ pub fn explain(session: &Session, address: u32) -> Text {
     text.line().put(format!("  flags: {}", flag_words(set, decoded.row)));
     // What a board at the other end of a line would do, only it could say.
     if address == machine.place() && !machine.is_linked() {
-        let step = session.preview();
-        outcome(session, &step, &mut text);
+        let service = session.preview_service().and_then(|step| step.service);
+        match service {
+            Some(words) => drop(text.line().tone(Tone::Faint, "  now it would").put(format!("  {words}"))),
+            None => outcome(session, &session.preview(), &mut text),
+        }
     }
     text
 }
