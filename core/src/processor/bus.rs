@@ -15,8 +15,24 @@ pub trait Bus {
     /// True where a read can have an effect, so that those count, too, whose value is thrown away.
     const MAPPED: bool;
 
+    /// True where nothing sees which cells are fetched, so that more may be than an instruction has.
+    const AHEAD: bool = false;
+
     /// Reads the cell at the program counter.
     fn fetch(&mut self, address: u32) -> Self::Cell;
+    /// Reads eight cells at the program counter. Where memory ends among them, those behind say nothing.
+    fn fetch_ahead(&mut self, address: u32) -> [Self::Cell; 8] {
+        std::array::from_fn(|by| self.fetch(address + by as u32))
+    }
+    /// Reads two data cells, at an even address and the one above it, in the cycle that ends at `now`.
+    fn read_pair(&mut self, address: u32, now: u64) -> [Self::Cell; 2] {
+        [self.read(address, now), self.read(address | 1, now)]
+    }
+    /// Writes two data cells, at an even address and the one above it, in the cycle that ends at `now`.
+    fn write_pair(&mut self, address: u32, [low, high]: [Self::Cell; 2], now: u64) {
+        self.write(address, low, now);
+        self.write(address | 1, high, now);
+    }
     /// Reads a data cell in the cycle that ends at `now`.
     fn read(&mut self, address: u32, now: u64) -> Self::Cell;
     /// Writes a data cell in the cycle that ends at `now`.

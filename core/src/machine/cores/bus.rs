@@ -138,6 +138,30 @@ impl<C: Cells, O: Observe, const MODE: u8> Bus for ByteBus<'_, C, O, MODE> {
     type Cell = u8;
     const WATCHED: bool = MODE != PLAIN;
     const MAPPED: bool = MODE != PLAIN;
+    const AHEAD: bool = MODE < CHECKED;
+
+    #[inline(always)]
+    fn fetch_ahead(&mut self, address: u32) -> [u8; 8] {
+        self.cells.eight(address)
+    }
+
+    #[inline(always)]
+    fn read_pair(&mut self, address: u32, now: u64) -> [u8; 2] {
+        let is_straight = MODE == PLAIN || C::attribute(self.pages, address) & Self::SLOW == 0;
+        if MODE < CHECKED && !O::SEES && is_straight {
+            return self.cells.pair(address);
+        }
+        [self.read(address, now), self.read(address | 1, now)]
+    }
+
+    #[inline(always)]
+    fn write_pair(&mut self, address: u32, [low, high]: [u8; 2], now: u64) {
+        if MODE < CHECKED && !O::SEES && memory::is_ram(C::attribute(self.pages, address)) {
+            return self.cells.set_pair(address, [low, high]);
+        }
+        self.write(address, low, now);
+        self.write(address | 1, high, now);
+    }
 
     #[inline(always)]
     fn fetch(&mut self, address: u32) -> u8 {

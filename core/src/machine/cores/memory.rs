@@ -81,6 +81,22 @@ pub(in crate::machine) trait Cells: std::fmt::Debug + Clone + Send + 'static {
     fn get(&self, address: u32) -> u8;
     /// Sets it.
     fn set(&mut self, address: u32, value: u8);
+    /// Two cells, at an even address and the one above it.
+    #[inline(always)]
+    fn pair(&self, address: u32) -> [u8; 2] {
+        [self.get(address), self.get(address | 1)]
+    }
+    /// Sets them.
+    #[inline(always)]
+    fn set_pair(&mut self, address: u32, [low, high]: [u8; 2]) {
+        self.set(address, low);
+        self.set(address | 1, high);
+    }
+    /// Eight cells in a row; those behind the last address say nothing.
+    #[inline(always)]
+    fn eight(&self, address: u32) -> [u8; 8] {
+        std::array::from_fn(|by| self.get(address + by as u32))
+    }
     /// Sets a stretch of cells.
     fn fill(&mut self, first: u32, last: u32, value: u8);
     /// The cells as a snapshot keeps them, sharing what is the same with an earlier one; `None` where a copy does.
@@ -144,10 +160,11 @@ impl Cells for Flat {
     }
 }
 
-/// 1M cells in a row. A snapshot keeps them in pieces, and shares those that an earlier one has, too.
+/// A snapshot keeps a megabyte in pieces, and shares those that an earlier one has, too.
 const PIECE: usize = 0x1000;
 
-pub(in crate::machine) type Megabyte = [u8; 0x10_0000];
+/// 1M cells in a row, and seven that are none behind the last, so that eight can be read from each on.
+pub(in crate::machine) type Megabyte = [u8; 0x10_0007];
 
 impl Cells for Megabyte {
     type Pages = [u8; 0x1000];
@@ -155,7 +172,7 @@ impl Cells for Megabyte {
     const LAST: u32 = 0xF_FFFF;
 
     fn empty() -> Box<Self> {
-        vec![OPEN_BUS; 0x10_0000].into_boxed_slice().try_into().expect("a megabyte")
+        vec![OPEN_BUS; 0x10_0007].into_boxed_slice().try_into().expect("a megabyte")
     }
 
     fn pages(attributes: &[u8]) -> Self::Pages {
@@ -177,6 +194,14 @@ impl Cells for Megabyte {
     #[inline(always)]
     fn set(&mut self, address: u32, value: u8) {
         self[address as usize & 0xF_FFFF] = value;
+    }
+
+    #[inline(always)]
+    fn eight(&self, address: u32) -> [u8; 8] {
+        let mut cells = [0; 8];
+        let first = address as usize & 0xF_FFFF;
+        cells.copy_from_slice(&self[first..first + 8]);
+        cells
     }
 
     fn fill(&mut self, first: u32, last: u32, value: u8) {

@@ -1,4 +1,4 @@
-//! Arithmetic and logic of the 8086: values in, result and flags out.
+//! Arithmetic and logic of the 8086: values in; out come the result and its carries, or its flags where those are seldom.
 //!
 //! Intel, *The 8086 Family User's Manual* (October 1979), "Flags" and the instruction descriptions. Flags that the maker leaves undefined
 //! are what the part is known to leave where that is simple: those of the last step of the operation.
@@ -42,6 +42,8 @@ const RESULT: [u8; 256] = {
 pub(super) trait Value: Copy + Into<u32> + PartialEq {
     const BITS: u32;
     fn of(value: u32) -> Self;
+    /// As a number with a sign.
+    fn signed(self) -> i32;
 }
 
 impl Value for u8 {
@@ -50,6 +52,10 @@ impl Value for u8 {
     fn of(value: u32) -> Self {
         value as u8
     }
+    #[inline(always)]
+    fn signed(self) -> i32 {
+        (self as i8).into()
+    }
 }
 
 impl Value for u16 {
@@ -57,6 +63,10 @@ impl Value for u16 {
     #[inline(always)]
     fn of(value: u32) -> Self {
         value as u16
+    }
+    #[inline(always)]
+    fn signed(self) -> i32 {
+        (self as i16).into()
     }
 }
 
@@ -72,77 +82,74 @@ pub(super) fn result<V: Value>(value: V) -> u16 {
     low & PARITY | zero | (value >> 8) as u16 & SIGN
 }
 
+/// The sum, and the carries into its bits and the one behind.
 #[inline(always)]
-fn sum_flags<V: Value>(left: u32, right: u32, sum: u32) -> u16 {
-    let carry = (sum >> V::BITS) as u16 & CARRY;
-    let auxiliary = (left ^ right ^ sum) as u16 & AUXILIARY;
-    let overflow = ((left ^ sum) & (right ^ sum)) >> (V::BITS - 1) & 1;
-    result(V::of(sum)) | carry | auxiliary | (overflow as u16) << 11
-}
-
-#[inline(always)]
-pub(super) fn add<V: Value>(left: V, right: V, carry: u16) -> (V, u16) {
+pub(super) fn add<V: Value>(left: V, right: V, carry: u32) -> (V, u32) {
     let (left, right) = (left.into(), right.into());
-    let sum = left + right + u32::from(carry & 1);
-    (V::of(sum), sum_flags::<V>(left, right, sum))
+    let sum = left + right + carry;
+    (V::of(sum), left ^ right ^ sum)
 }
 
+/// The difference, and the borrows out of its bits, by the bits they are taken for.
 #[inline(always)]
-pub(super) fn subtract<V: Value>(left: V, right: V, borrow: u16) -> (V, u16) {
+pub(super) fn subtract<V: Value>(left: V, right: V, borrow: u32) -> (V, u32) {
     let (left, right): (u32, u32) = (left.into(), right.into());
-    let difference = left.wrapping_sub(right).wrapping_sub(u32::from(borrow & 1));
-    let carry = (difference >> V::BITS) as u16 & CARRY;
-    let auxiliary = (left ^ right ^ difference) as u16 & AUXILIARY;
-    let overflow = ((left ^ right) & (left ^ difference)) >> (V::BITS - 1) & 1;
-    (V::of(difference), result(V::of(difference)) | carry | auxiliary | (overflow as u16) << 11)
+    let difference = left.wrapping_sub(right).wrapping_sub(borrow);
+    (V::of(difference), left ^ right ^ difference)
 }
 
-/// One of the eight operations of two operands, by its code: ADD OR ADC SBB AND SUB XOR CMP. A comparison gives the left one.
+/// One of the eight operations of two operands, by its code: ADD OR ADC SBB AND SUB XOR CMP, which subtracts, too.
 #[inline(always)]
-pub(super) fn operate<V: Value>(code: u8, left: V, right: V, flags: u16) -> (V, u16) {
-    let logic = |value: u32| (V::of(value), result(V::of(value)));
+pub(super) fn operate<V: Value>(code: u8, left: V, right: V, carry: u32) -> (V, u32) {
     match code & 7 {
         0 => add(left, right, 0),
-        1 => logic(left.into() | right.into()),
-        2 => add(left, right, flags),
-        3 => subtract(left, right, flags),
-        4 => logic(left.into() & right.into()),
-        5 => subtract(left, right, 0),
-        6 => logic(left.into() ^ right.into()),
-        _ => (left, subtract(left, right, 0).1),
+        1 => (V::of(left.into() | right.into()), 0),
+        2 => add(left, right, carry),
+        3 => subtract(left, right, carry),
+        4 => (V::of(left.into() & right.into()), 0),
+        6 => (V::of(left.into() ^ right.into()), 0),
+        _ => subtract(left, right, 0),
     }
 }
 
-/// One bit of a rotation or a shift, by its code: ROL ROR RCL RCR SHL SHR, nothing, SAR. All flags that arithmetic sets are given; a
-/// rotation keeps those but CF and OF.
+/// What a rotation or a shift comes to: the result, the bit that went out last, and the overflow of the last step.
+pub(super) struct Shifted<V> {
+    pub value: V,
+    pub out: u32,
+    pub overflow: u32,
+}
+
+/// True for the codes of rotations, which leave all flags but CF and OF alone.
 #[inline(always)]
-pub(super) fn shift<V: Value>(code: u8, value: V, flags: u16) -> (V, u16) {
+pub(super) fn is_rotation(code: u8) -> bool {
+    code & 4 == 0
+}
+
+/// So many steps of a rotation or a shift, at least one, by its code: ROL ROR RCL RCR SHL SHR, nothing, SAR.
+#[inline(always)]
+pub(super) fn shift<V: Value>(code: u8, value: V, count: u8, carry: u32) -> Shifted<V> {
     let bits = V::BITS;
-    let value: u32 = value.into();
-    let (high, low) = (value >> (bits - 1) & 1, value & 1);
-    let carry = u32::from(flags & CARRY);
-    let (shifted, out) = match code & 7 {
-        0 => (value << 1 | high, high),
-        1 => (value >> 1 | low << (bits - 1), low),
-        2 => (value << 1 | carry, high),
-        3 => (value >> 1 | carry << (bits - 1), low),
-        5 => (value >> 1, low),
-        7 => (value >> 1 | high << (bits - 1), low),
-        _ => (value << 1, high),
-    };
-    let shifted = V::of(shifted);
-    let now: u32 = shifted.into();
-    let top = now >> (bits - 1) & 1;
+    let (mut value, mut out): (u32, u32) = (value.into(), carry);
+    for _ in 0..count {
+        let (high, low) = (value >> (bits - 1) & 1, value & 1);
+        let (shifted, next) = match code & 7 {
+            0 => (value << 1 | high, high),
+            1 => (value >> 1 | low << (bits - 1), low),
+            2 => (value << 1 | out, high),
+            3 => (value >> 1 | out << (bits - 1), low),
+            5 => (value >> 1, low),
+            7 => (value >> 1 | high << (bits - 1), low),
+            _ => (value << 1, high),
+        };
+        (value, out) = (V::of(shifted).into(), next);
+    }
+    let top = value >> (bits - 1) & 1;
     let overflow = match code & 7 {
         // To the left: the sign is not the carry. To the right: the two highest bits differ.
         0 | 2 | 4 | 6 => top ^ out,
-        _ => top ^ now >> (bits - 2) & 1,
+        _ => top ^ value >> (bits - 2) & 1,
     };
-    let kept = match code & 7 {
-        0..4 => flags & (SIGN | ZERO | PARITY | AUXILIARY),
-        _ => result(shifted) | if code & 7 == 4 { (now as u16) & AUXILIARY } else { 0 },
-    };
-    (shifted, kept | out as u16 | (overflow as u16) << 11)
+    Shifted { value: V::of(value), out, overflow }
 }
 
 /// DAA and DAS.

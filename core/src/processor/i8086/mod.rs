@@ -6,12 +6,14 @@
 mod alu;
 pub(super) mod choice;
 mod execute;
+mod flags;
 mod foreign;
-mod groups;
 mod interrupts;
+mod opcodes;
 mod stretch;
 mod strings;
 mod table;
+mod timing;
 
 use super::set::{condition, register};
 use super::{
@@ -373,11 +375,11 @@ impl Processor for Cpu {
         self.engine.address(CS, self.engine.registers.ip)
     }
 
-    /// In the code segment as it is, where that reaches the address going up; else in the one that begins at its 64K.
     fn is_deaf(&self) -> bool {
         self.engine.halted && self.engine.registers.flags & alu::INTERRUPT == 0
     }
 
+    /// In the code segment as it is, where that reaches the address going up; else in the one that begins at its 64K.
     fn set_place(&mut self, address: u32) {
         let engine = &mut self.engine;
         let base = engine.address(CS, 0);
