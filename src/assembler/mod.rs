@@ -143,6 +143,8 @@ pub struct Assembly {
     pub parts: Vec<Part>,
     /// The files that the source asks for.
     pub images: Vec<ImageRequest>,
+    /// Formats of files that are asked for besides, which warnings look at, too.
+    pub outputs: Vec<&'static Format>,
     /// The addresses given by `org`, `pad` and `region`, in order.
     pub places: Vec<i64>,
     /// The values that `let` gave, one after the other.
@@ -248,6 +250,7 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
         regions: layout.regions.list,
         parts: layout.parts.list,
         images,
+        outputs: Vec::new(),
         places: layout.settling.places,
         settings,
         pool: family.pages.pool,

@@ -8,6 +8,7 @@ mod i8086;
 mod language;
 mod lexer;
 mod routines;
+mod segments;
 mod several;
 mod structured;
 mod translate;

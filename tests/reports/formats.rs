@@ -124,10 +124,11 @@ fn com_programs_stand_at_100h() {
     assert_eq!((back.entry(), back.cells(), back.bounds()), (Some(0x100), 5, Some((0x100, 0x104))));
     let mut elsewhere = program.clone();
     elsewhere.set_entry(Some(0x101));
+    // A forgotten origin is told by a warning; what is written would start.
+    let forgotten = image(&[(0, &[0xB0, 0x4C]), (3, &[0xC3])]);
+    assert_eq!(written(&com::FORMAT, &forgotten, &[]), Ok(vec![0xB0, 0x4C, 0, 0xC3]));
     for (program, problem) in [
-        (image(&[(0, &[1])]), "the program has cells at 0h to 0h"),
         (image(&[(0x100, &[1]), (0x1_0000, &[1])]), "the program has cells at 10000h to 10000h"),
-        (image(&[(0x102, &[1])]), "starts at 100h, and this one starts at 102h"),
         (elsewhere, "starts at 100h, and this one starts at 101h"),
     ] {
         let error = written(&com::FORMAT, &program, &[]).expect_err(problem);

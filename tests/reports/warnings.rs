@@ -73,6 +73,8 @@ const PLAIN: &[(&str, &[(usize, &str)])] = &[
     (" hlt\n image com, \"x\"\n", &[(2, "com-origin")]),
     (" org 100h\n hlt\n image com, \"x\"\n", &[]),
     (" org 7C00h\n hlt\n ds 509, 0\n image boot, \"x\"\n", &[]),
+    (" org 7C01h\n hlt\n image boot, \"x\"\n", &[(3, "boot-origin")]),
+    (" org 100h\n hlt\n image boot, \"x\", first=100h\n", &[]),
     (" org 7C00h\n hlt\n ds 510, 0\n image boot, \"x\"\n", &[(4, "boot-size")]),
     (" org 7C00h\n hlt\n pad 7DFEh\n db 55h, 0AAh\n image boot, \"x\"\n", &[]),
     // Without a board nothing is known about its memory and firmware.

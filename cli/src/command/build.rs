@@ -65,6 +65,7 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     };
     let Prepared { options, board, .. } = open::prepare(&target)?;
     let mut assembly = assemble(name, &mut Files, &options);
+    assembly.outputs = wanted.iter().map(|output| output.format).collect();
     open::warn(&mut assembly, board.as_ref(), &policy);
     if !arguments.json {
         open::tell(&assembly);

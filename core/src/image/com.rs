@@ -19,18 +19,19 @@ pub const ORIGIN: u32 = 0x100;
 /// The addresses from 100h to 0FFFFh.
 const LONGEST: usize = 0xFF00;
 
-/// Writes the bytes from 100h to the last; gaps are filled with zero unless the settings say otherwise.
+/// Writes the bytes from 100h to the last; gaps are filled with zero unless the settings say otherwise. A program that is assembled for
+/// elsewhere and begins with its first cell is written as it is: it starts, and misses its data.
 ///
 /// # Errors
-/// [`WriteError`] where the program has cells outside 100h to 0FFFFh or starts elsewhere.
+/// [`WriteError`] where the program is longer than the memory it is loaded into, or starts elsewhere than with its first byte.
 pub fn write(image: &Image, settings: &Settings) -> Result<Vec<u8>, WriteError> {
-    let (_, last) = image.byte_bounds()?;
-    let length = (last as usize + 1).saturating_sub(ORIGIN as usize).min(LONGEST);
-    let bytes = raw::bytes(image, ORIGIN, length, settings.fill.unwrap_or(0))?;
-    match image.start() {
-        Some(ORIGIN) => Ok(bytes),
-        start => Err(WriteError::Start { format: "com", start: start.unwrap_or(0), wanted: ORIGIN }),
+    let (own_first, last) = image.byte_bounds()?;
+    let start = image.start().unwrap_or(own_first);
+    if start != ORIGIN && start != own_first {
+        return Err(WriteError::Start { format: "com", start, wanted: ORIGIN });
     }
+    let length = (u64::from(last) + 1).saturating_sub(start.into()) as usize;
+    raw::bytes(image, start, length.min(LONGEST), settings.fill.unwrap_or(0))
 }
 
 /// Reads a program.

@@ -299,4 +299,10 @@ impl Decoded {
             _ => Some(self.operands[at]),
         }
     }
+
+    /// The same, where it stays in the segment.
+    pub fn near_target(&self) -> Option<u64> {
+        let is_far = |shape: &Shape| matches!(shape, Shape::Number(number) if number.of == NumberOf::Far);
+        self.target().filter(|_| !self.row.operands.iter().any(is_far))
+    }
 }

@@ -171,11 +171,17 @@ impl Parser<'_> {
     #[inline]
     pub fn place(&self) -> (u32, u32) {
         match self.layout.output.pieces.last() {
-            Some(piece) if self.layout.output.end == self.location_address() => {
+            Some(piece) if self.goes_on(piece) => {
                 (self.layout.output.pieces.len() as u32 - 1, piece.cells.len() as u32)
             }
             _ => (self.layout.output.pieces.len() as u32, 0),
         }
+    }
+
+    /// True where the next cell stands behind the last one of a piece, in the same segment.
+    #[inline]
+    fn goes_on(&self, last: &Piece) -> bool {
+        self.layout.output.end == self.location_address() && last.base == self.layout.base
     }
 
     /// The address of the location.
@@ -195,7 +201,7 @@ impl Parser<'_> {
         let count = cells.len() as u64;
         if !self.layout.output.overrun && count > 0 {
             let address = self.location_address();
-            if self.layout.output.end != address || self.layout.output.pieces.is_empty() {
+            if !self.layout.output.pieces.last().is_some_and(|piece| self.goes_on(piece)) {
                 self.layout.output.pieces.push(Piece {
                     start: address as u32,
                     base: self.layout.base,

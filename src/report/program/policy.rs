@@ -5,6 +5,7 @@ use crate::diagnostic::{Sources, Span, nearest};
 /// Every warning: its code and what it says, in a few words.
 pub const WARNINGS: &[(&str, &str)] = &[
     ("address-as-number", "a label where an 8-bit number is wanted, without `low` or `high`"),
+    ("boot-origin", "a boot image whose program is not assembled for 7C00h"),
     ("boot-size", "a boot image without room for its signature"),
     ("com-origin", "a COM image whose program is not assembled for 100h"),
     ("constant-as-address", "a small constant where an instruction takes the address of a cell"),

@@ -310,35 +310,48 @@ impl<'a> Finder<'a> {
     }
 
     fn outputs(&mut self) {
-        let image = &self.assembly.image;
-        let Some((first, last)) = image.bounds() else { return };
-        for request in &self.assembly.images {
-            let name = request.format.name;
-            if name == "com" && image.start() != Some(com::ORIGIN) {
-                let message = format!(
-                    "a COM program is loaded at 100h, and this one is assembled for {}",
-                    self.set.address(first.into())
-                );
-                self.warn(
-                    "com-origin",
-                    request.span,
-                    message,
-                    "write `org 100h` above the first instruction",
-                );
+        let Some((first, last)) = self.assembly.image.bounds() else { return };
+        let own =
+            self.assembly.images.iter().map(|one| (one.format.name, one.span, one.settings.get("first")));
+        let start = self.assembly.image.start().and_then(|start| self.line_at(start));
+        let top = start.or_else(|| self.lines.values().next().copied()).map(Line::span);
+        let others = self.assembly.outputs.iter().filter_map(|format| Some((format.name, top?, None)));
+        for (format, span, from) in own.chain(others).collect::<Vec<_>>() {
+            match format {
+                "com" => self.com_origin(first, span),
+                "boot" if from.is_none() => self.boot_sector(first, last, span),
+                _ => {}
             }
-            let length = (last - first) as usize + 1;
-            let room = boot::SECTOR - boot::SIGNATURE.len();
-            if name == "boot" && length > room && length != boot::SECTOR {
-                let message = format!(
-                    "the program is {length} bytes long, and a boot sector has room for {room} before its signature"
-                );
-                self.warn(
-                    "boot-size",
-                    request.span,
-                    message,
-                    "make it shorter, or load the rest from further sectors",
-                );
-            }
+        }
+    }
+
+    fn com_origin(&mut self, first: u32, span: Span) {
+        if self.assembly.image.start() == Some(com::ORIGIN) {
+            return;
+        }
+        let message = format!(
+            "a COM program is loaded at 100h, and this one is assembled for {}",
+            self.set.address(first.into())
+        );
+        self.warn("com-origin", span, message, "write `org 100h` above the first instruction");
+    }
+
+    fn boot_sector(&mut self, first: u32, last: u32, span: Span) {
+        if first != boot::ORIGIN {
+            let message = format!(
+                "a boot sector is loaded at 7C00h, and this one is assembled for {}",
+                self.set.address(first.into())
+            );
+            self.warn("boot-origin", span, message, "write `org 7C00h` above the first instruction");
+        }
+        let length = (last - first) as usize + 1;
+        let room = boot::SECTOR - boot::SIGNATURE.len();
+        if length > room && length != boot::SECTOR {
+            let message = format!(
+                "the program is {length} bytes long, and a boot sector has room for {room} before its signature"
+            );
+            let help = "make it shorter, or load the rest from further sectors";
+            self.warn("boot-size", span, message, help);
         }
     }
 }

@@ -61,6 +61,10 @@ pub(super) use arms;
 
 impl<B: Bus<Cell = u8>> Stretch<'_, B> {
     /// Executes an opcode whose instruction begins at the offset `start`.
+    #[expect(
+        clippy::manual_range_patterns,
+        reason = "of a match without ranges only the arm in question is compiled"
+    )]
     #[inline(always)]
     pub(super) fn opcode<const OP: u8>(&mut self, start: u16) -> Flow {
         let register = usize::from(OP & 7);
