@@ -7,7 +7,7 @@ use crate::diagnostic::{Diagnostic, Problem, Sources, nearest};
 use crate::image::{Cell, Image, Settings, com, exe, raw};
 use crate::machine::services::Volume;
 use crate::machine::services::dos::Floppy;
-use crate::machine::services::transient;
+use crate::machine::services::{LONGEST_TAIL, transient};
 use crate::machine::{Board, DiskServices, Fitting, Machine};
 use crate::processor::InstructionSet;
 
@@ -207,7 +207,8 @@ impl Session {
     /// program's first instruction.
     ///
     /// # Errors
-    /// [`OpenError`] where the board has no disk system, or the program does not begin at 100h or has no room there.
+    /// [`OpenError`] where the board has no disk system, the words are too long, or the program does not begin at 100h or has no room
+    /// there.
     pub fn start_transient(
         &mut self,
         found: &Found,
@@ -216,6 +217,12 @@ impl Session {
         arguments: &[String],
         volume: Volume,
     ) -> Result<(), OpenError> {
+        let typed: usize = arguments.iter().map(|word| word.len() + 1).sum();
+        if typed > LONGEST_TAIL {
+            return Err(OpenError::Transient(format!(
+                "the words behind the program's name take {typed} characters with their blanks; a program takes {LONGEST_TAIL}"
+            )));
+        }
         let board = found.board.name.clone();
         let source = match &found.board.disk {
             Some(DiskServices::Source(source)) => source,

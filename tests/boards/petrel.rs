@@ -146,6 +146,7 @@ const TRIES: &[(&str, &str, &str)] = &[
         "",
         "0002000600030003",
     ),
+    ("mov dx, n\nmov ax, 3D00h\nint 21h\ncall outw\njmp end\nn: db \"l*.t?t\", 0", "", "0002"),
     // A key of the boot services, and its number.
     (
         "mov ah, 0\nint 16h\ncall outw\nmov ah, 1\nint 16h\nlahf\nmov al, ah\nand al, 40h\ncall out",
@@ -347,6 +348,51 @@ pattern: db \"*.T?T\", 0
 }
 
 #[test]
+fn what_the_services_remember_is_in_the_marks() {
+    let mark = |body: &str| {
+        let mut session = started(&com(body), &[], volume(&[("log.txt", "fog")], false)).expect("it starts");
+        session.run(limits());
+        session.machine().mark().disk
+    };
+    let verify = |on: u8| mark(&format!("mov ax, 2E0{on}h\nint 21h"));
+    assert_eq!(verify(1), verify(1));
+    assert_ne!(verify(0), verify(1));
+    let open = "mov dx, n\nmov ax, 3D00h\nint 21h\njmp end\nn: db \"log.txt\", 0";
+    assert_ne!(mark(open), mark(&open.replace("3D", "4E")));
+}
+
+/// Programs that do harm, and what comes of it: the end of the run in words.
+const HARMFUL: &[(&str, &str)] = &[
+    // The vectors written over, so that they lead to the cells at 0, and so that they lead nowhere.
+    ("xor ax, ax\nmov es, ax\nmov di, ax\nmov cx, 8000h\nrep stosw\nint 21h", "waits for an interrupt"),
+    (
+        "xor ax, ax\nmov es, ax\nmov ax, 0F0FFh\nxor di, di\nmov cx, 200h\nrep stosw\nint 21h",
+        "no instruction",
+    ),
+    // A routine that calls itself by its interrupt, until its stack has come down to it.
+    ("mov dx, a\nmov ax, 2560h\nint 21h\na: int 60h\njmp a", "no instruction"),
+    ("a: int 0\njmp a", "the limit of clocks"),
+    ("xor dx, dx\ndiv dl", "has ended"),
+];
+
+#[test]
+fn harm_comes_to_an_end() {
+    for (body, told) in HARMFUL {
+        let mut session = started(&com(body), &[], volume(&[], false)).expect("it starts");
+        let stop = session.run(limits());
+        let words = stop.words(session.processor());
+        assert!(words.contains(told), "{body}: {words}");
+    }
+    // A tail has 126 characters at most, and names have no wild cards where one file is meant.
+    let tail = com("mov al, [80h]\ncall out");
+    let mut session = started(&tail, &[&"x".repeat(125)], volume(&[], false)).expect("it starts");
+    session.run(limits());
+    assert_eq!(output(&session), "7E");
+    let refused = started(&tail, &[&"x".repeat(126)], volume(&[], false)).map(|_| ());
+    assert!(refused.is_err_and(|error| error.to_string().contains("take 127 characters")));
+}
+
+#[test]
 fn a_call_that_is_not_covered_says_which_it_is() {
     let mut session = started(&com("mov ah, 38h\nint 21h"), &[], volume(&[], false)).expect("it starts");
     let stop = session.run(limits());
@@ -476,6 +522,9 @@ show:   push cx
         assert_eq!(letters, format!("BD{wrote}E"));
         let floppy = session.machine().floppy().expect("a disk");
         assert_eq!((floppy.is_changed(), floppy.bytes()[1024] == 3), (writable, writable));
+        let access = session.machine().drive_access().expect("it was used");
+        let sector = if writable { 3 } else { 2 };
+        assert_eq!((access.writes, access.sector), (writable, Some((0, 0, sector))));
     }
     for size in [511, 513, 0, 368_641] {
         let error = Floppy::new(vec![0; size], false).expect_err("no disk");

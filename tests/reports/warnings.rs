@@ -240,7 +240,10 @@ const SEGMENTED: &[(&str, &[(usize, &str)])] = &[
     // Nothing wrong.
     (" org 100h\n mov dx, t\n mov ah, 9\n int 21h\n ret\nt: db \"lit$\"\n", &[]),
     (" org 100h\n mov cx, 3\na: push cx\n mov cx, 9\n pop cx\n loop a\n mov ax, 4C00h\n int 21h\n", &[]),
-    (" org 100h\n cli\n sti\n mov ah, 0\n int 16h\n int 20h\n", &[]),
+    (" org 100h\n cli\na: mov ah, 1\n int 16h\n jz a\n ret\n", &[]),
+    (" org 100h\n cli\n sti\na: cmp byte ptr [k], 0\n je a\n ret\nk: db 0\n", &[]),
+    (" org 100h\n cli\na: in al, 60h\n cmp al, [k]\n je a\n ret\nk: db 0\n", &[]),
+    (" org 100h\n cli\na: dec byte ptr [k]\n cmp byte ptr [k], 0\n jne a\n ret\nk: db 0\n", &[]),
     (" part data\nd: db 1\n part code\n mov ax, seg d\n mov ds, ax\n mov al, [d]\n int 20h\n", &[]),
     (" org 100h\n mov ax, word ptr [f]\n mov al, [f]\n mov bx, f\n ret\nf: db 1, 2\n", &[]),
     (" org 100h\n int 3\n int 15\n int 10h\n ret\n", &[]),
@@ -255,7 +258,11 @@ const SEGMENTED: &[(&str, &[(usize, &str)])] = &[
     ),
     (" org 100h\n mov cx, 3\na: mov cl, 9\n loop a\n ret\n", &[(3, "loop-counter")]),
     (" org 100h\n mov ah, 9\n int 21\n ret\n", &[(3, "decimal-interrupt")]),
-    (" org 100h\n cli\na: mov ah, 1\n int 16h\n jz a\n ret\n", &[(4, "deaf-waiting")]),
+    (" org 100h\n cli\na: cmp byte ptr [k], 0\n je a\n ret\nk: db 0\n", &[(3, "deaf-waiting")]),
+    (
+        " org 100h\n cli\na: mov al, [k]\n or al, al\n jne b\n jmp a\nb: ret\nk: db 0\n",
+        &[(3, "deaf-waiting")],
+    ),
     (" part data\nd: db 1\n part code\n mov al, [d]\n int 20h\n", &[(4, "data-segment")]),
     (
         " org 100h\n mov ax, [f]\n mov bl, [g]\n ret\nf: db 1, 2\ng: dw 3\n",

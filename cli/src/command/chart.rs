@@ -37,5 +37,9 @@ pub fn run(arguments: &ChartArguments) -> Result<(), Failure> {
         ));
     }
     let text: Text = if arguments.map { chart::map(set) } else { chart::table(set, &entries) };
-    Ok(paint::show(&text)?)
+    paint::show(&text)?;
+    if let Some(tables) = chart::operand_byte(set).filter(|_| arguments.what.is_empty()) {
+        paint::show(&tables)?;
+    }
+    Ok(())
 }

@@ -29,6 +29,37 @@ impl Hash {
     }
 }
 
+/// Numbers are the same on every computer.
+impl std::hash::Hasher for Hash {
+    fn write(&mut self, bytes: &[u8]) {
+        self.bytes(bytes);
+    }
+
+    fn write_u16(&mut self, number: u16) {
+        self.bytes(&number.to_le_bytes());
+    }
+
+    fn write_u32(&mut self, number: u32) {
+        self.bytes(&number.to_le_bytes());
+    }
+
+    fn write_u64(&mut self, number: u64) {
+        self.number(number);
+    }
+
+    fn write_usize(&mut self, number: usize) {
+        self.number(number as u64);
+    }
+
+    fn write_isize(&mut self, number: isize) {
+        self.number(number as u64);
+    }
+
+    fn finish(&self) -> u64 {
+        self.0
+    }
+}
+
 impl Serialize for Hash {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         serializer.collect_str(&self.0)
@@ -59,7 +90,7 @@ pub struct Mark {
     pub chips: Hash,
     /// What was seen from outside: console, ports, lamps, the tape of the punch, the screen. Of lists the length and the end.
     pub seen: Hash,
-    /// The names and the bytes of the files on the disk.
+    /// The names and the bytes of the files on the disk, and what the services remember.
     pub disk: Hash,
 }
 
@@ -84,7 +115,7 @@ impl Mark {
             ("memory is", self.memory, was.memory),
             ("the chips are", self.chips, was.chips),
             ("what was seen from outside is", self.seen, was.seen),
-            ("the files on the disk are", self.disk, was.disk),
+            ("the files on the disk and what the services remember are", self.disk, was.disk),
         ] {
             if is != was {
                 differences.push(format!("{what} not the same"));
@@ -185,6 +216,9 @@ impl Machine {
         for name in volume.names() {
             hash.bytes(name.to_string().as_bytes());
             hash.bytes(volume.bytes(name).unwrap_or_default());
+        }
+        if let Some(service) = &self.service {
+            service.remembers(&mut hash);
         }
         hash
     }

@@ -43,7 +43,7 @@ use crate::processor::{Context, InstructionSet, Processor, Role, Window};
 use io::Io;
 use services::dos::{Dos, Floppy, LoadFault, Start};
 use services::transient::Disk;
-use services::{Caller, Service, Volume};
+use services::{Caller, DriveAccess, Service, Volume};
 use std::collections::VecDeque;
 
 /// A program that does not fit the board's memory.
@@ -566,6 +566,11 @@ impl Machine {
     /// The floppy disk in its drive.
     pub fn floppy(&self) -> Option<&Floppy> {
         self.service.as_ref()?.floppy()
+    }
+
+    /// What its drive did last.
+    pub fn drive_access(&self) -> Option<DriveAccess> {
+        self.service.as_ref()?.drive_access()
     }
 
     /// Starts a program by the bytes of its file, its name and the words behind that: where it was put. `None` where the machine has no

@@ -36,7 +36,7 @@ pub use mnemonics::{Mnemonics, pack};
 pub use modrm::{BASES, Size, displacement_cells, effective_clocks, is_in_stack, is_memory};
 pub use operand::{Effective, Names, Number, NumberOf, Reach, Shape, Within};
 pub(crate) use pdp10::channel_bit;
-pub use prefix::{Prefixes, Repeat};
+pub use prefix::{PREFIX_CLOCKS, PREFIXES, Prefix, Prefixes, Repeat};
 pub use row::{Flow, Row, Timing, Usage};
 pub use set::{
     Cells, Condition, Flag, Foreign, Hints, Identity, InstructionSet, InterruptInputs, Mistake, MistakeKind,

@@ -22,11 +22,41 @@ pub struct Prefixes {
     pub lock: bool,
 }
 
+/// A prefix as the chart has it.
+#[derive(Debug)]
+pub struct Prefix {
+    /// The cell.
+    pub cell: u64,
+    /// The name in front of an instruction or of an operand.
+    pub name: &'static str,
+    /// What it does.
+    pub meaning: &'static str,
+}
+
+/// Every prefix, by its cell. Intel, *The 8086 Family User's Manual* (October 1979), table 2-21.
+pub const PREFIXES: [Prefix; 7] = [
+    Prefix { cell: 0x26, name: "ES:", meaning: "prefix: the next instruction's operand is counted in ES" },
+    Prefix { cell: 0x2E, name: "CS:", meaning: "prefix: the next instruction's operand is counted in CS" },
+    Prefix { cell: 0x36, name: "SS:", meaning: "prefix: the next instruction's operand is counted in SS" },
+    Prefix { cell: 0x3E, name: "DS:", meaning: "prefix: the next instruction's operand is counted in DS" },
+    Prefix { cell: 0xF0, name: "LOCK", meaning: "prefix: the bus is locked during the next instruction" },
+    Prefix {
+        cell: 0xF2,
+        name: "REPNE",
+        meaning: "prefix: the string instruction is repeated CX times, a comparison until it finds equality",
+    },
+    Prefix {
+        cell: 0xF3,
+        name: "REP",
+        meaning: "prefix: the string instruction is repeated CX times, a comparison (REPE) as long as it finds equality",
+    },
+];
+
 /// More than this are no instruction in a source text, though the processor goes through all of them.
 pub(super) const MOST: u8 = 3;
 
 /// Clocks of each.
-pub(super) const PREFIX_CLOCKS: u8 = 2;
+pub const PREFIX_CLOCKS: u8 = 2;
 
 impl Prefixes {
     /// Those in front of what the cells begin with.

@@ -1,10 +1,14 @@
 //! The opcode chart: everything the table knows about each opcode, in the notations people look it up in.
 
 use crate::number::digits;
-use crate::processor::{Decoded, InstructionSet, Prefixes, Row, Shape, Suffix, decode};
+use crate::processor::{
+    Decoded, InstructionSet, PREFIX_CLOCKS, PREFIXES, Prefix, Row, Shape, Suffix, decode,
+};
 use crate::text::{Text, Tone};
 use serde::Serialize;
 use std::borrow::Cow;
+
+pub use super::operand_byte::operand_byte;
 
 /// One opcode.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -38,7 +42,25 @@ pub fn entries(set: &'static InstructionSet) -> Vec<Entry> {
         all.extend(modes.suffixes.iter().map(|suffix| suffix_entry(set, suffix)));
         all.sort_by_key(|entry| entry.opcode);
     }
+    if set.table.opcodes.operand.is_some() {
+        all.extend(PREFIXES.iter().map(|prefix| prefix_entry(set, prefix)));
+        all.sort_by_key(|entry| entry.opcode);
+    }
     all
+}
+
+/// A cell that changes the instruction behind it.
+fn prefix_entry(set: &InstructionSet, prefix: &'static Prefix) -> Entry {
+    Entry {
+        opcode: prefix.cell,
+        hex: spelled(set, prefix.cell, 16),
+        octal: spelled(set, prefix.cell, 8),
+        instruction: prefix.name.to_string(),
+        cells: 1,
+        cycles: PREFIX_CLOCKS.to_string(),
+        flags: String::new(),
+        meaning: Cow::Borrowed(prefix.meaning),
+    }
 }
 
 /// A cell that gives the instruction behind it widths of its own.
@@ -329,9 +351,6 @@ pub fn map(set: &'static InstructionSet) -> Text {
         let name = |entry: &Entry| entry.instruction.split(' ').next().map(String::from);
         if found.is_some_and(|first| own.any(|other| name(other) != name(first))) {
             return "by operand".to_string();
-        }
-        if set.table.opcodes.operand.is_some() && Prefixes::of(&[opcode]).count > 0 {
-            return "prefix".to_string();
         }
         let prefix = set.table.opcodes.pages.iter().any(|page| u64::from(page.prefix) == opcode);
         let none = if prefix { format!("{opcode:02X} …") } else { "·".to_string() };

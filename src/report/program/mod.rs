@@ -12,6 +12,7 @@ mod holes;
 mod inspection;
 mod map;
 mod notations;
+mod operand_byte;
 mod picture;
 mod policy;
 mod position;

@@ -4,7 +4,7 @@ use super::program_end::KnownCall;
 use super::warnings::Finder;
 use crate::assembler::{Line, SymbolKind};
 use crate::diagnostic::Span;
-use crate::processor::{Decoded, NumberOf, Shape, Size};
+use crate::processor::{Decoded, Flow, NumberOf, Shape, Size};
 
 /// The registers that a LOOP counts in.
 const COUNTER: [&str; 3] = ["CX", "CL", "CH"];
@@ -163,17 +163,33 @@ impl Finder<'_> {
         is_direct && self.assembly.symbols.iter().any(|symbol| of_data(&symbol))
     }
 
-    /// Interrupts are shut out for good, and the program waits for something that only an interrupt brings.
+    /// Interrupts are shut out, and a loop looks at cells that only an interrupt would change. A service lets them in by itself.
     fn deaf_waiting(&mut self, code: &[(u32, Decoded)]) {
-        let has =
-            |names: &[&str]| code.iter().find(|(_, one)| names.contains(&one.row.mnemonic)).map(|one| one.0);
-        let (Some(shut), None) = (has(&["CLI"]), has(&["STI", "POPF", "IRET"])) else { return };
-        let waits = |one: &Decoded| one.row.mnemonic == "INT" && one.operands[0] == 0x16;
-        let Some((address, _)) = code.iter().find(|(_, one)| waits(one)) else { return };
-        let (Some(line), Some(shuts)) = (self.own_line(*address), self.own_line(shut)) else { return };
-        let label = Some((self.statement(&shuts), "interrupts are shut out here"));
-        let message = "a key is waited for while interrupts are shut out, and none ever comes".to_string();
-        self.warn_with("deaf-waiting", self.statement(&line), message, "add `sti` before it", label);
+        let mut shut = None;
+        for (at, (address, decoded)) in code.iter().enumerate() {
+            match decoded.row.mnemonic {
+                "CLI" => shut = Some(*address),
+                "STI" | "POPF" => shut = None,
+                _ => {}
+            }
+            let top = decoded.goes_to().filter(|top| top <= address);
+            if let (Some(shut), Some(top)) = (shut, top) {
+                let first = code[..=at].partition_point(|(address, _)| *address < top);
+                let told = waits_for_a_cell(&code[first..=at]);
+                if let (Some(looks), Some(shuts)) =
+                    (told.and_then(|at| self.own_line(at)), self.own_line(shut))
+                {
+                    let label = Some((self.statement(&shuts), "interrupts are shut out here"));
+                    let message = "a loop waits for this cell to change while interrupts are shut out, and nothing else changes it";
+                    let help = "let interrupts in by `sti` before the loop";
+                    self.warn_with("deaf-waiting", self.statement(&looks), message.to_string(), help, label);
+                }
+            }
+            // What follows is come to from elsewhere.
+            if matches!(decoded.row.flow, Flow::Jump | Flow::Return) {
+                shut = None;
+            }
+        }
     }
 
     /// A label of bytes taken for a word, or the reverse.
@@ -209,6 +225,21 @@ impl Finder<'_> {
             self.warn_with("operand-size", self.statement(&line), message, help, label);
         }
     }
+}
+
+/// Where a loop looks at memory, where it does nothing else but that.
+fn waits_for_a_cell(code: &[(u32, Decoded)]) -> Option<u32> {
+    let in_memory = |one: &Decoded, at: usize| {
+        matches!(one.row.operands.get(at), Some(Shape::Memory(_) | Shape::Direct(_)))
+    };
+    let only_looks = |one: &Decoded| match one.row.mnemonic {
+        "CMP" | "TEST" | "NOP" => true,
+        "MOV" | "AND" | "OR" => !in_memory(one, 0),
+        _ => matches!(one.row.flow, Flow::Branch | Flow::Jump),
+    };
+    let leaves = code.iter().any(|(_, one)| one.row.flow == Flow::Branch);
+    let looks = code.iter().find(|(_, one)| in_memory(one, 0) || in_memory(one, 1));
+    looks.filter(|_| leaves && code.iter().all(|(_, one)| only_looks(one))).map(|one| one.0)
 }
 
 /// The register that an operand is.

@@ -5,6 +5,7 @@ use super::keys::{Key, Keys};
 use super::operator::{Speed, State};
 use super::places::{Places, lower};
 use super::{front, lights, text_screen};
+use plain_byte::machine::Machine;
 use plain_byte::number::{clock_text, thousands, time_text};
 use plain_byte::panel::{Action, Panel, View, glyphs, processor_text};
 use plain_byte::text::{Text, Tone};
@@ -25,6 +26,8 @@ const UNLIT: Color = Color::Rgb(0x2A, 0x30, 0x38);
 
 /// What the processor holds takes so many columns at most.
 const PROCESSOR: u16 = 74;
+/// A drive's light is lit for this part of a second.
+const DRIVE_LIGHT: u64 = 4;
 
 /// What a click on the screen means.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -339,6 +342,23 @@ fn segments(frame: &mut Frame<'_>, area: Rect, digit: &[f32; 8]) {
     }
 }
 
+/// A drive's light stays on for a moment behind each access.
+fn drive_light(machine: &Machine) -> Option<Span<'static>> {
+    let access = machine.drive_access();
+    let recent = access.filter(|access| machine.cycles() - access.at < machine.board().clock / DRIVE_LIGHT);
+    let Some(access) = recent else {
+        return machine.floppy().map(|_| Span::styled("   ○ drive", faint()));
+    };
+    let does = if access.writes { "writes" } else { "reads" };
+    let text = match access.sector {
+        Some((track, side, sector)) => {
+            format!("   ● drive {does} track {track}, side {side}, sector {sector}")
+        }
+        None => format!("   ● disk {does}"),
+    };
+    Some(Span::styled(text, Style::new().fg(AMBER)))
+}
+
 /// What the lights say in words and numbers.
 fn reading_lines(panel: &Panel, view: &View, state: &State, width: u16) -> Vec<Line<'static>> {
     let machine = panel.session().machine();
@@ -362,6 +382,7 @@ fn reading_lines(panel: &Panel, view: &View, state: &State, width: u16) -> Vec<L
     if let Some(hertz) = pitch {
         first.push(Span::styled(format!("   ♪ {hertz} Hz"), Style::new().fg(AMBER)));
     }
+    first.extend(drive_light(machine));
     let second = match &state.stopped {
         Some(words) => words.clone(),
         None => state.said.clone(),

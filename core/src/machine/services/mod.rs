@@ -17,6 +17,10 @@ use crate::processor::InstructionSet;
 use dos::{Floppy, LoadFault, Start};
 use serde::Serialize;
 use std::fmt::Debug;
+use std::hash::Hasher;
+
+/// What stands behind a program's name has so many characters at most: a byte tells how many, a last one ends them.
+pub const LONGEST_TAIL: usize = 126;
 
 /// Does what a program asks for, between two instructions.
 pub trait Service: Debug + Send {
@@ -38,6 +42,12 @@ pub trait Service: Debug + Send {
     fn put_disk(&mut self, _volume: Volume) -> bool {
         false
     }
+    /// What its drive did last.
+    fn drive_access(&self) -> Option<DriveAccess> {
+        None
+    }
+    /// Everything that it remembers between calls, but for the files of its disk.
+    fn remembers(&self, into: &mut dyn Hasher);
     /// Puts a floppy disk into its drive. False where it has none.
     fn put_floppy(&mut self, _floppy: Floppy) -> bool {
         false
@@ -61,6 +71,17 @@ impl Clone for Box<dyn Service> {
     fn clone(&self) -> Self {
         self.copy()
     }
+}
+
+/// What a drive did last.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub struct DriveAccess {
+    /// The cycle.
+    pub at: u64,
+    /// Whether something was written.
+    pub writes: bool,
+    /// Track, side and sector of a floppy disk; none for the disk with the files.
+    pub sector: Option<(u16, u8, u8)>,
 }
 
 /// What becomes of the program that asked.
@@ -120,6 +141,11 @@ impl std::error::Error for ServiceFault {}
 pub struct Caller<'m>(pub(super) &'m mut dyn Core);
 
 impl Caller<'_> {
+    /// The cycle.
+    pub fn now(&self) -> u64 {
+        self.0.now()
+    }
+
     /// The processor's instruction set.
     pub fn set(&self) -> &'static InstructionSet {
         self.0.set()

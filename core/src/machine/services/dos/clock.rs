@@ -11,7 +11,7 @@ const DAY: u64 = 0x18_00B0;
 const HUNDREDTHS_OF_DAY: u64 = 24 * 60 * 60 * 100;
 
 /// A date; it begins where such clocks do.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub(super) struct Clock {
     pub year: u16,
     pub month: u8,

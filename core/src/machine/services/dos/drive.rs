@@ -1,6 +1,6 @@
 //! The drive with a floppy disk, interrupt 13h: reset, status, read, write, verify, parameters.
 
-use super::{Dos, Frame};
+use super::{Dos, DriveAccess, Frame};
 use std::sync::Arc;
 
 /// Bytes of a sector.
@@ -142,6 +142,8 @@ impl Dos {
             // A call stays on its track and side.
             let place = (low & 0x3F).checked_add(done).and_then(|sector| disk.place(track, head, sector));
             let Some(place) = place else { return (done, NOT_FOUND) };
+            let sector = Some((track, head, (low & 0x3F) + done));
+            self.access = Some(DriveAccess { at: frame.now(), writes: call == 3, sector });
             match call {
                 2 => frame.put_bytes(segment, offset, &disk.bytes[place..place + SECTOR]),
                 3 => {

@@ -8,7 +8,7 @@ pub(super) const HANDLES: usize = 20;
 const MOST_OPEN: usize = 40;
 
 /// What a handle leads to.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub(super) enum What {
     Console,
     /// Takes everything and gives nothing.
@@ -24,7 +24,7 @@ pub(super) enum What {
 }
 
 /// Something open, and how many handles it has.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub(super) struct Opened {
     pub what: What,
     pub handles: u32,
@@ -57,6 +57,11 @@ fn device(path: &[u8]) -> Option<What> {
 }
 
 impl Dos {
+    /// True where a handle leads to a file.
+    pub(super) fn is_file(&mut self, handle: u16) -> bool {
+        self.opened(handle).is_ok_and(|opened| matches!(opened.what, What::File { .. }))
+    }
+
     fn opened(&mut self, handle: u16) -> Answer<&mut Opened> {
         let place = self.process().handles.get(usize::from(handle)).copied().flatten();
         let opened = place.and_then(|place| self.open.get_mut(usize::from(place))?.as_mut());

@@ -18,6 +18,10 @@ impl<'c, 'm> Frame<'c, 'm> {
         Self { caller }
     }
 
+    pub fn now(&self) -> u64 {
+        self.caller.now()
+    }
+
     pub fn get(&self, register: &str) -> u16 {
         self.caller.register(register) as u16
     }

@@ -20,12 +20,13 @@ pub use drive::{Floppy, FloppyError};
 pub use names::{CALLS, call_name};
 pub use process::{LoadFault, Start};
 
-use super::{Caller, FileName, Served, Service, ServiceFault, Volume, WhyNot};
+use super::{Caller, DriveAccess, FileName, LONGEST_TAIL, Served, Service, ServiceFault, Volume, WhyNot};
 use clock::Clock;
 use files::Opened;
 use frame::Frame;
 use process::Process;
 use search::Search;
+use std::hash::{Hash, Hasher};
 
 /// Which port of the service link was written.
 const LINK_CALL: u8 = 0;
@@ -85,6 +86,7 @@ pub struct Dos {
     last: (u8, u8),
     /// The same for a program that was started from outside.
     exit_code: Option<u8>,
+    access: Option<DriveAccess>,
 }
 
 impl Service for Dos {
@@ -111,6 +113,18 @@ impl Service for Dos {
 
     fn floppy(&self) -> Option<&Floppy> {
         self.floppy.as_ref()
+    }
+
+    fn drive_access(&self) -> Option<DriveAccess> {
+        self.access
+    }
+
+    fn remembers(&self, mut into: &mut dyn Hasher) {
+        // A disk as it was put in says nothing new.
+        let written = self.floppy.as_ref().filter(|floppy| floppy.is_changed()).map(Floppy::bytes);
+        (written, self.drive_status, &self.processes, &self.open).hash(&mut into);
+        (&self.searches, &self.block_search, self.clock, self.verifies, self.breaks).hash(&mut into);
+        (self.last, self.exit_code, self.access).hash(&mut into);
     }
 
     fn put_disk(&mut self, volume: Volume) -> bool {
@@ -160,6 +174,7 @@ impl Dos {
             breaks: false,
             last: (0, 0),
             exit_code: None,
+            access: None,
         }
     }
 
@@ -174,6 +189,9 @@ impl Dos {
             }
             _ => {}
         }
+        if let Some(writes) = self.goes_to_disk(frame) {
+            self.access = Some(DriveAccess { at: frame.now(), writes, sector: None });
+        }
         match self.answer(frame) {
             Ok(()) => Served::GoesOn,
             Err(Otherwise::Refused(why)) => {
@@ -182,6 +200,17 @@ impl Dos {
                 Served::GoesOn
             }
             Err(Otherwise::Fault(fault)) => Served::Fault(fault),
+        }
+    }
+
+    /// Whether a call writes to the disk with the files; `None` where it leaves the disk alone.
+    fn goes_to_disk(&mut self, frame: &Frame<'_, '_>) -> Option<bool> {
+        let number = frame.ah();
+        match number {
+            0x13 | 0x15..=0x17 | 0x22 | 0x28 | 0x3C | 0x41 | 0x56 => Some(true),
+            0x0F..=0x12 | 0x14 | 0x21 | 0x23 | 0x27 | 0x3D | 0x4B | 0x4E | 0x4F => Some(false),
+            0x3F | 0x40 => self.is_file(frame.get("BX")).then_some(number == 0x40),
+            _ => None,
         }
     }
 

@@ -3,12 +3,12 @@
 use super::files::{HANDLES, first_handles};
 use super::memory;
 use super::search::pattern_of;
-use super::{Answer, Dos, Frame, Refused, Served};
+use super::{Answer, Dos, Frame, LONGEST_TAIL, Refused, Served};
 use crate::image::exe::Exe;
 use serde::Serialize;
 
 /// A program that runs.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub(super) struct Process {
     /// The segment of its prefix.
     pub prefix: u16,
@@ -75,9 +75,6 @@ const TAIL: u16 = 0x80;
 /// The prefix's paragraphs.
 const PREFIX: u16 = 0x10;
 
-/// What is typed behind a name takes so many bytes at most.
-const MOST_TAIL: usize = 126;
-
 /// The three vectors that a program may change for itself: end, break, critical error.
 const OWN_VECTORS: [u8; 3] = [0x22, 0x23, 0x24];
 
@@ -118,7 +115,7 @@ impl Dos {
             file,
             name: name.to_ascii_uppercase().into_bytes(),
             environment: vec![0],
-            tail: tail.into_iter().take(MOST_TAIL).collect(),
+            tail: tail.into_iter().take(LONGEST_TAIL).collect(),
             blocks: [block(0), block(1)],
         };
         let begin = self.place(frame, &starting)?;
@@ -147,7 +144,7 @@ impl Dos {
             given => given,
         };
         let (segment, offset) = pointer(frame, at + 2);
-        let count = usize::from(frame.byte(Frame::address(segment, offset))).min(MOST_TAIL);
+        let count = usize::from(frame.byte(Frame::address(segment, offset))).min(LONGEST_TAIL);
         let tail = frame.bytes(segment, offset.wrapping_add(1), count as u16);
         let block = |frame: &Frame<'_, '_>, place: u32| {
             let (segment, offset) = pointer(frame, place);

@@ -9,7 +9,7 @@ const FOUND: u16 = 0x15;
 const MOST: usize = 64;
 
 /// A search: the pattern, and the name that was told last.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub(super) struct Search {
     pub pattern: [u8; 11],
     pub last: Option<FileName>,

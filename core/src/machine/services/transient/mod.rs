@@ -5,8 +5,9 @@
 //! between two instructions. A call is its number in C with a value in DE; the result is in A and L, its high half in B and H.
 
 use super::volume::Full;
-use super::{Caller, Served, Service, ServiceFault, WhyNot};
+use super::{Caller, LONGEST_TAIL, Served, Service, ServiceFault, WhyNot};
 pub use super::{FileChange, FileName, NoPlace, Volume};
+use std::hash::{Hash, Hasher};
 
 /// Where a call is, and the first control block and the transfer area of a program.
 pub const CALL: u32 = 0x0005;
@@ -125,6 +126,10 @@ impl Service for Disk {
 
     fn volume(&self) -> Option<&Volume> {
         Some(&self.volume)
+    }
+
+    fn remembers(&self, mut into: &mut dyn Hasher) {
+        (self.transfer, self.search).hash(&mut into);
     }
 
     fn copy(&self) -> Box<dyn Service> {
@@ -436,7 +441,7 @@ impl Block<'_, '_> {
 pub fn command_line(arguments: &[String]) -> Vec<(u32, Vec<u8>)> {
     let tail: String = arguments.iter().map(|word| format!(" {}", word.to_ascii_uppercase())).collect();
     // One byte tells its length, and a zero ends it.
-    let tail: Vec<u8> = tail.bytes().filter(u8::is_ascii).take(126).collect();
+    let tail: Vec<u8> = tail.bytes().filter(u8::is_ascii).take(LONGEST_TAIL).collect();
     let block = |argument: Option<&String>| {
         let mut block = vec![0u8; 16];
         block[1..12].fill(b' ');
