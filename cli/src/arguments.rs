@@ -465,9 +465,9 @@ pub struct DisassembleArguments {
     /// Image; the ending may be left out
     #[arg(value_name = "IMAGE")]
     pub image: String,
-    /// Processor
+    /// Processor, where the image does not say it: an EXE file does, and one of words
     #[arg(long, value_name = "NAME")]
-    pub cpu: String,
+    pub cpu: Option<String>,
     /// Address of a raw image
     #[arg(long, value_name = "ADDRESS")]
     pub at: Option<String>,

@@ -41,6 +41,16 @@ pub fn cpu_option(name: Option<&str>) -> Result<Option<&'static InstructionSet>,
     name.map(cpu).transpose()
 }
 
+/// The processor of an image that is of one family alone: by the width of its cells, or as an EXE file.
+pub fn told_by(image: &Image) -> Option<&'static InstructionSet> {
+    let by_width = processor::ALL
+        .iter()
+        .copied()
+        .find(|set| set.cell_bits() > 8 && set.cell_bits() == image.cell_bits());
+    let of_exe = || image.stack().and_then(|_| processor::find("8086").ok());
+    by_width.or_else(of_exe)
+}
+
 /// An expression on the command line.
 pub fn number(
     what: &str,

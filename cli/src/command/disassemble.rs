@@ -10,10 +10,16 @@ use plain_byte::assembler::NoNames;
 use plain_byte::report::{Follow, disassemble, disassembly_source};
 
 pub fn run(arguments: &DisassembleArguments) -> Result<(), Failure> {
-    let set = open::cpu(&arguments.cpu)?;
-    let at = open::origin(arguments.at.as_deref(), Some(set))?;
-    let name = files::find(&arguments.image, &["hex", "bin"]);
+    let named = open::cpu_option(arguments.cpu.as_deref())?;
+    let at = open::origin(arguments.at.as_deref(), named)?;
+    let name = files::find(&arguments.image, open::IMAGE_ENDINGS);
     let image = open::image(&name, at, 0)?;
+    let set = named.or_else(|| open::told_by(&image)).ok_or_else(|| {
+        Failure::usage(
+            format!("{name} does not say for which processor it is"),
+            format!("say so: `plainbyte disassemble {} --cpu 8085`", arguments.image),
+        )
+    })?;
     let entries = arguments
         .entry
         .iter()

@@ -8,7 +8,6 @@ use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::Assembly;
 use plain_byte::image::Format;
-use plain_byte::processor::ALL;
 use plain_byte::report::{exe_header, holes, inspect, position};
 use plain_byte::workspace::{Program, Target};
 
@@ -38,14 +37,7 @@ pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
             (inspect(&assembly.image, assembly.set, &assembly.regions), assembly.set)
         }
         Program::Image(image) => {
-            // A word has the width of one processor's cells.
-            let by_width = || {
-                ALL.iter().copied().find(|set| set.cell_bits() > 8 && set.cell_bits() == image.cell_bits())
-            };
-            // Such files are of one family alone.
-            let is_exe = image.stack().is_some();
-            let of_exe = || is_exe.then(|| plain_byte::processor::find("8086").ok()).flatten();
-            let set = processor.or_else(by_width).or_else(of_exe);
+            let set = processor.or_else(|| open::told_by(&image));
             (inspect(&image, set, &[]), set)
         }
     };

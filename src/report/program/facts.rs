@@ -53,7 +53,11 @@ pub fn board_facts(board: &Board) -> Text {
             Some(Wiring::Bank) => "chooses a bank of memory",
             None => chip::part(&place.part).map_or("", |part| part.title),
         };
-        text.put(format!("{}  {}: {what} ({})", chip_place(set, place.at), place.name, place.part));
+        // What only other chips talk to has no place of its own.
+        if chip::part(&place.part).is_none_or(|part| part.registers > 0) {
+            text.put(format!("{}  ", chip_place(set, place.at)));
+        }
+        text.put(format!("{}: {what} ({})", place.name, place.part));
         match place.interrupt {
             Some(InterruptLine::Processor(input)) => {
                 text.put(format!(", interrupts by {}", input.name));
@@ -110,6 +114,11 @@ pub fn board_facts(board: &Board) -> Text {
         head(&mut text, "lights");
         let names: Vec<&str> = board.lights.iter().map(|row| row.name.as_str()).collect();
         text.put(names.join(", "));
+    }
+    if let Some(pins) = &board.speaker {
+        head(&mut text, "speaker");
+        let pins: Vec<String> = pins.iter().map(|wire| pin(*wire)).collect();
+        text.put(format!("moved by {}", pins.join(" and ")));
     }
     match board.console {
         Some(Console::Line(baud)) => {

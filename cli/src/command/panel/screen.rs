@@ -351,10 +351,8 @@ fn drive_light(machine: &Machine) -> Option<Span<'static>> {
     };
     let does = if access.writes { "writes" } else { "reads" };
     let text = match access.sector {
-        Some((track, side, sector)) => {
-            format!("   ● drive {does} track {track}, side {side}, sector {sector}")
-        }
-        None => format!("   ● disk {does}"),
+        Some((track, _, _)) => format!("   ● {does} track {track}"),
+        None => format!("   ● {does} the disk"),
     };
     Some(Span::styled(text, Style::new().fg(AMBER)))
 }
