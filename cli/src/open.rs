@@ -355,21 +355,6 @@ fn load(session: &mut Session, program: &Program) -> Result<(), SessionError> {
     }
 }
 
-/// The same with the program in memory while resident firmware, where there is some, goes on waiting for the operator.
-pub fn waiting(program: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
-    let named = named(program, arguments)?;
-    if is_transient(&named, arguments) {
-        return transient(named, arguments);
-    }
-    opened(named, arguments, |session, program| match program {
-        _ if session.machine().board().firmware.is_none() => load(session, program),
-        Program::Assembled(assembly) => {
-            session.program_of(assembly).and_then(|program| session.place(program))
-        }
-        Program::Image(image) => session.place(Loaded::from_image(image.clone())),
-    })
-}
-
 /// A board without a program.
 pub fn empty(board_name: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
     let mut found = board(board_name, cpu_option(arguments.cpu.as_deref())?)?;

@@ -94,6 +94,9 @@ pub enum NoEffect {
     /// The board has no switches.
     #[error("the board has no front panel")]
     NoPanel,
+    /// The panel was opened without a program.
+    #[error("there is no program to start; name one behind `panel`")]
+    NoProgram,
     /// The action is for a machine that stands still.
     #[error("the machine runs, and `{}` waits for `stop`", .0.words())]
     Running(Action),

@@ -5,6 +5,7 @@ mod digits;
 mod front;
 mod lights;
 mod script;
+mod start;
 
 pub use digits::{drawn, glyphs};
 pub use front::{ACTIONS, Action, NoEffect};
@@ -32,6 +33,8 @@ pub struct Panel {
     lights: lights::Lights,
     /// The front panel.
     front: Option<front::Front>,
+    /// The session as it was when the panel was opened, with a program at its start.
+    fresh: Option<Box<Session>>,
 }
 
 /// What a look at the panel shows.
@@ -55,7 +58,8 @@ impl Panel {
         let board = session.machine().board();
         let front = board.front.map(|_| front::Front::default());
         let lights = lights::Lights::new(board.lights.len());
-        let mut panel = Self { session, before: (Vec::new(), Vec::new(), 0), lights, front };
+        let fresh = session.program().map(|_| Box::new(session.clone()));
+        let mut panel = Self { session, before: (Vec::new(), Vec::new(), 0), lights, front, fresh };
         if panel.front.is_some() {
             panel.stopped();
         }

@@ -15,6 +15,7 @@
 //! switches program switches 0F ; a row of switches that the program reads, by its name
 //! load                    ; and every other action: examine, examine next, deposit, deposit next, start, continue, stop, single,
 //! single                  ; repeat, reset, load fields, power
+//! start program           ; the one that the panel was opened with, from its beginning
 //! repeat 4 examine next   ; an action several times
 //! see accumulator 0014    ; a row of lights
 //! tape "log.ptape"        ; puts a paper tape into the reader
@@ -50,6 +51,7 @@ enum Action {
     SeeRow(String, String),
     Switches(String),
     Front(front::Action, u32),
+    StartProgram,
     Tape(String),
     Punched(String),
     Show,
@@ -110,6 +112,7 @@ const WORDS: &[(&str, &str)] = &[
     ("type", "type \"text\""),
     ("see", "see digits \"0200A9\", see lamp lit, see output \"text\", see screen \"text\", see border lamp"),
     ("switches", "switches 7300"),
+    ("start program", "start program"),
     ("repeat", "repeat 4 examine next"),
     ("tape", "tape \"FILE\""),
     ("punched", "punched \"FILE\""),
@@ -222,6 +225,9 @@ fn action(line: &str, span: Span) -> Result<Action, Diagnostic> {
     let (word, rest) = line.split_once(char::is_whitespace).unwrap_or((line, ""));
     let rest = rest.trim();
     let word = word.to_lowercase();
+    if line.split_whitespace().map(str::to_lowercase).eq(["start", "program"]) {
+        return Ok(Action::StartProgram);
+    }
     if let Some(action) = front::Action::named(line) {
         return Ok(Action::Front(action, 1));
     }
@@ -293,6 +299,9 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
                 panel.tap(legend).map_err(no_key)?;
             }
         }
+        Action::StartProgram => panel.start_program().map_err(|error| {
+            Box::new(wrong(span, error.to_string(), "`plainbyte panel PROGRAM --script FILE` has one"))
+        })?,
         Action::Hold(legend, down) => panel.press(legend, *down).map_err(no_key)?,
         Action::Wait(time) => {
             let clock = panel.session().machine().board().clock;

@@ -1,8 +1,10 @@
 //! Panels without operator's switches: lights for registers and ports, and switches that a program reads.
 
 use plain_byte::assembler::{Options, Texts, assemble};
-use plain_byte::panel::{NoFiles, Panel, Script, View};
-use plain_byte::session::Session;
+use plain_byte::machine::services::Volume;
+use plain_byte::panel::{NoEffect, NoFiles, Panel, Script, View};
+use plain_byte::session::{Limits, Program, Session, board_names, find_board};
+use plain_byte::workspace::starter;
 
 /// Counts in B, copies the switches to the lamps, and keeps the rest as it is.
 const COPIES: &str = "
@@ -105,6 +107,47 @@ fn what_goes_out_fades_and_what_stands_still_is_sharp() {
     panel.hold(&mut fading);
     let held = fading.clone().behind(&lit);
     assert_eq!(row(&held, "HL").lights, [0.0; 16]);
+}
+
+/// On every board, whatever was done before, the program starts the same: as a plain run of it does.
+#[test]
+fn a_program_starts_the_same_on_every_board_and_starts_again() {
+    for name in board_names().into_iter().filter(|name| *name != "bare") {
+        let found = find_board(name, None, &mut Texts::default()).expect("a board");
+        let files = starter("fog", name, &found.board, found.board.set, None);
+        let mut texts = Texts::one("fog.asm", files[1].1.as_str());
+        let assembly = assemble("fog.asm", &mut texts, &Options::default().set(found.board.set));
+        let mut session = Session::open(&found, &mut Texts::default()).expect("it opens");
+        match plain_byte::session::is_program_file(&assembly.image) && found.board.disk.is_some() {
+            true => {
+                let program = Program::from_assembly(&assembly);
+                let volume = Volume::new(Volume::CAPACITY, false);
+                session
+                    .start_transient(&found, &mut Texts::default(), program, &[], volume)
+                    .expect("it starts");
+            }
+            false => session.load_assembly(&assembly).expect("it fits"),
+        }
+        let mut plain = session.clone();
+        let mut panel = Panel::new(session);
+        assert_eq!(panel.program_start(), Some(plain.machine().place()), "{name}");
+        plain.run(Limits::none().cycles(200_000));
+        let marks = [3, 0, 70_000].map(|before| {
+            // Somebody has looked around, and pressed what there is.
+            panel.pass(before);
+            if before > 3 {
+                panel.keys().iter().for_each(|key| _ = panel.tap(key));
+            }
+            panel.start_program().expect("a program");
+            assert!(panel.is_running(), "{name}");
+            panel.session_mut().run(Limits::none().cycles(200_000));
+            panel.session().machine().mark()
+        });
+        assert!(marks.iter().all(|mark| *mark == plain.machine().mark()), "{name}");
+    }
+    let mut empty = Panel::new(Session::shipped("tern").expect("a board"));
+    assert_eq!((empty.program_start(), empty.start_program()), (None, Err(NoEffect::NoProgram)));
+    assert!(worked(&mut empty, "start program").contains("there is no program to start"));
 }
 
 fn worked(panel: &mut Panel, script: &str) -> String {

@@ -18,11 +18,12 @@ fn panel_scripts_run_and_say_what_they_see() {
     let ran = bench.run("panel --board tern --script unset");
     assert_eq!(ran.status, 1);
     assert!(ran.err.contains("saw something else"), "{}", ran.all());
-    // A program in memory waits for the operator; the script comes on standard input.
+    // A program that is named runs from its start; behind a reset it waits in memory for the operator. The script comes on standard
+    // input.
     bench.write("boats.asm", "        cpu 6502\n        org $300\n        lda #$2A\n        brk\n");
     let ran = bench.run_with(
         "panel boats --board tern --script -",
-        "see digits \"0.2.0.0.00\"\npress ADDR 0 3 0 0 GO REGS NEXT\nsee digits \"r.A.  2A\"\n",
+        "wait 50ms\npress REGS NEXT\nsee digits \"r.A.  2A\"\npress RESET\nsee digits \"0.2.0.0.00\"\npress ADDR 0 3 0 0 GO\nsee digits \"03040.0.\"\nstart program\n",
     );
     assert_eq!(ran.status, 0, "{}", ran.all());
 }

@@ -80,7 +80,7 @@ fn session(arguments: &PanelArguments) -> Result<Session, Failure> {
     let mut target = arguments.target.clone();
     if arguments.program.is_some() || project::look()?.is_some() {
         let program = project::program(arguments.program.as_ref(), &mut target)?;
-        return open::waiting(&program, &target);
+        return open::session(&program, &target);
     }
     match target.board.as_deref() {
         Some(board) => open::empty(board, &target),

@@ -120,7 +120,7 @@ fn at_the_panel(operator: &mut Operator) -> Result<(), Failure> {
     let mut terminal = ratatui::init();
     crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
     let mut screen = Screen::default();
-    let mut view = operator.panel.look();
+    let mut view = operator.panel.since();
     let mut last = Instant::now();
     let mut due = last + FRAME;
     while !operator.quit && !taken.is_ended() {
@@ -155,7 +155,8 @@ impl Operator {
         let keys = Keys::new(&panel);
         let types = panel.session().machine().takes_typing();
         let state = State {
-            running: true,
+            // A program waits at its start for whoever will look.
+            running: panel.program_start().is_none() || panel.has_front(),
             speed: SPEEDS[REAL],
             stopped: None,
             help: false,
@@ -312,6 +313,8 @@ impl Operator {
     }
 
     fn tap(&mut self, legend: String) {
+        // Whoever presses a key of the board before the program is started wants the board itself.
+        self.state.running |= self.panel.is_at_start();
         self.queue.push(legend);
     }
 
@@ -328,6 +331,20 @@ impl Operator {
             Ok(()) => action.words().to_string(),
             Err(problem) => problem.to_string(),
         };
+    }
+
+    /// The program begins anew.
+    fn start(&mut self) {
+        // What it has written to a disk is kept.
+        let _ = disk::save(self.panel.session());
+        self.owed = 0.0;
+        match self.panel.start_program() {
+            Ok(()) => {
+                (self.state.running, self.state.stopped, self.sent) = (true, None, 0);
+                self.state.said = "started the program".to_string();
+            }
+            Err(problem) => self.state.said = problem.to_string(),
+        }
     }
 
     fn switch(&mut self, value: u64) {
@@ -429,6 +446,7 @@ impl Operator {
             Spot::Slower => self.faster(-1),
             Spot::Faster => self.faster(1),
             Spot::Type => self.state.typing = !self.state.typing,
+            Spot::Start => self.start(),
             Spot::Help => self.state.help = !self.state.help,
             Spot::Quit => self.quit = true,
         }
@@ -443,6 +461,7 @@ impl Operator {
         match code {
             KeyCode::Char('c' | 'q') if modifiers.contains(KeyModifiers::CONTROL) => self.quit = true,
             KeyCode::Char('p') if modifiers.contains(KeyModifiers::CONTROL) => self.picture = true,
+            KeyCode::Char('g') if modifiers.contains(KeyModifiers::CONTROL) => self.start(),
             KeyCode::Esc => self.quit = true,
             KeyCode::Tab if types => self.state.typing = !self.state.typing,
             // A keyboard of the board's own with such keys takes them while one types at it.

@@ -38,6 +38,7 @@ pub enum Spot {
     /// A switch that the program reads: the row's name, and its bit.
     ProgramSwitch(String, u8),
     Act(Action),
+    Start,
     Run,
     Step,
     Slower,
@@ -77,7 +78,6 @@ impl Screen {
         frame.render_widget(Block::new().style(Style::new().bg(SLATE).fg(TEXT)), whole);
         let [main, actions, status] =
             Layout::vertical([Constraint::Min(0), Constraint::Length(1), Constraint::Length(1)]).areas(whole);
-        let machine = panel.session().machine();
         let places = Places::of(panel, view, state.typing, main);
         if let Some(area) = places.console {
             self.console(frame, area, panel, state);
@@ -112,7 +112,7 @@ impl Screen {
                 frame.render_widget(Paragraph::new(toned(&text)), area);
             }
         }
-        self.actions(frame, actions, machine.takes_typing(), state);
+        self.actions(frame, actions, panel, state);
         status_line(frame, status, panel, state);
         if state.help {
             help(frame, whole, keys, panel);
@@ -203,27 +203,32 @@ impl Screen {
     }
 
     /// The actions, the same on every board and always in the same place.
-    fn actions(&mut self, frame: &mut Frame<'_>, area: Rect, types: bool, state: &State) {
-        let mut list = vec![
-            ("Space", if state.goes { "pause" } else { "run" }, Spot::Run),
-            (".", "step", Spot::Step),
-            ("-", "slower", Spot::Slower),
-            ("+", "faster", Spot::Faster),
-            ("F1", "help", Spot::Help),
-            ("Esc", "quit", Spot::Quit),
-        ];
-        if types {
-            list.insert(4, ("Tab", if state.typing { "panel keys" } else { "type" }, Spot::Type));
+    fn actions(&mut self, frame: &mut Frame<'_>, area: Rect, panel: &Panel, state: &State) {
+        let machine = panel.session().machine();
+        let mut list = Vec::new();
+        if state.typing {
+            // The keys of one letter mean themselves.
+            let at = if machine.has_keyboard() { "go to the keyboard" } else { "go to the console" };
+            list.push(("keys", at, Spot::Type));
+        } else {
+            list.push(("Space", if state.goes { "pause" } else { "run" }, Spot::Run));
+            list.push((".", "step", Spot::Step));
+            list.push(("-", "slower", Spot::Slower));
+            list.push(("+", "faster", Spot::Faster));
         }
+        if machine.takes_typing() {
+            list.push(("Tab", if state.typing { "panel keys" } else { "type" }, Spot::Type));
+        }
+        if panel.program_start().is_some() {
+            list.push(("^G", "start", Spot::Start));
+        }
+        list.push(("F1", "help", Spot::Help));
+        list.push(("Esc", "quit", Spot::Quit));
         let mut x = area.x + 1;
         for (key, word, spot) in list {
             let width = (key.len() + word.len() + 1) as u16;
             let place = Rect::new(x, area.y, width, 1).intersection(area);
-            // While somebody types, the keys of one letter mean themselves.
-            let reached =
-                !(state.typing && matches!(spot, Spot::Run | Spot::Step | Spot::Slower | Spot::Faster));
-            let key_style =
-                if reached { Style::new().fg(TEXT).add_modifier(Modifier::BOLD) } else { faint() };
+            let key_style = Style::new().fg(TEXT).add_modifier(Modifier::BOLD);
             let line =
                 Line::from(vec![Span::styled(key, key_style), Span::styled(format!(" {word}"), faint())]);
             frame.render_widget(line, place);
@@ -368,6 +373,8 @@ fn reading_lines(panel: &Panel, view: &View, state: &State, width: u16) -> Vec<L
     }
     // At a front panel the operator looks where the address lights say.
     let pc = panel.shown_address();
+    // Where it waits for an interrupt, it stands at the instruction that says so.
+    let pc = machine.halted_at().filter(|_| !machine.set().stops_for_operator()).unwrap_or(pc);
     let (decoded, cells) = plain_byte::session::instruction_at(machine, pc);
     let text = decoded.map_or(String::new(), |one| {
         one.text(set, &|address| panel.session().label(address as u32).map(String::from))
@@ -383,6 +390,10 @@ fn reading_lines(panel: &Panel, view: &View, state: &State, width: u16) -> Vec<L
     first.extend(drive_light(machine));
     let second = match &state.stopped {
         Some(words) => words.clone(),
+        None if panel.is_at_start() && state.said.is_empty() => {
+            let (start, label) = (machine.spell(pc), panel.session().label(pc));
+            format!("Ctrl+G starts the program, at {}", label.map_or(start, String::from))
+        }
         None => state.said.clone(),
     };
     let mut lines = vec![Line::from(first), Line::styled(second, faint())];
@@ -427,6 +438,7 @@ fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, panel: &Panel) {
         Line::styled("The keys, the same on every board", Style::new().add_modifier(Modifier::BOLD)),
         Line::from("Space  run or pause        .  one instruction"),
         Line::from("-  +   slower, faster      Esc  quit"),
+        Line::from("Ctrl+G the program from its beginning"),
         Line::from("Ctrl+P a picture of this in a file"),
     ];
     if panel.session().machine().takes_typing() {
