@@ -387,9 +387,12 @@ impl Expected {
             }
             _ => {}
         }
+        // Firmware that the program went back to has registers of its own.
+        let left = session.as_left(stop).filter(|_| !self.registers.is_empty());
+        let machine = left.as_ref().map_or(session.machine(), |left| &left.machine);
         for (name, value) in &self.registers {
             let wanted = number(session, value.get_ref(), &value.span())?;
-            let Some(is) = session.get(name) else {
+            let Some(is) = machine.get(name) else {
                 let message = format!("the {} has no register or flag `{name}`", set.name());
                 return Err(wrong_at(
                     &value.span(),

@@ -31,7 +31,7 @@ pub use program::{Program, SourceLine};
 pub use record::{Begin, Difference, Line, RECORD_VERSION, Replayed};
 pub use step::{Change, Step, instruction_at};
 pub use stop::{Limits, Stop};
-pub use time::{Act, DiskFiles, Stretch};
+pub use time::{Act, Departure, DiskFiles, Stretch};
 
 use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::diagnostic::Problem;
@@ -276,10 +276,7 @@ impl Session {
 
     /// The value of a register or flag, by its name in any case: see [`InstructionSet::named`].
     pub fn get(&self, name: &str) -> Option<u64> {
-        match self.processor().named(name)? {
-            Named::Register(place) => Some(self.machine.register(place)),
-            Named::Flag(flag) => Some(u64::from(self.flags() & flag.mask != 0)),
-        }
+        self.machine.get(name)
     }
 
     fn flags(&self) -> u64 {

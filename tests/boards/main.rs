@@ -5,6 +5,7 @@ mod common;
 
 mod board;
 mod curlew;
+mod departure;
 mod fulmar;
 mod heron;
 mod monitor;

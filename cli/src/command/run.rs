@@ -369,6 +369,9 @@ fn verdict(session: &Session, stop: &Stop, arguments: &RunArguments) -> Result<(
 #[derive(Serialize)]
 struct Ran {
     stop: RanStop,
+    /// Where execution left the program; the registers are as they were then.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    left: Option<RanLeft>,
     registers: BTreeMap<&'static str, u64>,
     /// Apart from the registers, since a name may be both.
     flags: BTreeMap<&'static str, u64>,
@@ -399,6 +402,13 @@ struct RanStop {
     place: Option<String>,
 }
 
+/// Where execution left the program.
+#[derive(Serialize)]
+struct RanLeft {
+    from: u32,
+    to: u32,
+}
+
 #[derive(Serialize)]
 struct RanMemory {
     start: u32,
@@ -410,8 +420,10 @@ struct RanMemory {
 impl Ran {
     fn of(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Self {
         let machine = session.machine();
+        let left = session.as_left(stop);
+        let held = left.as_ref().map_or(machine, |left| &left.machine);
         let registers = machine.set().registers().iter().enumerate();
-        let flag = |flag: &Flag| session.get(&machine.set().flag_name(flag)).unwrap_or(0);
+        let flag = |flag: &Flag| held.get(&machine.set().flag_name(flag)).unwrap_or(0);
         let flags = machine.set().flags().iter().map(|one| (one.name, flag(one)));
         let place = |address| machine.set().is_segmented().then(|| machine.spell(address));
         let memory = show.iter().map(|&(first, last)| RanMemory {
@@ -425,7 +437,8 @@ impl Ran {
                 at: session.stopped_at(stop),
                 place: place(session.stopped_at(stop)),
             },
-            registers: registers.map(|(place, one)| (one.name, machine.register(place))).collect(),
+            left: left.as_ref().map(|left| RanLeft { from: left.from, to: left.to }),
+            registers: registers.map(|(place, one)| (one.name, held.register(place))).collect(),
             flags: flags.collect(),
             cycles: machine.cycles(),
             instructions: machine.instructions(),

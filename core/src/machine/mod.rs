@@ -39,7 +39,7 @@ pub use run::Stopped;
 pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Speaker, Stepper, Tone, Wire};
 
 use crate::image::Image;
-use crate::processor::{Context, InstructionSet, Processor, Role, Window};
+use crate::processor::{Context, InstructionSet, Named, Processor, Role, Window};
 use io::Io;
 use services::dos::{Dos, Floppy, LoadFault, Start};
 use services::transient::Disk;
@@ -566,6 +566,18 @@ impl Machine {
     /// The floppy disk in its drive.
     pub fn floppy(&self) -> Option<&Floppy> {
         self.service.as_ref()?.floppy()
+    }
+
+    /// The value of a register or flag, by its name in any case: see [`InstructionSet::named`].
+    pub fn get(&self, name: &str) -> Option<u64> {
+        let set = self.set();
+        match set.named(name)? {
+            Named::Register(place) => Some(self.register(place)),
+            Named::Flag(flag) => {
+                let flags = set.flags_register().map_or(0, |place| self.register(place));
+                Some(u64::from(flags & flag.mask != 0))
+            }
+        }
     }
 
     /// What its drive did last.

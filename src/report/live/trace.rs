@@ -3,7 +3,7 @@
 use crate::machine::Machine;
 use crate::number::{character, clock_text, digits, thousands, time_text};
 use crate::processor::{Flag, InstructionSet, Role, Window};
-use crate::session::{Change, Session, Step, Stop, instruction_at};
+use crate::session::{Change, Departure, Session, Step, Stop, instruction_at};
 use crate::text::{Text, Tone};
 
 /// Lays out the lines of a trace: one an instruction, with only what changed.
@@ -322,12 +322,17 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
     let machine = session.machine();
     let set = machine.set();
     let mut text = Text::new();
-    let (place, words) = stop_place(session, stop);
+    let departure = session.departure(stop);
+    if let Some(departure) = &departure {
+        text.append(departure_line(session, departure));
+    }
+    let place = place_text(session, session.stopped_at(stop));
     text.line()
         .tone(Tone::Faint, "stopped    ")
         .tone(Tone::Strong, format!("at {place}"))
-        .put(format!(": {words}"));
-    text.append(registers_card(machine, usize::MAX));
+        .put(format!(": {}", stop.words(set)));
+    let left = departure.as_ref().filter(|departure| !departure.is_call);
+    text.append(registers_card(left.map_or(machine, |left| &left.machine), usize::MAX));
     let (cycles, clock) = (machine.cycles(), machine.board().clock);
     text.line().tone(Tone::Faint, "time       ").put(format!(
         "{} {} in {} instructions: {} at {}",
@@ -398,11 +403,28 @@ fn shown_cells(session: &Session, first: u32, last: u32) -> Text {
     text
 }
 
-/// The address and what stands there, with the reason in words.
-fn stop_place(session: &Session, stop: &Stop) -> (String, String) {
+/// How execution went out of the program.
+fn departure_line(session: &Session, departure: &Departure) -> Text {
+    let mut text = Text::new();
+    let to = session.machine().spell(departure.to);
+    let from = place_text(session, departure.from);
+    match departure {
+        Departure { is_call: true, .. } => {
+            text.line().tone(Tone::Faint, "inside     ").put("a call of ").tone(Tone::Strong, to);
+            text.put(" from ").tone(Tone::Strong, from);
+        }
+        Departure { by_interrupt, .. } => {
+            text.line().tone(Tone::Faint, "left       ").put("the program at ").tone(Tone::Strong, from);
+            text.put(if *by_interrupt { " by an interrupt to " } else { " to " }).tone(Tone::Strong, to);
+            text.put("; the registers are as it left them");
+        }
+    }
+    text
+}
+
+/// An address and what stands there.
+fn place_text(session: &Session, shown: u32) -> String {
     let machine = session.machine();
-    let set = machine.set();
-    let shown = session.stopped_at(stop);
     let program = session.program();
     let line = program.and_then(|program| program.line(shown));
     let mut place = machine.spell(shown);
@@ -411,11 +433,11 @@ fn stop_place(session: &Session, stop: &Stop) -> (String, String) {
         None if machine.kind(shown).is_none() => place.push_str(" (no memory there)"),
         None => {
             if let (Some(decoded), _) = instruction_at(machine, shown) {
-                place.push_str(&format!(" ({})", decoded.text(set, &|_| None)));
+                place.push_str(&format!(" ({})", decoded.text(machine.set(), &|_| None)));
             }
         }
     }
-    (place, stop.words(set))
+    place
 }
 
 /// Columns of what stands before the registers.

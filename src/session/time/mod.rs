@@ -3,8 +3,10 @@
 //! A machine is deterministic, so that a snapshot, the number of cycles since and what was done by hand in them are enough to be
 //! anywhere again.
 
+mod departure;
 mod journal;
 
+pub use departure::Departure;
 pub(super) use journal::puts;
 pub use journal::{Act, DiskFiles, Stretch};
 
