@@ -15,7 +15,7 @@ program equ 100h
 ; The console and the drive by a table of jumps, for programs that go past the calls. Cell 0001h has the address of its second one.
         org top + 100h
 table:  jmp end                 ; cold start
-second: jmp end                 ; warm start
+warm_start: jmp end             ; warm start
         jmp con_ready           ; console status
         jmp key                 ; console input
         jmp say                 ; console output, from C
@@ -30,7 +30,7 @@ second: jmp end                 ; warm start
 start:  mvi a, 0C3h
         sta warm
         sta call_at
-        lxi h, second
+        lxi h, warm_start
         shld warm + 1
         lxi h, top
         shld call_at + 1

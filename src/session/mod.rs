@@ -17,6 +17,7 @@
 
 mod case_screen;
 pub mod cases;
+mod fold;
 mod open;
 mod program;
 mod record;
@@ -26,6 +27,7 @@ mod stop;
 mod time;
 mod walk;
 
+pub use fold::Share;
 pub use open::{Found, OpenError, board_names, find_board, firmware_image, is_program_file};
 pub use program::{Program, SourceLine};
 pub use record::{Begin, Difference, Line, RECORD_VERSION, Replayed};
@@ -46,6 +48,9 @@ pub struct Session {
     machine: Machine,
     program: Option<Program>,
     firmware: Option<Program>,
+    /// The services of a disk system, where they were put into memory beside the firmware.
+    services: Option<Program>,
+    share: Option<Share>,
     stops: StopMap,
     conditions: Vec<Formula>,
     timeline: Timeline,
@@ -122,6 +127,8 @@ impl Session {
             machine,
             program: None,
             firmware,
+            services: None,
+            share: None,
             stops: StopMap::default(),
             conditions: Vec::new(),
             timeline: Timeline::default(),
@@ -213,6 +220,7 @@ impl Session {
     fn load_program(&mut self, program: Program) -> Result<(), SessionError> {
         self.machine.can_hold(&program.image)?;
         self.timeline.clear();
+        self.share = None;
         let place = program.image.start_for(self.processor());
         // A program for a processor without modes is one of the short mode.
         let short = || program.set.filter(|set| set.modes.is_none()).map(|_| false);
@@ -259,9 +267,14 @@ impl Session {
         self.program_at(address)?.line(address)
     }
 
+    /// Everything in memory whose source is known, the program first.
+    fn texts(&self) -> impl Iterator<Item = &Program> {
+        [&self.program, &self.firmware, &self.services].into_iter().flatten()
+    }
+
     /// The program that memory holds at an address.
     fn program_at(&self, address: u32) -> Option<&Program> {
-        [&self.program, &self.firmware].into_iter().flatten().find(|program| {
+        self.texts().find(|program| {
             program.line(address).is_some_and(|line| {
                 (0..line.cells)
                     .all(|at| program.image.cell(address + at) == Some(self.machine.cell(address + at)))
@@ -271,7 +284,7 @@ impl Session {
 
     /// The label at an address.
     pub fn label(&self, address: u32) -> Option<&str> {
-        [&self.program, &self.firmware].into_iter().flatten().find_map(|program| program.label(address))
+        self.texts().find_map(|program| program.label(address))
     }
 
     /// The value of a register or flag, by its name in any case: see [`InstructionSet::named`].
@@ -503,8 +516,7 @@ impl Environment for Session {
         if name == "$" {
             return Some(self.machine.place().into());
         }
-        let symbol =
-            [&self.program, &self.firmware].into_iter().flatten().find_map(|one| one.symbols.value(name));
+        let symbol = self.texts().find_map(|one| one.symbols.value(name));
         symbol.or_else(|| self.get(name).map(|value| value as i64))
     }
 
@@ -516,7 +528,7 @@ impl Environment for Session {
 
     fn names(&self) -> Vec<String> {
         let set = self.processor();
-        let symbols = [&self.program, &self.firmware].into_iter().flatten().flat_map(|one| {
+        let symbols = self.texts().flat_map(|one| {
             one.symbols.iter().filter(|one| one.kind != SymbolKind::Broken).map(|one| one.name.to_string())
         });
         symbols.chain(set.state_names()).collect()

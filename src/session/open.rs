@@ -231,9 +231,9 @@ impl Session {
         };
         let services = assemble_firmware(found, source, loader)?;
         let problem = |problem: &str| OpenError::Start { board: board.clone(), problem: problem.to_string() };
-        let symbols = Program::from_assembly(&services).symbols;
+        let known = Program::from_assembly(&services);
         let label = |name: &str| {
-            let address = symbols.value(name).map(|value| value as u32);
+            let address = known.symbols.value(name).map(|value| value as u32);
             address.ok_or_else(|| problem(&format!("its disk services have no label `{name}`")))
         };
         let (top, start) = (label("top")?, label("start")?);
@@ -260,6 +260,7 @@ impl Session {
         start.map_err(|at| {
             problem(&format!("its disk services do not reach the program; they stand at {at}"))
         })?;
+        self.services = Some(known);
         self.insert_disk(volume, arguments);
         self.act(Act::Anew);
         Ok(())

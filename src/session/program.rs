@@ -2,6 +2,7 @@
 
 use crate::assembler::{Assembly, Symbols, statement};
 use crate::image::Image;
+use crate::machine::StopMap;
 use crate::processor::InstructionSet;
 use std::collections::BTreeMap;
 
@@ -43,6 +44,12 @@ impl Program {
             lines: BTreeMap::new(),
             labels: BTreeMap::new(),
         }
+    }
+
+    /// The addresses of its cells.
+    pub(super) fn addresses(&self) -> StopMap {
+        let segments = self.image.segments().iter();
+        segments.flat_map(|one| (0..one.cells.len() as u32).map(|at| one.start + at)).collect()
     }
 
     /// A program that was assembled without errors.

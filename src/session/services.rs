@@ -156,6 +156,11 @@ impl Called {
         Self { interrupt, gives: found.map_or("", |one| one.gives), does, before: machine.clone() }
     }
 
+    /// What was asked, as long as it has not come back.
+    pub(super) fn asked(&self) -> String {
+        self.does.clone()
+    }
+
     /// The whole in words, once it has come back: `09h: writes the text at DS:0109 up to $ → "lamp lit"`.
     pub(super) fn words(&self, after: &Machine) -> String {
         let mut words = self.does.clone();
@@ -241,6 +246,14 @@ fn text_of(how: &str, cell: impl Fn(u16) -> u8) -> String {
     let bytes: Vec<u8> = (from..from + most).map(&cell).take_while(|&byte| !end(byte)).collect();
     let more = if how != "line" && bytes.len() == usize::from(LONGEST_TEXT) { "…" } else { "" };
     let text: String = bytes.iter().flat_map(|&byte| char::from(byte).escape_default()).collect();
+    format!("\"{text}{more}\"")
+}
+
+/// What was shown, in quotes, up to so many characters.
+pub(super) fn quoted(bytes: &[u8]) -> String {
+    let shown = &bytes[..bytes.len().min(LONGEST_TEXT.into())];
+    let text: String = shown.iter().flat_map(|&byte| char::from(byte).escape_default()).collect();
+    let more = if bytes.len() > shown.len() { "…" } else { "" };
     format!("\"{text}{more}\"")
 }
 

@@ -136,6 +136,7 @@ pub struct Limits {
     pub(super) back: bool,
     pub(super) rest: bool,
     pub(super) inside: bool,
+    pub(super) counted: bool,
 }
 
 impl Limits {
@@ -167,6 +168,12 @@ impl Limits {
     #[must_use]
     pub fn inside(self) -> Self {
         Self { inside: true, ..self }
+    }
+
+    /// What is the program's own share of a run is counted: see [`Session::share`](super::Session::share).
+    #[must_use]
+    pub fn counted(self) -> Self {
+        Self { counted: true, ..self }
     }
 
     /// These limits for a slice of a longer run that began at cycle `began` and now stands at `now`.

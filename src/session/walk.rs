@@ -1,10 +1,11 @@
 //! Steps, runs and traces, to a stop.
 
+use super::fold::{Fold, Territory};
 use super::services::Called;
 use super::{Change, Limits, Session, Step, Stop, step};
 use crate::assembler::Formula;
-use crate::machine::{MemoryKind, StopMap, Stopped, Watching};
-use crate::processor::{Flow, Role, Window};
+use crate::machine::{StopMap, Watching};
+use crate::processor::{Flow, Role};
 
 /// Writes to ports that are told of what was done in one go.
 const MOST_WRITES: usize = 8;
@@ -40,7 +41,7 @@ impl Session {
             Self { machine: self.machine.clone(), ..Self::with_machine(self.machine.clone(), None) };
         ahead.machine.stop_at_rest(true);
         let limit = ahead.machine.cycles() + ahead.machine.board().clock;
-        Some(ahead.whole_step(&StopMap::default(), limit))
+        Some(ahead.folded_step(&Fold::of(&ahead, &StopMap::default()), limit))
     }
 
     /// Runs until something stops it.
@@ -62,17 +63,24 @@ impl Session {
         let stops = self.all_stops(limits);
         self.machine.stop_at_rest(limits.rest);
         self.remember();
+        let territory = limits.counted.then(|| Territory::of(self, &stops)).flatten();
         // The instruction at a stop is executed when the run begins there.
         if stops.contains(self.machine.place()) && self.machine.cycles() < end {
             let first = end.min(self.machine.cycles().saturating_add(whole.max(1)));
             let step = step::step(&mut self.machine, first);
+            if territory.as_ref().is_some_and(|territory| territory.is_own(step.address)) {
+                self.count(step.cycles, 1);
+            }
             if let Some(stop) = step.stop {
                 return stop;
             }
         }
         loop {
             let slice = end.min(self.machine.cycles().saturating_add(whole.max(1))).min(self.mark_due());
-            let stop = self.slice(&stops, slice);
+            let stop = match &territory {
+                Some(territory) if self.conditions.is_empty() => self.counted_slice(territory, &stops, slice),
+                _ => self.slice(&stops, slice),
+            };
             match stop {
                 Stop::Cycles if self.machine.cycles() < end => {}
                 Stop::Breakpoint => return self.which_stop(limits),
@@ -104,6 +112,7 @@ impl Session {
         how: How,
         see: &mut dyn FnMut(&Self, &Step) -> bool,
     ) -> Stop {
+        let fold = (!how.inside).then(|| Fold::of(self, stops));
         while self.machine.cycles() < limit {
             if self.is_at(stops, limit) {
                 return Stop::Breakpoint;
@@ -111,8 +120,10 @@ impl Session {
             if how.remember {
                 self.remember();
             }
-            let step =
-                if how.inside { step::step(&mut self.machine, limit) } else { self.whole_step(stops, limit) };
+            let step = match &fold {
+                Some(fold) => self.folded_step(fold, limit),
+                None => step::step(&mut self.machine, limit),
+            };
             // Waiting in a halt is no step.
             if !step.nothing_done() && !see(self, &step) {
                 return Stop::Operator;
@@ -155,8 +166,8 @@ impl Session {
         halt.unwrap_or_else(|| self.machine.place())
     }
 
-    /// Runs step by step and shows each to `see`, which may end the run by returning false. A call of a service of the firmware is one
-    /// step, unless the limits ask for what is inside.
+    /// Runs step by step and shows each to `see`, which may end the run by returning false. What the firmware does for the program
+    /// belongs to the step that led there, unless the limits ask for what is inside.
     pub fn trace(&mut self, limits: Limits, see: &mut dyn FnMut(&Self, &Step) -> bool) -> Stop {
         self.machine.stop_at_rest(limits.rest);
         let stop = self.trace_to_stop(limits, see);
@@ -199,7 +210,7 @@ impl Session {
 struct How {
     /// It can be gone back.
     remember: bool,
-    /// What services of the firmware do is shown step by step.
+    /// What the firmware does is shown step by step.
     inside: bool,
 }
 
@@ -207,69 +218,6 @@ struct How {
 const MOST_SKIPPED: u32 = 2;
 
 impl Session {
-    /// The interrupt that the next instruction calls, where it leads from the program into the firmware.
-    fn service(&self) -> Option<u8> {
-        let place = self.machine.place();
-        let is_rom = |address| self.machine.kind(address) == Some(MemoryKind::Rom);
-        if !self.processor().is_segmented() || is_rom(place) {
-            return None;
-        }
-        let (instruction, cells) = step::instruction_at(&self.machine, place);
-        let number = match (instruction?.row.mnemonic, cells.as_slice()) {
-            ("INT", [.., number]) if cells.len() > 1 => *number as u8,
-            _ => return None,
-        };
-        let vector = u32::from(number) * 4;
-        let word = |at: u32| (self.machine.cell(at) | self.machine.cell(at + 1) << 8) as u32;
-        let leads_to = Window::of_segment(self.processor(), word(vector + 2)).address(word(vector).into());
-        is_rom(leads_to).then_some(number)
-    }
-
-    /// A step; a call of a service of the firmware, and an interrupt whose routine is the firmware's, with all that it does.
-    fn whole_step(&mut self, stops: &StopMap, limit: u64) -> Step {
-        let service = self.service().map(|number| Called::of(&self.machine, number));
-        let is_rom = |session: &Self| session.machine.kind(session.machine.place()) == Some(MemoryKind::Rom);
-        let was_inside = is_rom(self);
-        let (begin, window) = (self.machine.cycles(), self.machine.window());
-        let stack = self.stack();
-        let seen = step::Seen::of(&self.machine);
-        let first = step::step(&mut self.machine, limit);
-        let behind = first.behind(first.cells.len() as u32);
-        let into_firmware = self.processor().is_segmented() && first.interrupt && !was_inside && is_rom(self);
-        let back = match &service {
-            Some(_) if !first.interrupt => behind,
-            _ if into_firmware => first.address,
-            _ => return first,
-        };
-        let mut stop = first.stop.clone();
-        while stop.is_none() {
-            let mut until = stops.clone();
-            until.insert(back);
-            stop = match self.machine.run(limit, Watching::Stops(&until)) {
-                Stopped::Watched if self.machine.place() == back && self.stack() == stack => break,
-                Stopped::Watched if self.machine.place() == back && !stops.contains(back) => None,
-                // The breakpoint is told by whoever walks; at the end of time there is nothing to tell.
-                Stopped::Watched | Stopped::Cycles => break,
-                other => Some(Stop::of(other)),
-            };
-        }
-        let mut changes = seen.changes(&self.machine, self.processor(), &[]);
-        changes.retain(|change| !matches!(change, Change::Out { .. } | Change::In { .. }));
-        let next = self.machine.place();
-        Step {
-            window,
-            changes,
-            reads: Vec::new(),
-            next,
-            went_elsewhere: next != back && stop.is_none(),
-            cycles: self.machine.cycles() - begin - first.waited,
-            service: service.filter(|_| !first.interrupt).map(|called| called.words(&self.machine)),
-            many: !first.interrupt,
-            stop,
-            ..first
-        }
-    }
-
     /// Executes one instruction, a call with all that it calls, an interrupt with its routine. What the whole of it changed is told
     /// as one step, and can be taken back as one. `go_on` is asked now and then.
     pub fn over(&mut self, go_on: &mut dyn FnMut(&Self) -> bool) -> Step {

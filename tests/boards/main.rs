@@ -5,7 +5,7 @@ mod common;
 
 mod board;
 mod curlew;
-mod departure;
+mod firmware;
 mod fulmar;
 mod heron;
 mod monitor;

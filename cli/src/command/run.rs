@@ -145,7 +145,7 @@ fn execute(
     let limit = arguments.cycles.unwrap_or(if open_end { u64::MAX / 2 } else { DEFAULT_CYCLES });
     let mut limits = Limits::none().cycles(limit);
     if session.program().is_some() {
-        limits = limits.back();
+        limits = limits.back().counted();
     }
     if !open_end {
         limits = limits.rest();
@@ -377,6 +377,9 @@ struct Ran {
     flags: BTreeMap<&'static str, u64>,
     cycles: u64,
     instructions: u64,
+    /// What of these was the program's own, where the board has firmware.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    own: Option<RanOwn>,
     output: String,
     /// Every byte of the output, where not all of it is text.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -400,6 +403,12 @@ struct RanStop {
     /// Segment and offset, where there are segments.
     #[serde(skip_serializing_if = "Option::is_none")]
     place: Option<String>,
+}
+
+#[derive(Serialize)]
+struct RanOwn {
+    cycles: u64,
+    instructions: u64,
 }
 
 /// Where execution left the program.
@@ -442,6 +451,7 @@ impl Ran {
             flags: flags.collect(),
             cycles: machine.cycles(),
             instructions: machine.instructions(),
+            own: session.share().map(|own| RanOwn { cycles: own.cycles, instructions: own.instructions }),
             output: String::from_utf8_lossy(machine.output()).into_owned(),
             output_bytes: std::str::from_utf8(machine.output()).is_err().then(|| machine.output().to_vec()),
             exit_code: machine.exit_code(),

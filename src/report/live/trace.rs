@@ -100,6 +100,10 @@ fn changes(session: &Session, step: &Step, text: &mut Text) {
         gap(text);
         text.tone(Tone::Wrong, "fetched where no memory is");
     }
+    if step.interrupt && step.next == step.address {
+        gap(text);
+        text.tone(Tone::Faint, "the firmware answers it");
+    }
     if step.went_elsewhere {
         gap(text);
         let address = session.machine().spell(step.next);
@@ -342,6 +346,14 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
         time_text(cycles, clock),
         clock_text(clock),
     ));
+    if let Some(own) = session.share() {
+        text.line().tone(Tone::Faint, "its own    ").put(format!(
+            "{} {} in {} instructions; the others are the firmware's",
+            thousands(own.cycles),
+            set.identity.cycle_name,
+            thousands(own.instructions),
+        ));
+    }
     if let Some(code) = machine.exit_code() {
         text.line().tone(Tone::Faint, "exit code  ").put(format!("{code}  ({code:02X}h)"));
     }

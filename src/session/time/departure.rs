@@ -1,6 +1,6 @@
 //! Where execution went out of the program for the last time, found afterwards, so that no run pays for it.
 
-use super::super::{Program, Session, Stop, step};
+use super::super::{Session, Stop, step};
 use super::Timeline;
 use crate::machine::{Machine, MemoryKind, StopMap, Watching};
 use crate::processor::Flow;
@@ -18,14 +18,6 @@ pub struct Departure {
     pub by_interrupt: bool,
     /// The machine behind it, with the registers as the program left them.
     pub machine: Machine,
-}
-
-impl Program {
-    /// The addresses of its cells.
-    fn addresses(&self) -> StopMap {
-        let segments = self.image.segments().iter();
-        segments.flat_map(|one| (0..one.cells.len() as u32).map(|at| one.start + at)).collect()
-    }
 }
 
 impl Session {

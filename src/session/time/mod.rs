@@ -157,6 +157,8 @@ impl Session {
         self.machine.restore(&snapshot);
         self.timeline.bring(&mut self.machine, &mut next, cycle, &mut run_on);
         self.timeline.snapshots.truncate(at + 1);
+        // What was counted is not of this past.
+        self.share = None;
         self.timeline.journal.take_back(next);
         if let Some(recording) = &mut self.recording {
             recording.take_back(self.machine.cycles());

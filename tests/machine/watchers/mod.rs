@@ -134,6 +134,7 @@ fn ways(session: &Session, plan: &Plan) -> Vec<(&'static str, Session, Stop)> {
         session.clear_conditions();
         stop
     });
+    way("counted", &mut |session| session.run(Limits::none().cycles(end).counted()));
     way("trace", &mut |session| session.trace(Limits::none().cycles(end).inside(), &mut |_, _| true));
     way("trace over services", &mut |session| session.trace(Limits::none().cycles(end), &mut |_, _| true));
     way("back and forth", &mut |session| {

@@ -325,11 +325,15 @@ fn no_marks() -> Box<Marks> {
 
 impl FromIterator<u32> for StopMap {
     fn from_iter<I: IntoIterator<Item = u32>>(addresses: I) -> Self {
-        let mut map = Self::default();
-        for address in addresses {
-            map.insert(address);
-        }
-        map
+        let mut addresses: Vec<u32> = addresses.into_iter().collect();
+        addresses.sort_unstable();
+        addresses.dedup();
+        let marks = (!addresses.is_empty()).then(|| {
+            let mut marks = no_marks();
+            addresses.iter().for_each(|&address| marks[address as usize & (MARKS - 1)] = true);
+            marks
+        });
+        Self { marks, addresses }
     }
 }
 

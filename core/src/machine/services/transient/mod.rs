@@ -89,7 +89,7 @@ pub const CALLS: &[(u8, &str)] = &[
 ];
 
 /// The name of a call.
-pub(crate) const fn call_name(number: u8) -> &'static str {
+pub const fn call_name(number: u8) -> &'static str {
     let mut at = 0;
     while at < CALLS.len() {
         if CALLS[at].0 == number {

@@ -1,12 +1,15 @@
-//! Programs that go out of themselves: where, to where, and what the registers were then.
+//! Programs and the firmware of their boards: what is whose, and how execution leaves a program.
 
 use plain_byte::assembler::{Options, Texts, assemble};
+use plain_byte::machine::services::Volume;
 use plain_byte::report::final_card;
 use plain_byte::session::cases::Cases;
-use plain_byte::session::{Limits, Session, Stop};
+use plain_byte::session::{Limits, Program, Session, Stop, find_board};
 
 /// A board, a program, the instruction of it that comes last, whether that is a call that does not return, and a register then.
-const LEAVING: &[(&str, &str, u32, bool, (&str, u64))] = &[
+type Leaving = (&'static str, &'static str, u32, bool, (&'static str, u64));
+
+const LEAVING: &[Leaving] = &[
     // Back to the firmware: by a return, by running on, by the processor's break.
     ("plover", " cpu 8085\n org 4000h\n mvi a, 3Ch\n ret\n", 0x4002, false, ("A", 0x3C)),
     ("plover", " cpu 8085\n org 4000h\n mvi a, 3Ch\n mov b, a\n", 0x4002, false, ("B", 0x3C)),
@@ -75,4 +78,55 @@ fn a_program_that_ends_in_itself_has_not_left_and_cases_see_what_it_left() {
     session.load_assembly(&assembly).expect("it fits");
     let outcomes = Cases::parse(table).expect("a table").run(&session).expect("it runs");
     assert!(outcomes[0].passed, "{:?}", outcomes[0]);
+}
+
+/// A board, a program, and its trace: the instructions, with what the firmware did.
+const FOLDED: &[(&str, &str, &[&str])] = &[
+    (
+        "plover",
+        " cpu 8085\n org 4000h\n lxi h, t\n call 48h\n call hush\n hlt\nhush: mvi c, 1\n jmp 4Ch\nt: db \"fog\", 0\n",
+        &["", "print \"fog\"", "", "", "pause", ""],
+    ),
+    // A routine by a table of jumps, and a monitor that is gone back to.
+    ("fulmar", " cpu 6502\n org $1000\n lda #2\n jsr $E00F\n rts\n", &["", "border", ""]),
+    // An interrupt that the program answers itself, by way of the firmware's vectors, is in the trace.
+    (
+        "plover",
+        " cpu 8085\n org 4000h\n mvi a, 0C3h\n sta 0FFDCh\n lxi h, own\n shld 0FFDDh\n rst 7\n hlt\nown: inr b\n ret\n",
+        &["", "", "", "", "firmware", "", "", ""],
+    ),
+    (
+        "curlew",
+        " cpu z80\n org 100h\n ld c, 9\n ld de, t\n call 5\n jp 0\nt: db \"lit$\"\n",
+        &["", "", "9: print string \"lit\"", "warm_start"],
+    ),
+];
+
+#[test]
+fn what_the_firmware_does_is_one_step_and_is_counted_apart() {
+    for &(board, source, wanted) in FOLDED {
+        let found = find_board(board, None, &mut Texts::default()).expect("a board");
+        let mut session = Session::open(&found, &mut Texts::default()).expect("it opens");
+        let assembly = assemble("fog.asm", &mut Texts::one("fog.asm", source), &Options::default());
+        if board == "curlew" {
+            let (program, volume) = (Program::from_assembly(&assembly), Volume::new(Volume::CAPACITY, false));
+            session.start_transient(&found, &mut Texts::default(), program, &[], volume).expect("it starts");
+        } else {
+            session.load_assembly(&assembly).expect("it fits");
+        }
+        let limits = Limits::none().back().rest().cycles(5_000_000);
+        let (mut counted, mut plain) = (session.clone(), session.clone());
+        let mut steps = Vec::new();
+        let stop = session.trace(limits, &mut |_, step| {
+            steps.push(step.service.clone().unwrap_or_default());
+            true
+        });
+        assert_eq!(steps, wanted, "{source}");
+        assert_eq!((counted.run(limits.counted()), plain.run(limits)), (stop.clone(), stop), "{source}");
+        assert_eq!(counted.machine().mark(), plain.machine().mark(), "{source}");
+        assert_eq!(session.machine().mark(), plain.machine().mark(), "{source}");
+        let share = counted.share().expect("it was counted");
+        assert_eq!((Some(share), share.instructions), (session.share(), wanted.len() as u64), "{source}");
+        assert!(share.cycles < counted.machine().cycles() && plain.share().is_none(), "{source}");
+    }
 }
