@@ -352,6 +352,38 @@ pub enum Speed {
     Max,
 }
 
+/// Which part of a run is traced.
+#[derive(Debug, Clone, Args)]
+pub struct TraceArguments {
+    /// Show every instruction and what it changed; what the firmware does for the program is one line
+    #[arg(long)]
+    pub trace: bool,
+    /// Trace from where the run first comes to this place
+    #[arg(long, value_name = "LABEL|ADDRESS")]
+    pub trace_from: Option<String>,
+    /// Trace until the run comes to this place, its instruction included; the run goes on
+    #[arg(long, value_name = "LABEL|ADDRESS")]
+    pub trace_to: Option<String>,
+    /// Trace so many lines; the run goes on
+    #[arg(long, value_name = "N")]
+    pub trace_most: Option<usize>,
+    /// Trace, and show the last so many lines
+    #[arg(long, value_name = "N")]
+    pub trace_last: Option<usize>,
+    /// In a trace: show what the firmware does inside, instruction by instruction
+    #[arg(long)]
+    pub inside: bool,
+}
+
+impl TraceArguments {
+    /// True where anything is to be traced.
+    pub fn is_wanted(&self) -> bool {
+        let Self { trace, trace_from, trace_to, trace_most, trace_last, inside } = self;
+        let part = trace_from.is_some() || trace_to.is_some() || trace_most.is_some() || trace_last.is_some();
+        *trace || *inside || part
+    }
+}
+
 #[derive(Debug, Args)]
 pub struct RunArguments {
     /// Source or image; the ending may be left out, `-` is a source on standard input. Without one, the program of
@@ -366,9 +398,9 @@ pub struct RunArguments {
     /// Stop at a label or address, before the instruction there
     #[arg(long, value_name = "LABEL|ADDRESS")]
     pub until: Option<String>,
-    /// Stop after so many clock cycles
-    #[arg(long, value_name = "N")]
-    pub cycles: Option<u64>,
+    /// Stop after so many clock cycles, or after a time of the machine: 20000, 20ms, 2s
+    #[arg(long, value_name = "N|TIME")]
+    pub cycles: Option<String>,
     /// Type this at the console; @FILE takes it from a file
     #[arg(long, value_name = "TEXT|@FILE")]
     pub input: Option<String>,
@@ -377,22 +409,18 @@ pub struct RunArguments {
     pub speed: Option<Speed>,
     /// Attach the board's serial line: stdio, every key as it is pressed; pty, a pseudo-terminal whose name is told;
     /// tcp:PORT, a port of this computer (0 for a free one)
-    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "watch"])]
+    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "inside", "watch"])]
     pub console: Option<Place>,
     /// Offer the board's debug link, so that --link of another command drives it: stdio, pty, tcp:PORT or unix:PATH
-    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "watch", "json", "link", "record"])]
+    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "inside", "watch", "json", "link", "record"])]
     pub offer_link: Option<Place>,
     #[command(flatten)]
     pub link: LinkArguments,
-    /// Show every instruction and what it changed
-    #[arg(long)]
-    pub trace: bool,
+    #[command(flatten)]
+    pub trace: TraceArguments,
     /// Write what the board's speaker played to a WAV file
     #[arg(long, value_name = "FILE")]
     pub sound: Option<String>,
-    /// With --trace: show what services of the firmware do inside, not each as one line
-    #[arg(long, requires = "trace")]
-    pub inside: bool,
     /// Set a register, a flag, switches, or cells from an address on, before the run
     #[arg(long, value_name = "REG=VALUE|ADDR=BYTES")]
     pub set: Vec<String>,
@@ -412,7 +440,7 @@ pub struct RunArguments {
     #[arg(long, value_name = "FIRST..LAST")]
     pub show: Vec<String>,
     /// Print the result as JSON
-    #[arg(long, conflicts_with_all = ["trace", "watch"])]
+    #[arg(long, conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "inside", "watch"])]
     pub json: bool,
     /// Stay, and run again whenever a file is saved; while the new source has errors the last good program stays
     #[arg(long)]

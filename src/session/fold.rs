@@ -96,7 +96,7 @@ impl Session {
     }
 
     /// True where the firmware's own cells are.
-    fn is_firmware(&self, address: u32) -> bool {
+    pub(super) fn is_firmware(&self, address: u32) -> bool {
         [&self.firmware, &self.services].into_iter().flatten().any(|one| one.image.cell(address).is_some())
     }
 

@@ -28,7 +28,7 @@ pub fn live(session: &Session, arguments: &RunArguments, speed: Speed) -> Result
     let Some(place) = arguments.console else {
         let typed = || std::io::stdin().is_terminal().then(read_keyboard);
         let lines = || Live::Lines { print: !arguments.json, typed: typed(), shown: false };
-        return Ok((speed == Speed::Real && !arguments.trace).then(lines));
+        return Ok((speed == Speed::Real && !arguments.trace.is_wanted()).then(lines));
     };
     if place == Place::Stdio && arguments.json {
         let help = "attach the console by pty or tcp:0, or leave --json out";

@@ -19,6 +19,7 @@ pub mod panel;
 pub mod replay;
 pub mod run;
 pub mod send;
+mod trace;
 pub mod value;
 
 use crate::say::Failure;

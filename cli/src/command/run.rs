@@ -1,7 +1,7 @@
 //! `run`: a program to its end, traced if wanted, with a card of what came of it.
 
 use super::live::{close, live, run_live};
-use super::{offer, print_json};
+use super::{offer, print_json, trace};
 use crate::arguments::{RunArguments, Speed};
 use crate::disk;
 use crate::files::{self, Outputs};
@@ -19,7 +19,7 @@ use plain_byte::number::cycles_of;
 use plain_byte::number::thousands;
 use plain_byte::panel::screen_text;
 use plain_byte::processor::Flag;
-use plain_byte::report::{Tracer, final_card};
+use plain_byte::report::final_card;
 use plain_byte::session::{Limits, Session, Stop};
 use plain_byte::text::{Text, Tone};
 use serde::Serialize;
@@ -142,7 +142,9 @@ fn execute(
     };
     let mut live = live(session, arguments, speed)?;
     let open_end = live.is_some() || arguments.link.link.is_some();
-    let limit = arguments.cycles.unwrap_or(if open_end { u64::MAX / 2 } else { DEFAULT_CYCLES });
+    let clock = session.machine().board().clock;
+    let asked = arguments.cycles.as_ref().map(|text| cycles(text, clock)).transpose()?;
+    let limit = asked.unwrap_or(if open_end { u64::MAX / 2 } else { DEFAULT_CYCLES });
     let mut limits = Limits::none().cycles(limit);
     if session.program().is_some() {
         limits = limits.back().counted();
@@ -150,7 +152,7 @@ fn execute(
     if !open_end {
         limits = limits.rest();
     }
-    if arguments.inside {
+    if arguments.trace.inside {
         limits = limits.inside();
     }
     if let Some(until) = &arguments.until {
@@ -162,7 +164,7 @@ fn execute(
         ended
     };
     let stop = match &mut live {
-        _ if arguments.trace => trace(session, limits, &mut end),
+        _ if arguments.trace.is_wanted() => trace::run(session, limits, &arguments.trace, &mut end),
         None => Ok(session.run_while(limits, &mut |session| {
             disk::look(session);
             !end()
@@ -189,7 +191,7 @@ fn execute(
         print_json(&Ran::of(session, &stop, &show))?;
     } else {
         let mut out = paint::out();
-        if !was_live && !arguments.trace {
+        if !was_live && !arguments.trace.is_wanted() {
             // As it was said: nothing of it is taken for colours.
             write_console(&mut std::io::stdout().lock(), session.machine().output())?;
         }
@@ -319,27 +321,6 @@ fn cells(session: &Session, option: &str, text: &str) -> Result<Vec<Cell>, Failu
             Ok(value as u64 & set.last_cell())
         })
         .collect()
-}
-
-fn trace(session: &mut Session, limits: Limits, end: &mut dyn FnMut() -> bool) -> Result<Stop, Failure> {
-    let mut out = paint::out();
-    let mut tracer = Tracer::default();
-    paint::write(&tracer.head(session), &mut out)?;
-    let mut failed = None;
-    let stop = session.trace(limits, &mut |session, step| {
-        if let Err(error) = paint::write(&tracer.line(session, step), &mut out) {
-            failed = Some(error);
-        }
-        failed.is_none() && !end()
-    });
-    match failed {
-        Some(error) => Err(error.into()),
-        None => {
-            writeln!(out)?;
-            out.flush()?;
-            Ok(stop)
-        }
-    }
 }
 
 fn write_console(out: &mut impl Write, output: &[u8]) -> Result<(), Failure> {

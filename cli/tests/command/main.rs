@@ -7,4 +7,5 @@ mod boards;
 mod command;
 mod disk;
 mod tools;
+mod traces;
 mod words;

@@ -346,7 +346,7 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
         time_text(cycles, clock),
         clock_text(clock),
     ));
-    if let Some(own) = session.share() {
+    if let Some(own) = session.share().filter(|own| own.instructions < machine.instructions()) {
         text.line().tone(Tone::Faint, "its own    ").put(format!(
             "{} {} in {} instructions; the others are the firmware's",
             thousands(own.cycles),
@@ -422,8 +422,9 @@ fn departure_line(session: &Session, departure: &Departure) -> Text {
     let from = place_text(session, departure.from);
     match departure {
         Departure { is_call: true, .. } => {
-            text.line().tone(Tone::Faint, "inside     ").put("a call of ").tone(Tone::Strong, to);
-            text.put(" from ").tone(Tone::Strong, from);
+            let name = session.label(departure.to).map_or(String::new(), |label| format!(" ({label})"));
+            text.line().tone(Tone::Faint, "inside     ").tone(Tone::Strong, format!("{to}{name}"));
+            text.put(", called at ").tone(Tone::Strong, from);
         }
         Departure { by_interrupt, .. } => {
             text.line().tone(Tone::Faint, "left       ").put("the program at ").tone(Tone::Strong, from);

@@ -36,7 +36,10 @@ impl Session {
         };
         let departure =
             self.timeline.departure(&self.machine, &own).filter(|_| is_outside && may_have_left)?;
-        Some(Departure { is_call: departure.is_call && *stop != Stop::ToFirmware, ..departure })
+        // At the end of its time, or where it waits, the firmware may still come back.
+        let may_return = matches!(stop, Stop::Cycles | Stop::Input) && self.is_firmware(departure.to);
+        let is_call = (departure.is_call || may_return) && *stop != Stop::ToFirmware;
+        Some(Departure { is_call, ..departure })
     }
 
     /// The machine as the program left it: as it was when execution went out of the program, where it has done so.

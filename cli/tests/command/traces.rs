@@ -1,0 +1,54 @@
+//! Traces of a part of a run.
+
+use crate::common::Bench;
+
+const FOG: &str = "
+        cpu 8085
+        org 4000h
+start:  mvi b, 3
+again:  mov a, b
+        out 10h
+        mvi c, 1
+        call 4Ch
+        dcr b
+        jnz again
+        hlt
+";
+
+/// Options, the first and the last step that is shown, and how many are.
+const PARTS: &[(&str, &str, &str, usize)] = &[
+    ("--trace", "mvi b, 3", "hlt", 20),
+    ("--trace-from again", "mov a, b", "hlt", 19),
+    ("--trace-from again --trace-most 4", "mov a, b", "call 4Ch", 4),
+    ("--trace-to 4007h", "mvi b, 3", "call 4Ch", 5),
+    ("--trace-last 3", "dcr b", "hlt", 3),
+    ("--trace-from 4007h --trace-last 1", "hlt", "hlt", 1),
+    ("--trace-from 4007h --trace-to 4007h --trace-last 2", "mvi c, 1", "call 4Ch", 2),
+];
+
+#[test]
+fn a_part_of_a_run_is_traced_and_the_run_is_the_same() {
+    let bench = Bench::new();
+    bench.write("fog.asm", FOG);
+    let plain = bench.run("run fog --board plover");
+    let end = |out: &str| out.split_once("stopped ").map(|(_, end)| end.to_string()).expect("the report");
+    for (options, first, last, count) in PARTS {
+        let ran = bench.run(&format!("run fog --board plover {options}"));
+        assert_eq!(ran.status, 0, "{options}: {}", ran.all());
+        let is_step = |line: &&str| line.trim_start().starts_with(|c: char| c.is_ascii_digit());
+        let head = ran.out.split_once("stopped ").map_or("", |(head, _)| head);
+        let steps: Vec<&str> = head.lines().filter(is_step).collect();
+        assert_eq!(steps.len(), *count, "{options}: {}", ran.out);
+        assert!(steps[0].contains(first) && steps[count - 1].contains(last), "{options}: {}", ran.out);
+        // What is the program's own is counted as far as it was looked at; all else is the same.
+        let without_own =
+            |out: String| out.lines().filter(|line| !line.starts_with("its own")).collect::<String>();
+        assert_eq!(without_own(end(&ran.out)), without_own(end(&plain.out)), "{options}");
+    }
+    let inside = bench.run("run fog --board plover --inside --trace-most 9");
+    assert!(inside.out.contains("goes to pause (004C)"), "{}", inside.out);
+    let never = bench.run("run fog --board plover --trace-from 5000h --cycles 2s");
+    assert!(never.out.starts_with("the run never came to 5000"), "{}", never.out);
+    let short = bench.run("run fog --board plover --cycles 2ms");
+    assert!(short.out.contains("inside     004C (pause), called at 4007 (line 8"), "{}", short.out);
+}
