@@ -4,7 +4,7 @@
 use super::services::{Called, quoted};
 use super::{Change, Session, Step, Stop, step};
 use crate::machine::services::transient;
-use crate::machine::{MemoryKind, StopMap, Stopped, Watching};
+use crate::machine::{MemoryKind, StopMap, Watching};
 use crate::processor::{Flow, Window};
 
 /// Where a system for disks is called.
@@ -84,7 +84,7 @@ impl Session {
             let is_own = territory.is_own(self.machine.place());
             let (cycles, instructions) = (self.machine.cycles(), self.machine.instructions());
             let until = if is_own { &territory.outside } else { &territory.inside };
-            let stop = Stop::of(self.machine.run(limit, Watching::Stops(until)));
+            let stop = self.run_machine(limit, &mut || Watching::Stops(until));
             if is_own {
                 self.count(self.machine.cycles() - cycles, self.machine.instructions() - instructions);
             }
@@ -189,10 +189,10 @@ impl Session {
             }
             false => &fold.until,
         };
-        match self.machine.run(limit, Watching::Stops(until)) {
+        match self.run_machine(limit, &mut || Watching::Stops(until)) {
             // A breakpoint is told by whoever walks; at the end of time there is nothing to tell.
-            Stopped::Watched | Stopped::Cycles => None,
-            other => Some(Stop::of(other)),
+            Stop::Breakpoint | Stop::Cycles => None,
+            other => Some(other),
         }
     }
 

@@ -21,6 +21,7 @@ mod fold;
 mod open;
 mod program;
 mod record;
+mod rounds;
 mod services;
 mod step;
 mod stop;
@@ -31,6 +32,7 @@ pub use fold::Share;
 pub use open::{Found, OpenError, board_names, find_board, firmware_image, is_program_file};
 pub use program::{Program, SourceLine};
 pub use record::{Begin, Difference, Line, RECORD_VERSION, Replayed};
+pub use rounds::{Circle, Round};
 pub use step::{Change, Step, instruction_at};
 pub use stop::{Limits, Stop};
 pub use time::{Act, Departure, DiskFiles, Stretch};
@@ -40,6 +42,7 @@ use crate::diagnostic::Problem;
 use crate::image::{Cell, Image};
 use crate::machine::{Event, LoadError, Machine, StopMap};
 use crate::processor::{Decoded, InstructionSet, Named, Role};
+use rounds::Looks;
 use time::{Timeline, puts};
 
 /// A machine with a program in it.
@@ -51,6 +54,7 @@ pub struct Session {
     /// The services of a disk system, where they were put into memory beside the firmware.
     services: Option<Program>,
     share: Option<Share>,
+    looks: Option<Looks>,
     stops: StopMap,
     conditions: Vec<Formula>,
     timeline: Timeline,
@@ -129,6 +133,7 @@ impl Session {
             firmware,
             services: None,
             share: None,
+            looks: None,
             stops: StopMap::default(),
             conditions: Vec::new(),
             timeline: Timeline::default(),

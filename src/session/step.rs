@@ -199,6 +199,7 @@ impl Seen {
                 after: if note.took_effect { note.value } else { note.before },
                 took_effect: note.took_effect,
             }),
+            Access::In if !note.took_effect => None,
             Access::In => Some(Change::In { port: note.address, value: note.value }),
             Access::Out => {
                 Some(Change::Out { port: note.address, value: note.value, took_effect: note.took_effect })

@@ -1,5 +1,6 @@
 //! Why a run stopped, and how far one may go.
 
+use super::Round;
 use crate::machine::services::ServiceFault;
 use crate::machine::{Access, Missing, Stopped};
 use crate::processor::InstructionSet;
@@ -16,6 +17,10 @@ pub enum Stop {
     HaltForOperator,
     /// The program jumps to itself for ever.
     Endless,
+    /// The program goes round, and everything in its loop is the same each time.
+    Repeats(Round),
+    /// The program goes round, and waits for something from outside that does not come.
+    Polls(Round),
     /// The firmware waits for a key, and nobody types.
     Input,
     /// A breakpoint.
@@ -63,8 +68,8 @@ impl Stop {
     pub fn reason(&self) -> &'static str {
         match self {
             Self::Halt | Self::HaltForOperator => "halt",
-            Self::Endless => "endless",
-            Self::Input => "input",
+            Self::Endless | Self::Repeats(_) => "endless",
+            Self::Input | Self::Polls(_) => "input",
             Self::Breakpoint => "breakpoint",
             Self::Until => "until",
             Self::ToFirmware => "back",
@@ -86,6 +91,13 @@ impl Stop {
             Self::Halt => "the processor waits for an interrupt, and none is coming".to_string(),
             Self::Endless => "the program jumps to itself for ever".to_string(),
             Self::Input => "the program waits for a key, and nothing more is typed".to_string(),
+            Self::Repeats(round) => {
+                let cycles = format!("{} {}", round.cycles, set.identity.cycle_name);
+                format!("the program goes round for ever: after {cycles} everything is as it was")
+            }
+            Self::Polls(round) => {
+                format!("the program waits for {}, and nothing comes", round.reads.join(", "))
+            }
             Self::Breakpoint => "a breakpoint stands here".to_string(),
             Self::Until => "this is where the run was to stop".to_string(),
             Self::ToFirmware => "the program is over, and the firmware waits for the operator".to_string(),
@@ -124,7 +136,16 @@ impl Stop {
 
     /// True where the program ended by its own doing: a halt, a jump to itself, a way back to the firmware.
     pub fn is_end(&self) -> bool {
-        self.is_halt() || matches!(self, Self::Endless | Self::Input | Self::ToFirmware | Self::Ended)
+        self.is_halt()
+            || matches!(
+                self,
+                Self::Endless
+                    | Self::Repeats(_)
+                    | Self::Polls(_)
+                    | Self::Input
+                    | Self::ToFirmware
+                    | Self::Ended
+            )
     }
 }
 

@@ -1,6 +1,7 @@
 //! Steps, runs and traces, to a stop.
 
 use super::fold::{Fold, Territory};
+use super::rounds::Looks;
 use super::services::Called;
 use super::{Change, Limits, Session, Step, Stop, step};
 use crate::assembler::Formula;
@@ -51,7 +52,9 @@ impl Session {
 
     /// Runs until something stops it, asking between slices of a few milliseconds whether to go on.
     pub fn run_while(&mut self, limits: Limits, go_on: &mut dyn FnMut(&Self) -> bool) -> Stop {
+        self.looks = limits.rest.then(|| Looks::from(self.machine.cycles()));
         let stop = self.run_to_stop(limits, go_on);
+        self.looks = None;
         self.machine.stop_at_rest(false);
         stop
     }
@@ -95,9 +98,10 @@ impl Session {
 
     fn slice(&mut self, stops: &StopMap, limit: u64) -> Stop {
         if self.conditions.is_empty() {
-            let watching =
-                if stops.addresses().is_empty() { Watching::Nothing } else { Watching::Stops(stops) };
-            return Stop::of(self.machine.run(limit, watching));
+            return self.run_machine(limit, &mut || match stops.addresses().is_empty() {
+                true => Watching::Nothing,
+                false => Watching::Stops(stops),
+            });
         }
         // Conditions look at registers and cells, so that the run goes instruction by instruction.
         self.walk(stops, limit, How { remember: false, inside: true }, &mut |_, _| true)
@@ -116,6 +120,9 @@ impl Session {
         while self.machine.cycles() < limit {
             if self.is_at(stops, limit) {
                 return Stop::Breakpoint;
+            }
+            if let Some(stop) = self.look_if_due() {
+                return stop;
             }
             if how.remember {
                 self.remember();
@@ -170,7 +177,9 @@ impl Session {
     /// belongs to the step that led there, unless the limits ask for what is inside.
     pub fn trace(&mut self, limits: Limits, see: &mut dyn FnMut(&Self, &Step) -> bool) -> Stop {
         self.machine.stop_at_rest(limits.rest);
+        self.looks = limits.rest.then(|| Looks::from(self.machine.cycles()));
         let stop = self.trace_to_stop(limits, see);
+        self.looks = None;
         self.machine.stop_at_rest(false);
         stop
     }

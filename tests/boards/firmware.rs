@@ -130,3 +130,81 @@ fn what_the_firmware_does_is_one_step_and_is_counted_apart() {
         assert!(share.cycles < counted.machine().cycles() && plain.share().is_none(), "{source}");
     }
 }
+
+/// A board, a program that never ends, what it waits for, and what it is told to give; nothing where it waits for nothing.
+const ENDLESS: &[(&str, &str, &str, &str)] = &[
+    (
+        "plover",
+        " cpu 8085\n org 4000h\ngo: in 11h\n ora a\n jz go\n hlt\n",
+        "switches",
+        "--set switches=VALUE",
+    ),
+    ("plover", " cpu 8085\n org 4000h\ngo: call 44h\n jmp go\n", "the console", "--input TEXT"),
+    (
+        "puffin",
+        " cpu 65c02\n org $8000\ngo: lda $7F20\n and #1\n beq go\n jmp go\n org $FFFA\n dw go, go, go\n",
+        "",
+        "",
+    ),
+    (
+        "curlew",
+        " cpu z80\n org 1000h\ngo: in a, (20h)\n and 1\n jr z, go\n halt\n",
+        "the console",
+        "--input TEXT",
+    ),
+    (
+        "plover",
+        " cpu 8085\n org 4000h\ngo: mvi b, 5\non: call count\n jnz on\n jmp go\ncount: dcr b\n ret\n",
+        "",
+        "",
+    ),
+    ("heron", " cpu pdp8\n org 200\ngo: ksf\n jmp go\n hlt\n", "the console", "--input TEXT"),
+    ("plover", " cpu 8085\n org 4000h\ngo: lxi h, 5000h\n inr m\n jmp go\n", "", ""),
+];
+
+/// Programs that go on: they count, send, wait for a timer, or take their time.
+const BUSY: &[(&str, &str)] = &[
+    ("plover", " cpu 8085\n org 4000h\ngo: mvi a, 1\n out 10h\n jmp go\n"),
+    ("fulmar", " cpu 6502\n org $1000\ngo: lda $DF14\n beq go\n jmp go\n"),
+    ("curlew", " cpu z80\n org 1000h\ngo: inc hl\n jr go\n"),
+];
+
+#[test]
+fn a_loop_that_never_ends_is_found_whoever_watches() {
+    let session = |board: &str, source: &str| {
+        let mut session = Session::shipped(board).expect("a board");
+        let assembly = assemble("fog.asm", &mut Texts::one("fog.asm", source), &Options::default());
+        session.load_assembly(&assembly).expect("it fits");
+        session
+    };
+    let limits = Limits::none().back().rest().cycles(20_000_000);
+    for &(board, source, reads, advice) in ENDLESS {
+        let begin = session(board, source);
+        let mut plain = begin.clone();
+        let stop = plain.run(limits);
+        let found = match &stop {
+            Stop::Polls(round) => round.reads.join(", "),
+            Stop::Repeats(_) => String::new(),
+            other => format!("{other:?}"),
+        };
+        assert!(found == reads || reads.is_empty(), "{source}: {found}");
+        assert!(plain.machine().cycles() < 3_000_000, "{source}");
+        let card = final_card(&plain, &stop, &[]).to_string();
+        assert!(card.contains(advice), "{source}: {card}");
+        type Way = fn(&mut Session, Limits) -> Stop;
+        let ways: [Way; 3] = [
+            |session, limits| session.run(limits.counted()),
+            |session, limits| session.trace(limits, &mut |_, _| true),
+            |session, limits| session.trace(limits.inside(), &mut |_, _| true),
+        ];
+        for way in ways {
+            let mut other = begin.clone();
+            assert_eq!(way(&mut other, limits), stop, "{source}");
+            assert_eq!(other.machine().mark(), plain.machine().mark(), "{source}");
+        }
+    }
+    for &(board, source) in BUSY {
+        let mut session = session(board, source);
+        assert_eq!(session.run(limits), Stop::Cycles, "{source}");
+    }
+}

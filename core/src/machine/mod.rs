@@ -432,6 +432,16 @@ impl Machine {
         codes + self.io.keyboard.as_ref().map_or(0, Keyboard::waiting)
     }
 
+    /// True where something from outside is due.
+    pub fn has_events(&self) -> bool {
+        !self.events.is_empty()
+    }
+
+    /// True where a chip will do something by itself.
+    pub fn chips_go_on(&self) -> bool {
+        self.io.next().is_some()
+    }
+
     /// True where there are keys to type on that make characters: of a matrix, or a keyboard that sends codes.
     pub fn has_keyboard(&self) -> bool {
         self.io.keyboard.is_some() || self.io.chips.iter().any(|one| one.chip.keys().is_some())

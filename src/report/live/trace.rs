@@ -3,7 +3,7 @@
 use crate::machine::Machine;
 use crate::number::{character, clock_text, digits, thousands, time_text};
 use crate::processor::{Flag, InstructionSet, Role, Window};
-use crate::session::{Change, Departure, Session, Step, Stop, instruction_at};
+use crate::session::{Change, Circle, Departure, Round, Session, Step, Stop, instruction_at};
 use crate::text::{Text, Tone};
 
 /// Lays out the lines of a trace: one an instruction, with only what changed.
@@ -335,6 +335,14 @@ pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
         .tone(Tone::Faint, "stopped    ")
         .tone(Tone::Strong, format!("at {place}"))
         .put(format!(": {}", stop.words(set)));
+    if let Stop::Polls(round) = stop {
+        text.put(format!("; {}", advice(session, round)));
+    }
+    if matches!(stop, Stop::Repeats(_) | Stop::Polls(_) | Stop::Cycles | Stop::Operator)
+        && let Some(circle) = session.circle()
+    {
+        text.append(circle_line(session, &circle));
+    }
     let left = departure.as_ref().filter(|departure| !departure.is_call);
     text.append(registers_card(left.map_or(machine, |left| &left.machine), usize::MAX));
     let (cycles, clock) = (machine.cycles(), machine.board().clock);
@@ -412,6 +420,54 @@ fn shown_cells(session: &Session, first: u32, last: u32) -> Text {
         "",
         row(&|cell| cell.to_string())
     ));
+    text
+}
+
+/// What brings what a program waits for.
+fn advice(session: &Session, round: &Round) -> String {
+    let machine = session.machine();
+    let source = round.reads.first().map_or("", String::as_str);
+    if source == "the console" {
+        "give it with --input TEXT".to_string()
+    } else if machine.has_switches(source) {
+        format!("set them with --set {source}=VALUE")
+    } else if machine.board().chips.is_empty() {
+        "give values with --port PORT=VALUES".to_string()
+    } else {
+        "give --press KEY@TIME or --input TEXT".to_string()
+    }
+}
+
+/// Where a program goes round: its lines, the labels there, and what stays the same.
+fn circle_line(session: &Session, circle: &Circle) -> Text {
+    const MOST: usize = 4;
+    let mut text = Text::new();
+    let program = session.program();
+    let lines: Vec<(&str, usize)> = circle
+        .places
+        .iter()
+        .filter_map(|&at| program?.line(at))
+        .map(|line| (line.file.as_str(), line.number))
+        .collect();
+    let numbers = || lines.iter().map(|line| line.1);
+    let place = match (lines.first(), numbers().min(), numbers().max()) {
+        (Some((file, _)), Some(first), Some(last)) if first == last => format!("line {first} of {file}"),
+        (Some((file, _)), Some(first), Some(last)) => format!("lines {first} to {last} of {file}"),
+        _ => {
+            let spell = |at: Option<&u32>| session.machine().spell(at.copied().unwrap_or_default());
+            format!("{} to {}", spell(circle.places.first()), spell(circle.places.last()))
+        }
+    };
+    text.line().tone(Tone::Faint, "goes round ").put(place);
+    let labels: Vec<&str> = circle.places.iter().filter_map(|&at| session.label(at)).collect();
+    if !labels.is_empty() {
+        let more = if labels.len() > MOST { " …" } else { "" };
+        text.put(format!(" ({}{more})", labels[..labels.len().min(MOST)].join(", ")));
+    }
+    if !circle.unchanged.is_empty() && circle.unchanged.len() <= 16 {
+        let does = if circle.unchanged.len() == 1 { "does" } else { "do" };
+        text.tone(Tone::Faint, format!("; {} {does} not change there", circle.unchanged.join(" ")));
+    }
     text
 }
 

@@ -28,16 +28,22 @@ impl Session {
         let is_outside = !own.contains(at);
         let in_ram = self.machine.kind(at) == Some(MemoryKind::Ram);
         let may_have_left = match stop {
-            Stop::ToFirmware | Stop::Undefined | Stop::Chain | Stop::Unmapped(_) | Stop::Input => true,
+            Stop::ToFirmware
+            | Stop::Undefined
+            | Stop::Chain
+            | Stop::Unmapped(_)
+            | Stop::Input
+            | Stop::Polls(_) => true,
             // What a program has put into memory to run it there is its own.
-            Stop::Halt | Stop::HaltForOperator | Stop::Endless => !in_ram,
+            Stop::Halt | Stop::HaltForOperator | Stop::Endless | Stop::Repeats(_) => !in_ram,
             Stop::Cycles => true,
             _ => false,
         };
         let departure =
             self.timeline.departure(&self.machine, &own).filter(|_| is_outside && may_have_left)?;
         // At the end of its time, or where it waits, the firmware may still come back.
-        let may_return = matches!(stop, Stop::Cycles | Stop::Input) && self.is_firmware(departure.to);
+        let may_return =
+            matches!(stop, Stop::Cycles | Stop::Input | Stop::Polls(_)) && self.is_firmware(departure.to);
         let is_call = (departure.is_call || may_return) && *stop != Stop::ToFirmware;
         Some(Departure { is_call, ..departure })
     }

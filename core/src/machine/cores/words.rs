@@ -145,8 +145,10 @@ impl<T: Word, O: Observe, const N: usize, const MODE: u8> Bus for WordBus<'_, T,
     fn transfer(&mut self, device: u32, function: u32, value: T, now: u64) -> (T, bool) {
         let before: u64 = value.into();
         let (after, skips) = self.io.transfer(device, function, before, now);
-        let access = if after == before { Access::Out } else { Access::In };
-        self.note(access, device, (value, T::of(after)), true);
+        // The first pulse alone asks whether the device is ready; nothing goes over.
+        let asks = function == 1;
+        let access = if after != before || asks { Access::In } else { Access::Out };
+        self.note(access, device, (value, T::of(after)), !asks);
         (T::of(after), skips)
     }
 
