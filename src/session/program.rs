@@ -1,6 +1,6 @@
 //! A program as a session knows it: the image, and, where it was assembled here, its source and symbols.
 
-use crate::assembler::{Assembly, Symbols, statement};
+use crate::assembler::{Assembly, LineKind, Symbols, statement};
 use crate::image::Image;
 use crate::machine::StopMap;
 use crate::processor::InstructionSet;
@@ -16,6 +16,8 @@ pub struct Program {
     /// What it was assembled for, where it was assembled here.
     pub set: Option<&'static InstructionSet>,
     lines: BTreeMap<u32, SourceLine>,
+    /// Cells that are reserved: how many from an address on.
+    reserved: BTreeMap<u32, u32>,
     labels: BTreeMap<u32, String>,
 }
 
@@ -42,6 +44,7 @@ impl Program {
             symbols: Symbols::default(),
             set: None,
             lines: BTreeMap::new(),
+            reserved: BTreeMap::new(),
             labels: BTreeMap::new(),
         }
     }
@@ -55,6 +58,7 @@ impl Program {
     /// A program that was assembled without errors.
     pub fn from_assembly(assembly: &Assembly) -> Self {
         let mut lines = BTreeMap::new();
+        let mut reserved = BTreeMap::new();
         let mut numbers: Vec<(Vec<u32>, &str)> = Vec::new();
         for source in assembly.sources.iter() {
             let text = if source.expansion.is_some() { &[] } else { source.text.as_bytes() };
@@ -62,6 +66,9 @@ impl Program {
             numbers.push((breaks, &source.name));
         }
         for line in &assembly.lines {
+            if let LineKind::Reserved(count) = line.kind {
+                reserved.insert(line.address, count);
+            }
             let Some((count, row)) = line.kind.cells() else { continue };
             let Some(source) = assembly.sources.get(line.source) else { continue };
             let rest = source.text.get(line.start as usize..).unwrap_or_default();
@@ -89,8 +96,19 @@ impl Program {
             symbols: assembly.symbols.moved(0),
             set: assembly.set,
             lines,
+            reserved,
             labels,
         }
+    }
+
+    /// The first address behind the data that a line lays down or reserves at an address; `None` where none does.
+    pub(crate) fn data_end(&self, address: u32) -> Option<u32> {
+        let cells = match self.lines.get(&address) {
+            Some(line) if line.code => return None,
+            Some(line) => line.cells,
+            None => *self.reserved.get(&address)?,
+        };
+        address.checked_add(cells).filter(|_| cells > 0)
     }
 
     /// The same program so many cells further on in memory.
@@ -102,6 +120,7 @@ impl Program {
             symbols: self.symbols.moved(by),
             set: self.set,
             lines: self.lines.into_iter().map(|(address, line)| (further(address), line)).collect(),
+            reserved: self.reserved.into_iter().map(|(address, count)| (further(address), count)).collect(),
             labels: self.labels.into_iter().map(|(address, name)| (further(address), name)).collect(),
         }
     }

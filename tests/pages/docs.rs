@@ -177,12 +177,13 @@ fn the_first_program_of_the_readme_does_what_the_readme_shows() {
     let mut session = crate::common::session("plover", source);
     let mut tracer = plain_byte::report::Tracer::default();
     let mut shown = tracer.head(&session).to_string();
+    let before = session.machine().clone();
     let stop = session.trace(plain_byte::session::Limits::none(), &mut |session, step| {
         shown.push_str(&tracer.line(session, step).to_string());
         true
     });
-    let nights = session.evaluate("nights").expect("a label") as u32;
-    shown.push_str(&plain_byte::report::final_card(&session, &stop, &[(nights, nights)]).to_string());
+    shown.push_str(&plain_byte::report::final_card(&session, &stop, &[]).to_string());
+    shown.push_str(&plain_byte::report::results(&session, &before).to_string());
     let shown = shown.replace("test.asm", "oil.asm");
     let promised = all.iter().find(|block| block.starts_with("$ plainbyte run oil")).expect("the run");
     for line in promised.lines().skip(1).filter(|line| *line != "…") {

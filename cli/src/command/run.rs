@@ -19,7 +19,7 @@ use plain_byte::number::cycles_of;
 use plain_byte::number::thousands;
 use plain_byte::panel::screen_text;
 use plain_byte::processor::Flag;
-use plain_byte::report::final_card;
+use plain_byte::report::{final_card, results};
 use plain_byte::session::{Limits, Session, Stop};
 use plain_byte::text::{Text, Tone};
 use serde::Serialize;
@@ -158,6 +158,7 @@ fn execute(
     if let Some(until) = &arguments.until {
         limits = limits.until(open::address("--until", until, session.processor(), session)?);
     }
+    let before = session.machine().clone();
     let mut ended = false;
     let mut end = || {
         ended = end();
@@ -198,7 +199,9 @@ fn execute(
         if let Some(picture) = session.machine().screen() {
             paint::write(&screen_text(&picture), &mut out)?;
         }
-        paint::write(&final_card(session, &stop, &show), &mut out)?;
+        let mut card = final_card(session, &stop, &show);
+        card.append(results(session, &before));
+        paint::write(&card, &mut out)?;
         out.flush()?;
     }
     Ok(stop)

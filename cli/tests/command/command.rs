@@ -88,7 +88,7 @@ fn mistakes_are_told_on_standard_error() {
         "version = 1\nprogram = \"oil.asm\"\n[[case]]\nname = \"x\"\nexpect.memory = { levl = 1 }\n",
     );
     bench.write("failing.cases.toml", "version = 1\nprogram = \"oil.asm\"\nboard = \"plover\"\n[[case]]\nname = \"dark\"\nexpect.memory = { level = 1 }\n");
-    bench.write("spin.asm", "        cpu 8085\nspin:   inr a\n        jmp spin\n");
+    bench.write("spin.asm", "        cpu 8085\nspin:   inx h\n        jmp spin\n");
     bench.write("odd.asm", "        cpu 8085\n        db 8\n");
     let lines = [
         "build bad",
