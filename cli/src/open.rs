@@ -13,7 +13,8 @@ use plain_byte::machine::DiskServices;
 use plain_byte::processor::{self, InstructionSet};
 use plain_byte::report::{self, Policy, UnknownWarning, WARNINGS};
 use plain_byte::session::{
-    Found, OpenError, Program as Loaded, Session, SessionError, find_board, firmware_image, is_program_file,
+    Found, OpenError, PlaceUse, Program as Loaded, Session, SessionError, find_board, firmware_image,
+    is_program_file,
 };
 use plain_byte::workspace::{Prepared, Program, Resolved, Target, TargetError, read_image};
 
@@ -76,6 +77,22 @@ pub fn address(
         let help = format!("addresses go from 0 to {}", set.habit().literal(last.into(), set.address_bits()));
         Failure::usage(format!("{what} {text}: {value} is no address"), help)
     })
+}
+
+/// A place that is hardly meant is told; one that cannot be meant is an error.
+pub fn check_place(
+    what: &str,
+    text: &str,
+    session: &Session,
+    (at, used): (u32, PlaceUse),
+) -> Result<(), Failure> {
+    let Some(doubt) = session.doubt(text, at, used) else { return Ok(()) };
+    let message = format!("{what} {text}: {}", doubt.message);
+    if doubt.is_wrong {
+        return Err(Failure::usage(message, doubt.help));
+    }
+    paint::warn(&format!("{message}; {}", doubt.help));
+    Ok(())
 }
 
 /// `FIRST..LAST`, or a single address.

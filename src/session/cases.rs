@@ -13,7 +13,7 @@
 //! ```
 
 use super::case_screen::OnScreen;
-use super::{Limits, Session, StateError, Stop};
+use super::{Limits, PlaceUse, Session, StateError, Stop};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::Cell;
 use crate::machine::services::transient::{FileName, Volume};
@@ -338,6 +338,11 @@ impl Given {
             let range = value.span();
             let address = address(session, place, &range)?;
             let cells = cells(session, value.get_ref(), &range)?;
+            if let Some(doubt) =
+                session.doubt(place, address, PlaceUse::Set(cells.len() as u32)).filter(|one| one.is_wrong)
+            {
+                return Err(wrong_at(&range, doubt.message, doubt.help));
+            }
             session.put(address, &cells).map_err(|error| state_error(&error, &range))?;
         }
         for (port, value) in &self.ports {

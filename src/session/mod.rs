@@ -17,6 +17,7 @@
 
 mod case_screen;
 pub mod cases;
+mod doubt;
 mod fold;
 mod open;
 mod program;
@@ -28,6 +29,7 @@ mod stop;
 mod time;
 mod walk;
 
+pub use doubt::{Doubt, PlaceUse};
 pub use fold::Share;
 pub use open::{Found, OpenError, board_names, find_board, firmware_image, is_program_file};
 pub use program::{Program, SourceLine};

@@ -4,7 +4,7 @@ use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::services::Volume;
 use plain_byte::report::final_card;
 use plain_byte::session::cases::Cases;
-use plain_byte::session::{Limits, Program, Session, Stop, find_board};
+use plain_byte::session::{Limits, PlaceUse, Program, Session, Stop, find_board};
 
 /// A board, a program, the instruction of it that comes last, whether that is a call that does not return, and a register then.
 type Leaving = (&'static str, &'static str, u32, bool, (&'static str, u64));
@@ -206,5 +206,47 @@ fn a_loop_that_never_ends_is_found_whoever_watches() {
     for &(board, source) in BUSY {
         let mut session = session(board, source);
         assert_eq!(session.run(limits), Stop::Cycles, "{source}");
+    }
+}
+
+/// A place of a program on `plover` as somebody writes it, what is to be done there, and what is told; nothing where it is meant so.
+type Place = (&'static str, PlaceUse, Option<(bool, &'static str)>);
+const PLACES: &[Place] = &[
+    ("nights", PlaceUse::Set(1), None),
+    ("nights", PlaceUse::Set(2), None),
+    ("nights", PlaceUse::Set(3), Some((false, "the program has 2 of data from `nights` on"))),
+    ("nights", PlaceUse::Look, None),
+    ("result", PlaceUse::Set(1), None),
+    (
+        "lamps",
+        PlaceUse::Set(1),
+        Some((true, "`lamps` is a constant (`equ`), and at 0010 the board's firmware stands")),
+    ),
+    ("lamps", PlaceUse::Look, Some((false, "`lamps` is a constant"))),
+    ("0900h", PlaceUse::Look, Some((false, "at 0900 the board has no memory"))),
+    ("0900h", PlaceUse::Set(1), Some((true, "the board has no memory"))),
+    ("4001h", PlaceUse::Stop, Some((false, "at 4001 an instruction does not begin"))),
+    ("nights", PlaceUse::Stop, Some((false, "data stand"))),
+    ("again", PlaceUse::Stop, None),
+    ("4Ch", PlaceUse::Stop, None),
+    ("0900h", PlaceUse::Stop, Some((true, "no memory"))),
+];
+
+#[test]
+fn places_that_are_hardly_meant_are_told() {
+    let source = " cpu 8085\nlamps equ 10h\nresult equ 5000h\n org 4000h\nagain: out lamps\n jmp again\nnights: db 1\nleft: ds 1\n";
+    let mut session = Session::shipped("plover").expect("a board");
+    let assembly = assemble("fog.asm", &mut Texts::one("fog.asm", source), &Options::default());
+    session.load_assembly(&assembly).expect("it fits");
+    for &(text, used, told) in PLACES {
+        let address = session.evaluate(text).expect("a place") as u32;
+        let doubt = session.doubt(text, address, used);
+        match (&doubt, told) {
+            (None, None) => {}
+            (Some(doubt), Some((is_wrong, words))) => {
+                assert!(doubt.is_wrong == is_wrong && doubt.message.contains(words), "{text}: {doubt:?}");
+            }
+            _ => panic!("{text}: {doubt:?}"),
+        }
     }
 }

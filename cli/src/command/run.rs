@@ -20,7 +20,7 @@ use plain_byte::number::thousands;
 use plain_byte::panel::screen_text;
 use plain_byte::processor::Flag;
 use plain_byte::report::{final_card, results};
-use plain_byte::session::{Limits, Session, Stop};
+use plain_byte::session::{Limits, PlaceUse, Session, Stop};
 use plain_byte::text::{Text, Tone};
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -134,8 +134,13 @@ fn execute(
     let show = arguments
         .show
         .iter()
-        .map(|text| open::range("--show", text, session.processor(), session))
-        .collect::<Result<Vec<_>, _>>()?;
+        .map(|text| {
+            let range = open::range("--show", text, session.processor(), session)?;
+            let first = text.split("..").next().unwrap_or(text);
+            open::check_place("--show", first, session, (range.0, PlaceUse::Look))?;
+            Ok(range)
+        })
+        .collect::<Result<Vec<_>, Failure>>()?;
     let speed = match arguments.console {
         Some(_) => arguments.speed.unwrap_or(Speed::Real),
         None => arguments.speed.unwrap_or(Speed::Max),
@@ -156,7 +161,9 @@ fn execute(
         limits = limits.inside();
     }
     if let Some(until) = &arguments.until {
-        limits = limits.until(open::address("--until", until, session.processor(), session)?);
+        let address = open::address("--until", until, session.processor(), session)?;
+        open::check_place("--until", until, session, (address, PlaceUse::Stop))?;
+        limits = limits.until(address);
     }
     let before = session.machine().clone();
     let mut ended = false;
@@ -252,6 +259,8 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
         } else {
             let address = open::address("--set", name, set, &*session)?;
             let cells = cells(session, "--set", values)?;
+            let used = PlaceUse::Set(cells.len() as u32);
+            open::check_place("--set", name, session, (address, used))?;
             session.put(address, &cells).map_err(state)?;
         }
     }
