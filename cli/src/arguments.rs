@@ -384,7 +384,7 @@ impl TraceArguments {
     }
 }
 
-#[derive(Debug, Args)]
+#[derive(Debug, Clone, Args)]
 pub struct RunArguments {
     /// Source or image; the ending may be left out, `-` is a source on standard input. Without one, the program of
     /// plainbyte.toml is run

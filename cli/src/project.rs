@@ -1,6 +1,6 @@
 //! The project around the command: `plainbyte.toml` in this folder or in one above it.
 
-use crate::arguments::{BuildArguments, TargetArguments, WarningArguments};
+use crate::arguments::{BuildArguments, RunArguments, TargetArguments, WarningArguments};
 use crate::files;
 use crate::paint;
 use crate::say::Failure;
@@ -83,6 +83,19 @@ impl Found {
         let given = std::mem::replace(&mut target.define, self.defines());
         target.define.extend(given);
         self.warnings(&mut target.warnings);
+    }
+
+    /// What it says about a run, where the command line says nothing; what is set there comes later and counts.
+    pub fn run(&self, arguments: &mut RunArguments) {
+        let project = &self.project;
+        let before = |given: &mut Vec<String>, own: &[String]| _ = given.splice(0..0, own.iter().cloned());
+        before(&mut arguments.set, &project.set);
+        before(&mut arguments.port, &project.port);
+        before(&mut arguments.press, &project.press);
+        before(&mut arguments.show, &project.show);
+        arguments.input = arguments.input.take().or(project.input.clone());
+        arguments.until = arguments.until.take().or(project.until.clone());
+        arguments.cycles = arguments.cycles.take().or(project.cycles.clone());
     }
 
     /// The same for a build.

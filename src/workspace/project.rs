@@ -38,6 +38,24 @@ pub struct Project {
     /// Symbols to define.
     #[serde(default)]
     pub define: BTreeMap<String, i64>,
+    /// What is set before a run: `NAME=VALUE` or `ADDRESS=CELLS`, as `run --set` takes it.
+    #[serde(default)]
+    pub set: Vec<String>,
+    /// What ports give in a run, as `run --port` takes it.
+    #[serde(default)]
+    pub port: Vec<String>,
+    /// Keys that are pressed in a run, as `run --press` takes them.
+    #[serde(default)]
+    pub press: Vec<String>,
+    /// What is typed in a run.
+    pub input: Option<String>,
+    /// Where a run stops.
+    pub until: Option<String>,
+    /// How long a run goes on at most: cycles or a time.
+    pub cycles: Option<String>,
+    /// Cells that are shown behind a run.
+    #[serde(default)]
+    pub show: Vec<String>,
     /// Warnings that are errors.
     #[serde(default)]
     pub deny: Vec<String>,

@@ -31,6 +31,13 @@ const DEFAULT_CYCLES: u64 = 2_000_000_000;
 
 pub fn run(arguments: &RunArguments) -> Result<(), Failure> {
     signals::listen();
+    let mut arguments = arguments.clone();
+    if arguments.program.is_none()
+        && let Some(project) = project::look()?
+    {
+        project.run(&mut arguments);
+    }
+    let arguments = &arguments;
     if arguments.watch {
         return watch(arguments);
     }

@@ -52,3 +52,25 @@ fn a_part_of_a_run_is_traced_and_the_run_is_the_same() {
     let short = bench.run("run fog --board plover --cycles 2ms");
     assert!(short.out.contains("inside     004C (pause), called at 4007 (line 8"), "{}", short.out);
 }
+
+#[test]
+fn a_project_says_what_is_set_typed_and_shown_in_a_run() {
+    let bench = Bench::new();
+    bench.write("fog.asm", FOG);
+    bench.write(
+        "plainbyte.toml",
+        "version = 1\nsource = \"fog.asm\"\nboard = \"plover\"\nset = [\"D=9\", \"E=1\"]\nuntil = \"again\"\nshow = [\"start\"]\n",
+    );
+    let ran = bench.run("run --set E=2");
+    assert_eq!(ran.status, 0, "{}", ran.all());
+    assert!(ran.out.contains("hex         00   03   00   09   02"), "{}", ran.out);
+    assert!(
+        ran.out.contains("stopped    at 4002") && ran.out.contains("memory     4000  06   start"),
+        "{}",
+        ran.out
+    );
+    let further = bench.run("run --until 4007h --cycles 1s");
+    assert!(further.out.contains("stopped    at 4007"), "{}", further.out);
+    // A program that is named is no project's.
+    assert!(!bench.run("run fog --board plover").out.contains("memory"));
+}
