@@ -61,7 +61,29 @@ pub fn number(
 ) -> Result<i64, Failure> {
     let wrong =
         |diagnostic: Box<plain_byte::diagnostic::Diagnostic>| Failure::in_text(what, text, *diagnostic, 2);
-    Formula::parse(text, set).map_err(wrong)?.value(names).map_err(wrong)
+    let value = |text: &str| Formula::parse(text, set)?.value(names);
+    value(text).or_else(|error| value(&with_zeros(text, names)).map_err(|_| wrong(error)))
+}
+
+/// Hex numbers as people say them: `B7h`, where nothing is called so, is `0B7h`.
+fn with_zeros(text: &str, names: &dyn Environment) -> String {
+    let is_part = |c: char| c.is_ascii_alphanumeric() || "_.$%?@".contains(c);
+    let mut out = String::with_capacity(text.len() + 2);
+    let mut rest = text;
+    while let Some(first) = rest.chars().next() {
+        let end = rest.find(|c| !is_part(c)).unwrap_or(rest.len()).max(first.len_utf8());
+        let (word, behind) = rest.split_at(end);
+        let digits = word.strip_suffix(['h', 'H']).unwrap_or_default();
+        let is_hex = first.is_ascii_alphabetic()
+            && !digits.is_empty()
+            && digits.chars().all(|c| c.is_ascii_hexdigit());
+        if is_hex && names.symbol(word).is_none() {
+            out.push('0');
+        }
+        out.push_str(word);
+        rest = behind;
+    }
+    out
 }
 
 /// An address on the command line.
@@ -77,6 +99,19 @@ pub fn address(
         let help = format!("addresses go from 0 to {}", set.habit().literal(last.into(), set.address_bits()));
         Failure::usage(format!("{what} {text}: {value} is no address"), help)
     })
+}
+
+/// An address in a session. Digits that can only be meant in hex are taken so, and that is said.
+pub fn place(what: &str, text: &str, session: &Session) -> Result<u32, Failure> {
+    let set = session.processor();
+    let Some(meant) = session.meant_in_hex(text) else { return address(what, text, set, session) };
+    let plain = address(what, text, set, session)?;
+    let (meant_text, plain_text) =
+        (set.habit().literal(meant.into(), 16), set.habit().literal(plain.into(), 16));
+    paint::note(&format!(
+        "{what} {text} is taken as {meant_text}: decimal {text} is {plain_text}, where nothing of the program stands"
+    ));
+    Ok(meant)
 }
 
 /// A place that is hardly meant is told; one that cannot be meant is an error.
@@ -96,16 +131,11 @@ pub fn check_place(
 }
 
 /// `FIRST..LAST`, or a single address.
-pub fn range(
-    what: &str,
-    text: &str,
-    set: &'static InstructionSet,
-    names: &dyn Environment,
-) -> Result<(u32, u32), Failure> {
+pub fn range(what: &str, text: &str, session: &Session) -> Result<(u32, u32), Failure> {
     let (first, last) = match text.split_once("..") {
-        Some((first, last)) => (address(what, first, set, names)?, address(what, last, set, names)?),
+        Some((first, last)) => (place(what, first, session)?, place(what, last, session)?),
         None => {
-            let address = address(what, text, set, names)?;
+            let address = place(what, text, session)?;
             (address, address)
         }
     };

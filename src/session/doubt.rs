@@ -27,6 +27,22 @@ pub struct Doubt {
 }
 
 impl Session {
+    /// Digits without a mark, `4100`, where nothing of the program stands at that number, but something at the same digits in hex: that
+    /// address.
+    pub fn meant_in_hex(&self, text: &str) -> Option<u32> {
+        let text = text.trim();
+        let set = self.processor();
+        let is_plain = !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
+        if !is_plain || set.habit().default_radix() != 10 {
+            return None;
+        }
+        let program = self.program.as_ref()?;
+        let stands = |at: u32| program.image.cell(at).is_some() || program.data_end(at).is_some();
+        let plain: u32 = text.parse().ok()?;
+        let hex = u32::from_str_radix(text, 16).ok()?;
+        (!stands(plain) && stands(hex)).then_some(hex)
+    }
+
     /// Why a place that was written as `text` is hardly meant, where it is so.
     pub fn doubt(&self, text: &str, address: u32, used: PlaceUse) -> Option<Doubt> {
         let symbol =

@@ -142,7 +142,7 @@ fn execute(
         .show
         .iter()
         .map(|text| {
-            let range = open::range("--show", text, session.processor(), session)?;
+            let range = open::range("--show", text, session)?;
             let first = text.split("..").next().unwrap_or(text);
             open::check_place("--show", first, session, (range.0, PlaceUse::Look))?;
             Ok(range)
@@ -168,7 +168,7 @@ fn execute(
         limits = limits.inside();
     }
     if let Some(until) = &arguments.until {
-        let address = open::address("--until", until, session.processor(), session)?;
+        let address = open::place("--until", until, session)?;
         open::check_place("--until", until, session, (address, PlaceUse::Stop))?;
         limits = limits.until(address);
     }
@@ -264,7 +264,7 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
             let value = open::number("--set", values, Some(set), &*session)?;
             session.set(name, value).map_err(state)?;
         } else {
-            let address = open::address("--set", name, set, &*session)?;
+            let address = open::place("--set", name, session)?;
             let cells = cells(session, "--set", values)?;
             let used = PlaceUse::Set(cells.len() as u32);
             open::check_place("--set", name, session, (address, used))?;

@@ -23,7 +23,7 @@ impl Part {
     fn of(session: &Session, arguments: &TraceArguments) -> Result<Self, Failure> {
         let address = |option: &str, text: &Option<String>| {
             let text = text.as_ref();
-            text.map(|text| open::address(option, text, session.processor(), session)).transpose()
+            text.map(|text| open::place(option, text, session)).transpose()
         };
         Ok(Self {
             from: address("--trace-from", &arguments.trace_from)?,

@@ -7,29 +7,52 @@ use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::NoNames;
 use plain_byte::number::{Notations, floating};
+use plain_byte::processor::InstructionSet;
 use plain_byte::report::notations;
+use plain_byte::text::{Text, Tone};
 
 pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
-    let text = arguments.expression.join(" ");
     let set = open::cpu_option(arguments.cpu.as_deref())?;
-    let number = match set.filter(|set| set.cell_bits() == 36 && is_floating(&text)) {
-        Some(_) => floating::parse(&text).map_err(|problem| {
+    // Several numbers, each by itself, or one expression with blanks in it.
+    let each: Result<Vec<Notations>, Failure> =
+        arguments.expression.iter().map(|text| notations_of(text, set)).collect();
+    let values = match each {
+        Ok(values) => values,
+        Err(failure) if arguments.expression.len() == 1 => return Err(failure),
+        Err(_) => vec![notations_of(&arguments.expression.join(" "), set)?],
+    };
+    if arguments.json {
+        return match values.as_slice() {
+            [value] => print_json(value),
+            values => print_json(&values),
+        };
+    }
+    let mut text = Text::new();
+    for (at, value) in values.iter().enumerate() {
+        if values.len() > 1 {
+            let gap = if at > 0 { "\n" } else { "" };
+            text.line().put(gap).tone(Tone::Strong, arguments.expression[at].as_str());
+        }
+        text.append(notations(value));
+    }
+    Ok(paint::show(&text)?)
+}
+
+fn notations_of(text: &str, set: Option<&'static InstructionSet>) -> Result<Notations, Failure> {
+    let number = match set.filter(|set| set.cell_bits() == 36 && is_floating(text)) {
+        Some(_) => floating::parse(text).map_err(|problem| {
             Failure::usage(problem.to_string(), "write a decimal number such as 2.5 or 1.5e6")
         })? as i64,
-        None => open::number("expression", &text, set, &NoNames)?,
+        None => open::number("expression", text, set, &NoNames)?,
     };
-    let value = match set.filter(|set| set.is_word_machine()) {
+    match set.filter(|set| set.is_word_machine()) {
         Some(set) => Notations::of_word(number, set.cell_bits()).ok_or_else(|| {
             let most = set.habit().literal(set.last_cell(), set.cell_bits());
             let problem = format!("{number} does not fit into a word of {} bits", set.cell_bits());
             Failure::usage(problem, format!("the largest is octal {most}"))
-        })?,
-        None => Notations::of(number),
-    };
-    if arguments.json {
-        return print_json(&value);
+        }),
+        None => Ok(Notations::of(number)),
     }
-    Ok(paint::show(&notations(&value))?)
 }
 
 /// True for a decimal number with a point inside, or with an exponent.

@@ -74,3 +74,34 @@ fn a_project_says_what_is_set_typed_and_shown_in_a_run() {
     // A program that is named is no project's.
     assert!(!bench.run("run fog --board plover").out.contains("memory"));
 }
+
+/// What is typed, and what must stand in the answer.
+const NUMBERS: &[(&str, &[&str])] = &[
+    ("value B7h", &["hex        0B7h", "decimal    183"]),
+    ("value 12h 0FFh -5", &["12h\n", "0FFh\n", "-5\n", "in 16 bits 0FFFBh, decimal 65531"]),
+    ("value 1 + 2", &["decimal    3"]),
+    ("value 0FF38h", &["octal 377 070"]),
+    ("chart 8085 76", &["MOV C, H", "HLT"]),
+    ("chart 8085 76h", &["HLT"]),
+    (
+        "run fog --board plover --until 4007",
+        &["--until 4007 is taken as 4007h: decimal 4007 is 0FA7h", "stopped    at 4007"],
+    ),
+    ("run fog --board plover --set D=C3h --cycles 1", &["00   C3   00"]),
+    ("run fog --board plover --show 16384", &["memory     4000  06"]),
+];
+
+#[test]
+fn numbers_are_taken_as_people_type_them() {
+    let bench = Bench::new();
+    bench.write("fog.asm", FOG);
+    for (line, wanted) in NUMBERS {
+        let ran = bench.run(line);
+        let all = ran.all();
+        assert_eq!(ran.status, 0, "{line}: {all}");
+        for words in *wanted {
+            assert!(all.contains(words), "{line}: no `{words}` in\n{all}");
+        }
+    }
+    assert!(!bench.run("chart 8085 76h").out.contains("MOV C, H"));
+}

@@ -199,7 +199,14 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, N
         return word_entries(set, word, asked);
     }
     if let Ok(opcode) = read(asked) {
-        let found: Vec<Entry> = all.into_iter().filter(|entry| entry.opcode == opcode).collect();
+        // Digits alone may be meant as hex just as well.
+        let as_hex = asked
+            .bytes()
+            .all(|byte| byte.is_ascii_digit())
+            .then(|| u64::from_str_radix(asked, 16).ok())
+            .flatten();
+        let is_meant = |entry: &Entry| entry.opcode == opcode || Some(entry.opcode) == as_hex;
+        let found: Vec<Entry> = all.into_iter().filter(is_meant).collect();
         if found.is_empty() && set.table.opcodes.pages.iter().any(|page| u64::from(page.prefix) == opcode) {
             // A prefix: what may follow it.
             return Ok(entries(set).into_iter().filter(|entry| entry.opcode >> 8 == opcode).collect());

@@ -19,7 +19,11 @@ pub fn notations(value: &Notations) -> Text {
     if let (Some(high), Some(low)) = (value.high, value.low) {
         row(
             "high, low",
-            format!("{}h {}h, decimal {high} {low}", digits(high.into(), 16, 8), digits(low.into(), 16, 8)),
+            format!(
+                "{}h {}h, decimal {high} {low}, octal {high:03o} {low:03o}",
+                digits(high.into(), 16, 8),
+                digits(low.into(), 16, 8)
+            ),
         );
     }
     if let Some([left, right]) = &value.halves {
@@ -38,6 +42,10 @@ pub fn notations(value: &Notations) -> Text {
         row("character", character.clone());
     }
     row("width", format!("{} bits", value.bits));
+    if value.signed < 0 && value.bits == 8 {
+        let wide = value.signed as u16;
+        row("in 16 bits", format!("0{wide:04X}h, decimal {wide}"));
+    }
     text
 }
 
