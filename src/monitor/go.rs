@@ -21,7 +21,9 @@ impl Monitor {
                     let small = (0..=set.last_cell() as i64).contains(&value);
                     let bits = if small { set.cell_bits() } else { set.address_bits() };
                     let cut = value as u64 & ((1 << bits) - 1);
-                    format!("{}  {value}", digits(cut, set.habit().table_radix(), bits))
+                    let radix = set.habit().table_radix();
+                    let name = if radix == 8 { "octal" } else { "hex" };
+                    format!("{name} {}  decimal {value}", digits(cut, radix, bits))
                 }
                 Err(wrong) => wrong.message,
             };
@@ -57,11 +59,10 @@ impl Monitor {
     pub(super) fn step(&mut self, rest: &str, host: &mut dyn Host) -> Done {
         let count = self.count(rest)?;
         let mut text = Text::new();
-        let mut tracer = Tracer::default();
         for number in 0..count {
             let step = self.session.step();
             if !step.nothing_done() {
-                text.append(tracer.line(&self.session, &step));
+                text.append(self.step_line(&step));
             }
             if let Some(stop) = step.stop {
                 text.append(self.stopped(&stop));
@@ -90,7 +91,7 @@ impl Monitor {
     fn leapt(&mut self, step: Step) -> Text {
         let mut text = Text::new();
         if !step.nothing_done() {
-            text.append(Tracer::default().line(&self.session, &step));
+            text.append(self.step_line(&step));
         }
         self.next_list = None;
         text.append(match step.stop {
@@ -202,6 +203,14 @@ impl Monitor {
             self.watches.clear();
             return Ok(Text::plain("no breakpoints, conditions or watches are left"));
         }
+        if let Some(at) = self.watches.iter().position(|watch| watch.text().eq_ignore_ascii_case(rest)) {
+            self.watches.remove(at);
+            return Ok(Text::plain(format!("{rest} is watched no more")));
+        }
+        let condition = rest.strip_prefix("when ").unwrap_or(rest);
+        if self.session.remove_condition(condition) {
+            return Ok(Text::plain(format!("the run stops no more when {condition} holds")));
+        }
         let address = self.address_of(rest)?;
         if self.session.remove_breakpoint(address) {
             return Ok(Text::new());
@@ -209,7 +218,7 @@ impl Monitor {
         let place = self.session.machine().spell(address);
         Err(Complaint::new(
             format!("there is no breakpoint at {place}"),
-            "`stop` lists them; `forget all` clears all",
+            "`stop` lists them, a watch is forgotten by what it says; `forget all` clears all",
         ))
     }
 
@@ -218,7 +227,9 @@ impl Monitor {
         let count = if rest.is_empty() { 10 } else { self.count(rest)? };
         let steps = self.session.history(count as usize);
         let mut text = Text::new();
-        let mut tracer = Tracer::default();
+        let executed = steps.iter().filter(|step| step.instruction.is_some()).count() as u64;
+        let first = (self.session.machine().instructions() + 1).saturating_sub(executed);
+        let mut tracer = Tracer::from_number(first);
         for step in &steps {
             text.append(tracer.line(&self.session, step));
         }

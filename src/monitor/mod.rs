@@ -13,8 +13,10 @@ pub use words::{WORDS, Word};
 use crate::assembler::{Formula, Loader};
 use crate::diagnostic::{Diagnostic, Problem, nearest};
 use crate::processor::Window;
-use crate::session::Session;
+use crate::report::Tracer;
+use crate::session::{Session, Step};
 use crate::text::{Text, Tone};
+use std::cell::RefCell;
 
 /// What the monitor needs from whoever runs it.
 pub trait Host: Loader {
@@ -79,6 +81,12 @@ pub struct Monitor {
     /// The segment in which memory was asked for last, where one was named.
     memory_window: Option<Window>,
     next_list: Option<u32>,
+    /// How numbers without a mark are read, where not as the processor's people do.
+    radix: Option<u32>,
+    /// The step that an empty line does again.
+    last_step: Option<String>,
+    /// What was taken otherwise than it was typed.
+    taken: RefCell<Vec<String>>,
 }
 
 type Done = Result<Text, Complaint>;
@@ -87,7 +95,17 @@ impl Monitor {
     /// A monitor over a session.
     pub fn new(session: Session) -> Self {
         let next_memory = session.machine().place();
-        Self { session, watches: Vec::new(), coding: None, next_memory, memory_window: None, next_list: None }
+        Self {
+            session,
+            watches: Vec::new(),
+            coding: None,
+            next_memory,
+            memory_window: None,
+            next_list: None,
+            radix: None,
+            last_step: None,
+            taken: RefCell::default(),
+        }
     }
 
     /// The session.
@@ -128,10 +146,39 @@ impl Monitor {
         }
         let (first, rest) = line.split_once(char::is_whitespace).unwrap_or((line, ""));
         let word = find(first)?;
+        let rest = rest.trim();
+        if word.form == word.name && !rest.is_empty() {
+            let message = format!("`{}` takes nothing behind it, and `{rest}` stands there", word.name);
+            return Err(Complaint::new(message, format!("write `{}` alone", word.name)));
+        }
         if word.name == "quit" {
             return Ok(Reply::Quit);
         }
-        (word.run)(self, rest.trim(), host).map(Reply::Done)
+        self.taken.borrow_mut().clear();
+        self.last_step = matches!(word.name, "step" | "over").then(|| line.to_string());
+        let done = (word.run)(self, rest, host)?;
+        let mut text = Text::new();
+        for taken in self.taken.borrow().iter() {
+            text.line().tone(Tone::Faint, taken.as_str());
+        }
+        text.append(done);
+        Ok(Reply::Done(text))
+    }
+
+    /// Does the last step again, as an empty line at a terminal means it; nothing where something else was done last.
+    ///
+    /// # Errors
+    /// As [`line`](Self::line).
+    pub fn again(&mut self, host: &mut dyn Host) -> Result<Reply, Complaint> {
+        match self.last_step.clone().filter(|_| self.coding.is_none()) {
+            Some(line) => self.line(&line, host),
+            None => self.line("", host),
+        }
+    }
+
+    /// The line of a step, with its number in the run.
+    fn step_line(&self, step: &Step) -> Text {
+        Tracer::from_number(self.session.machine().instructions()).line(&self.session, step)
     }
 
     /// What may stand at the end of a line that is being typed: where the last piece begins, and what it may become.
@@ -178,11 +225,22 @@ impl Monitor {
         if text.trim().is_empty() {
             return Err(Complaint::new("a number is missing", "`help WORD` shows the form with an example"));
         }
-        Ok(self.session.evaluate(text)?)
+        match self.radix {
+            Some(radix) => Ok(self.session.evaluate(&marked(text, radix, &self.session))?),
+            None => Ok(self.session.evaluate(text)?),
+        }
     }
 
     /// An address of the machine.
     fn address_of(&self, text: &str) -> Result<u32, Complaint> {
+        if let Some(meant) = self.session.meant_in_hex(text).filter(|_| self.radix.is_none()) {
+            let set = self.session.processor();
+            let literal = set.habit().literal(meant.into(), 16);
+            self.taken
+                .borrow_mut()
+                .push(format!("{} is taken as {literal}; `radix hex` reads all so", text.trim()));
+            return Ok(meant);
+        }
         let value = self.value_of(text)?;
         let last = self.session.processor().last_address();
         u32::try_from(value).ok().filter(|&value| value <= last).ok_or_else(|| {
@@ -235,12 +293,38 @@ impl Monitor {
     }
 }
 
+/// A text whose numbers without a mark are written in a radix, with marks.
+fn marked(text: &str, radix: u32, names: &dyn crate::assembler::Environment) -> String {
+    let is_part = |c: char| c.is_ascii_alphanumeric() || "_.$%?@".contains(c);
+    let mut out = String::with_capacity(text.len() + 4);
+    let mut rest = text;
+    let mut quoted = false;
+    while let Some(first) = rest.chars().next() {
+        let end = rest.find(|c| !is_part(c)).unwrap_or(rest.len()).max(first.len_utf8());
+        let (word, behind) = rest.split_at(end);
+        quoted ^= matches!(first, '"' | '\'');
+        let is_number = !quoted && word.chars().all(|c| c.is_digit(radix)) && names.symbol(word).is_none();
+        match radix {
+            16 if is_number => out.push_str(&format!("0{word}h")),
+            10 if is_number => out.push_str(&format!("{word}.")),
+            8 if is_number => out.push_str(&format!("{word}o")),
+            _ => out.push_str(word),
+        }
+        rest = behind;
+    }
+    out
+}
+
 /// The word that begins so.
 fn find(begun: &str) -> Result<&'static Word, Complaint> {
     let lower = begun.to_lowercase();
     let fitting: Vec<&Word> = WORDS.iter().filter(|word| word.name.starts_with(&lower)).collect();
     match fitting[..] {
         [word] => Ok(word),
+        [] if words::MEANT.iter().any(|row| row.0 == lower) => {
+            let meant = words::MEANT.iter().find(|row| row.0 == lower).map_or("", |row| row.1);
+            find(meant)
+        }
         [] => {
             let near = nearest(&lower, WORDS.iter().map(|word| word.name));
             let help =
@@ -248,7 +332,8 @@ fn find(begun: &str) -> Result<&'static Word, Complaint> {
             Err(Complaint::new(format!("there is no word `{begun}` here"), help))
         }
         ref several => {
-            if let Some(exact) = several.iter().find(|word| word.name == lower) {
+            let meant = words::MEANT.iter().find(|row| row.0 == lower).map_or(lower.as_str(), |row| row.1);
+            if let Some(exact) = several.iter().find(|word| word.name == meant) {
                 return Ok(exact);
             }
             let names: Vec<_> = several.iter().map(|word| word.name).collect();

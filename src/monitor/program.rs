@@ -135,7 +135,7 @@ impl Monitor {
                 let (message, help) = first.unwrap_or_default();
                 Complaint::new(format!("{name}, {message}"), help)
             })?;
-            self.session.load(image).map_err(loaded_error)?;
+            self.session.load_with_symbols(image).map_err(loaded_error)?;
         }
         self.next_list = None;
         self.next_memory = self.session.machine().place();

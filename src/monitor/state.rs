@@ -193,6 +193,22 @@ impl Monitor {
         Ok(notations(&word.unwrap_or_else(|| Notations::of(value))))
     }
 
+    pub(super) fn choose_radix(&mut self, rest: &str, _: &mut dyn Host) -> Done {
+        const RADIXES: [(&str, Option<u32>); 4] =
+            [("hex", Some(16)), ("decimal", Some(10)), ("octal", Some(8)), ("habit", None)];
+        if !rest.is_empty() {
+            let lower = rest.to_lowercase();
+            let named = RADIXES.iter().find(|(name, _)| name.starts_with(&lower));
+            let help = "write `radix hex`, `radix decimal`, `radix octal` or `radix habit`";
+            let (_, radix) = named
+                .ok_or_else(|| Complaint::new(format!("`{rest}` is no radix to type numbers in"), help))?;
+            self.radix = *radix;
+        }
+        let radix = self.radix.unwrap_or(self.session.processor().habit().default_radix());
+        let name = RADIXES.iter().find(|row| row.1 == Some(radix)).map_or("decimal", |row| row.0);
+        Ok(Text::plain(format!("numbers without a mark are {name}")))
+    }
+
     pub(super) fn type_text(&mut self, rest: &str, _: &mut dyn Host) -> Done {
         let inner = rest.strip_prefix('"').and_then(|rest| rest.strip_suffix('"'));
         let Some(inner) = inner.filter(|inner| !inner.is_empty()) else {

@@ -167,6 +167,17 @@ impl Session {
         self.load_program(Program::from_image(image))
     }
 
+    /// The same with the symbols of the program before, as for another build of it.
+    ///
+    /// # Errors
+    /// [`SessionError`] where it does not fit; nothing is changed then.
+    pub fn load_with_symbols(&mut self, image: Image) -> Result<(), SessionError> {
+        match self.program.clone() {
+            Some(before) => self.load_program(before.with_image(image)),
+            None => self.load(image),
+        }
+    }
+
     /// Loads what was assembled, with its source and symbols.
     ///
     /// # Errors
@@ -487,6 +498,13 @@ impl Session {
     /// Adds a condition that is looked at before every instruction.
     pub fn add_condition(&mut self, condition: Formula) {
         self.conditions.push(condition);
+    }
+
+    /// Takes away the condition with this text. False where there is none.
+    pub fn remove_condition(&mut self, text: &str) -> bool {
+        let count = self.conditions.len();
+        self.conditions.retain(|condition| !condition.text().eq_ignore_ascii_case(text));
+        self.conditions.len() != count
     }
 
     /// Takes away every condition.

@@ -111,6 +111,11 @@ impl Program {
         address.checked_add(cells).filter(|_| cells > 0)
     }
 
+    /// Other cells with what is known of these; a source line counts only where its cells are the same.
+    pub(super) fn with_image(self, image: Image) -> Self {
+        Self { image, ..self }
+    }
+
     /// The same program so many cells further on in memory.
     #[must_use]
     pub fn moved(self, by: u32, segment_shift: u8) -> Self {

@@ -4,6 +4,7 @@ use crate::common::session;
 use plain_byte::assembler::{Loaded, Loader};
 use plain_byte::diagnostic::Problem;
 use plain_byte::monitor::{Host, Monitor, Reply, WORDS};
+use plain_byte::session::Session;
 use proptest::prelude::*;
 use std::collections::HashMap;
 
@@ -160,15 +161,20 @@ fn the_console_is_shown_as_it_speaks() {
 
 #[test]
 fn every_word_has_help_with_examples_that_are_understood() {
-    for word in WORDS {
-        let (mut monitor, mut shelf) = monitor();
+    let boards = ["plover", "tern", "curlew", "petrel", "heron", "osprey"];
+    for (board, word) in boards.iter().flat_map(|board| WORDS.iter().map(move |word| (board, word))) {
+        let (_, mut shelf) = monitor();
+        shelf.patience = 5;
+        let mut monitor = Monitor::new(Session::shipped(board).expect("a board"));
         let Ok(Reply::Done(help)) = monitor.line(&format!("help {}", word.name), &mut shelf) else {
             panic!("{}", word.name)
         };
         let help = help.to_string();
-        assert!(help.contains(word.form) && help.contains(word.examples[0]), "{help}");
+        assert!(help.contains(word.form) && help.contains(&monitor.example(word.examples[0])), "{help}");
         assert!(word.form.starts_with(word.name) || word.form.contains(word.name), "{}", word.name);
         for example in word.examples {
+            let example = &monitor.example(example);
+            assert!(!example.contains('{'), "{example}");
             // The examples speak of programs of their own; they must be read right even where nothing is found.
             if let Err(complaint) = monitor.line(example, &mut shelf) {
                 let about_names = [
@@ -176,6 +182,7 @@ fn every_word_has_help_with_examples_that_are_understood() {
                     "cannot be read",
                     "has no memory",
                     "no breakpoint at",
+                    "there is no cell at",
                     "has no",
                     "there is no symbol",
                 ];
@@ -189,7 +196,8 @@ fn every_word_has_help_with_examples_that_are_understood() {
 }
 
 #[test]
-fn beginnings_of_words_will_do_where_they_fit_only_one() {
+fn beginnings_of_words_will_do_where_they_fit_only_one_or_mean_the_usual_one() {
+    let usual = [("s", "step"), ("st", "step"), ("r", "run"), ("l", "list"), ("o", "over"), ("h", "help")];
     for word in WORDS {
         for length in 1..=word.name.len() {
             let begun = &word.name[..length];
@@ -197,9 +205,67 @@ fn beginnings_of_words_will_do_where_they_fit_only_one() {
             let (mut monitor, mut shelf) = monitor();
             let answer = monitor.line(&format!("help {begun}"), &mut shelf);
             let exact = WORDS.iter().any(|other| other.name == begun);
-            assert_eq!(answer.is_ok(), fitting.len() == 1 || exact, "{begun}");
+            let meant = usual.iter().find(|row| row.0 == begun).map(|row| row.1);
+            assert_eq!(answer.is_ok(), fitting.len() == 1 || exact || meant.is_some(), "{begun}");
+            if let (Some(meant), Ok(Reply::Done(help))) = (meant, answer) {
+                assert!(help.to_string().starts_with(meant), "{begun}: {help}");
+            }
         }
     }
+    let (mut monitor, mut shelf) = monitor();
+    assert!(
+        matches!(monitor.line("?", &mut shelf), Ok(Reply::Done(help)) if help.to_string().contains("radix"))
+    );
+    assert_eq!(monitor.line("exit", &mut shelf), Ok(Reply::Quit));
+}
+
+/// Lines, and what must stand in the answers to them, one after the other on the same monitor.
+const HABITS: &[(&str, &str)] = &[
+    ("over there", "`over` takes nothing behind it, and `there` stands there"),
+    ("s", "    1  4000"),
+    ("", "    2  "),
+    ("step 2", "    4  "),
+    ("", "    6  "),
+    ("history 2", "    5  "),
+    ("watch a", "  a hex "),
+    ("registers", "register"),
+    ("", ""),
+    ("stop when a == 77h", "the run will stop when a == 77h holds"),
+    ("forget a == 77h", "the run stops no more"),
+    ("forget a", "a is watched no more"),
+    ("forget a", "there is no breakpoint"),
+    ("memory 4000", "4000 is taken as 4000h"),
+    ("radix hex", "numbers without a mark are hex"),
+    ("set b = 10, c = 1A", ""),
+    ("value b + 1", "decimal    17"),
+    ("value c", "decimal    26"),
+    ("radix octal", "are octal"),
+    ("value 17", "decimal    15"),
+    ("radix habit", "are decimal"),
+    ("radix roman", "is no radix"),
+];
+
+#[test]
+fn the_habits_of_an_evening_are_understood() {
+    let (mut monitor, mut shelf) = monitor();
+    for (line, wanted) in HABITS {
+        let answer = match line.is_empty() {
+            true => monitor.again(&mut shelf),
+            false => monitor.line(line, &mut shelf),
+        };
+        let text = match answer {
+            Ok(Reply::Done(text)) => text.to_string(),
+            Ok(Reply::Quit) => "quit".to_string(),
+            Err(complaint) => complaint.message,
+        };
+        assert!(text.contains(wanted) && (!wanted.is_empty() || text.is_empty()), "{line}: {text}");
+    }
+    // Another build of the program keeps what is known of it.
+    let before = monitor.session().label(0x4000).map(String::from);
+    assert!(before.is_some());
+    shelf.files.insert("again.bin".to_string(), vec![0x3E, 5, 0x76]);
+    monitor.line("load again.bin at 4000h", &mut shelf).expect("it loads");
+    assert_eq!(monitor.session().label(0x4000).map(String::from), before);
 }
 
 #[test]

@@ -130,10 +130,18 @@ fn converse(monitor: Monitor, record: &RecordArguments) -> Result<(), Failure> {
             Ok(line) => {
                 // What is pasted may be several lines.
                 let mut ends = false;
-                for line in line.lines() {
-                    let _ = editor.add_history_entry(line);
+                let is_empty = line.trim().is_empty();
+                let lines = if is_empty { vec![""] } else { line.lines().collect() };
+                for line in lines {
+                    if !is_empty {
+                        let _ = editor.add_history_entry(line);
+                    }
                     let Some(words) = editor.helper_mut() else { break };
-                    match words.monitor.line(line, &mut Files) {
+                    let done = match is_empty {
+                        true => words.monitor.again(&mut Files),
+                        false => words.monitor.line(line, &mut Files),
+                    };
+                    match done {
                         Ok(Reply::Done(text)) => paint::show(&text)?,
                         Ok(Reply::Quit) => ends = true,
                         Err(complaint) => paint::complain(&complaint.message, &complaint.help),

@@ -22,6 +22,11 @@ fn cells_width(set: &'static InstructionSet) -> usize {
 }
 
 impl Tracer {
+    /// One whose next line has this number.
+    pub fn from_number(number: u64) -> Self {
+        Self { number: number.saturating_sub(1) }
+    }
+
     /// The head: what the columns are, and the state before the first instruction.
     pub fn head(&self, session: &Session) -> Text {
         let set = session.processor();

@@ -167,6 +167,7 @@ const fn set(
             register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
             foreign: foreign::FOREIGN,
             advice: hints::advice,
+            example: "ld a, 5",
             starter: Starter::bytes(include_str!("../z80/start.asm"), "org 100h"),
         },
         status: None,

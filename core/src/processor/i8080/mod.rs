@@ -141,6 +141,7 @@ pub static I8080: InstructionSet = InstructionSet {
         register_aliases: &[("BC", "B"), ("DE", "D"), ("HL", "H"), ("AF", "PSW"), ("A", "PSW"), ("F", "PSW")],
         foreign: foreign::FOREIGN,
         advice: hints::advice,
+        example: "mvi a, 5",
         starter: Starter::bytes(include_str!("start.asm"), "org 100h"),
     },
     status: Some(&status::STATUS),

@@ -154,6 +154,7 @@ pub static I8086: InstructionSet = InstructionSet {
         register_aliases: &[],
         foreign: foreign::FOREIGN,
         advice: no_advice,
+        example: "mov al, 5",
         starter: Starter::bytes(include_str!("start.asm"), "org 100h"),
     },
     status: None,

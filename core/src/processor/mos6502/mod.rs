@@ -110,6 +110,7 @@ pub static MOS6502: InstructionSet = InstructionSet {
         register_aliases: &[],
         foreign: foreign::FOREIGN,
         advice: no_advice,
+        example: "lda #5",
         starter: Starter::bytes(include_str!("start.asm"), "org $200"),
     },
     status: None,

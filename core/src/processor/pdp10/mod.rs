@@ -152,6 +152,7 @@ pub static PDP10: InstructionSet = InstructionSet {
         register_aliases: &[],
         foreign: &[],
         advice: no_advice,
+        example: "movei 1, 5",
         starter: Starter {
             program: include_str!("start.asm"),
             origin: "org 100h",

@@ -11,6 +11,8 @@ pub struct Hints {
     pub register_aliases: &'static [(&'static str, &'static str)],
     /// What to write instead of what its beginners write; none where there is nothing particular to say.
     pub advice: fn(&Mistake<'_>) -> Option<String>,
+    /// An instruction that people of this processor know, as an example.
+    pub example: &'static str,
     /// How a new program begins.
     pub starter: Starter,
 }

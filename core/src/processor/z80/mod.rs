@@ -192,6 +192,7 @@ pub static Z80: InstructionSet = InstructionSet {
         register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
         foreign: foreign::FOREIGN,
         advice: no_advice,
+        example: "ld a, 5",
         starter: Starter::bytes(include_str!("start.asm"), "org 100h"),
     },
     status: None,
