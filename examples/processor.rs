@@ -99,7 +99,13 @@ static SEQUENCER: InstructionSet = InstructionSet {
         last_port: 0xFF,
         habit: Habit::IntelHex,
     },
-    hints: Hints { foreign: &[], register_aliases: &[], advice: no_advice, starter: Starter::bytes("", "") },
+    hints: Hints {
+        foreign: &[],
+        register_aliases: &[],
+        advice: no_advice,
+        example: "",
+        starter: Starter::bytes("", ""),
+    },
     status: None,
     modes: None,
 };

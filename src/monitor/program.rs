@@ -152,7 +152,10 @@ impl Monitor {
             .ok_or_else(|| Complaint::new("name and range are wanted", form))?;
         let (first, last) = self.range_of(range)?;
         let ending = name.rsplit_once('.').map_or("", |(_, ending)| ending);
-        let Some(format) = Format::of_ending(ending) else {
+        // What the processor's people usually write has an ending of several formats.
+        let (kind, usual) = self.session.processor().hints.starter.output;
+        let by_habit = || Format::named(kind).filter(|_| ending.eq_ignore_ascii_case(usual));
+        let Some(format) = Format::of_ending(ending).or_else(by_habit) else {
             let help = "end it in .hex for Intel HEX, in .bin for raw bytes";
             return Err(Complaint::new(format!("the ending of {name} names no format"), help));
         };

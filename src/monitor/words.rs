@@ -86,6 +86,7 @@ impl Monitor {
             .replace("{register}", &register.to_lowercase())
             .replace("{flag}", &flag.to_lowercase())
             .replace("{input}", &input.to_lowercase())
+            .replace("tide.hex", &format!("tide.{}", set.hints.starter.output.1))
             .replace("{instruction}", set.hints.example);
         numbers_in(set, &text)
     }
@@ -124,7 +125,7 @@ fn numbers_in(set: &InstructionSet, text: &str) -> String {
         let end =
             rest[at..].find(|c: char| !c.is_ascii_alphanumeric()).map_or(rest.len(), |length| at + length);
         let word = &rest[at..end];
-        let stands_alone = !rest[..at].ends_with(|c: char| c.is_ascii_alphanumeric() || c == '.');
+        let stands_alone = !rest[..at].ends_with(|c: char| c.is_ascii_alphanumeric());
         let number = word.strip_suffix('h').and_then(|digits| u64::from_str_radix(digits, 16).ok());
         out.push_str(&rest[..at]);
         match number.filter(|_| stands_alone) {

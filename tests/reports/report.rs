@@ -248,7 +248,7 @@ fn values_are_shown_in_every_notation() {
         (-1, "hex 0FFh|decimal 255|signed -1|octal 377|binary 1111 1111|width 8 bits"),
         (
             0x1234,
-            "hex 1234h|decimal 4660|octal 011064|binary 0001 0010 0011 0100|high, low 12h 34h, decimal 18 52|width 16 bits",
+            "hex 1234h|decimal 4660|octal 011064|binary 0001 0010 0011 0100|high, low 12h 34h, decimal 18 52, octal 022 064|width 16 bits",
         ),
         (
             0x1_0000,

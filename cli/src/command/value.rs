@@ -14,7 +14,7 @@ use plain_byte::text::{Text, Tone};
 pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
     let set = open::cpu_option(arguments.cpu.as_deref())?;
     // Several numbers, each by itself, or one expression with blanks in it.
-    let each: Result<Vec<Notations>, Failure> =
+    let each: Result<Vec<(Notations, i64)>, Failure> =
         arguments.expression.iter().map(|text| notations_of(text, set)).collect();
     let values = match each {
         Ok(values) => values,
@@ -23,36 +23,43 @@ pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
     };
     if arguments.json {
         return match values.as_slice() {
-            [value] => print_json(value),
-            values => print_json(&values),
+            [(value, _)] => print_json(value),
+            values => print_json(&values.iter().map(|value| &value.0).collect::<Vec<_>>()),
         };
     }
     let mut text = Text::new();
-    for (at, value) in values.iter().enumerate() {
+    for (at, (value, number)) in values.iter().enumerate() {
         if values.len() > 1 {
             let gap = if at > 0 { "\n" } else { "" };
             text.line().put(gap).tone(Tone::Strong, arguments.expression[at].as_str());
         }
         text.append(notations(value));
+        // What was said to be negative is so in a register of any width.
+        if *number < 0 && value.bits == 8 {
+            let wide = *number as u16;
+            text.line().tone(Tone::Faint, "in 16 bits ").put(format!("0{wide:04X}h, decimal {wide}"));
+        }
     }
     Ok(paint::show(&text)?)
 }
 
-fn notations_of(text: &str, set: Option<&'static InstructionSet>) -> Result<Notations, Failure> {
+/// A number in every notation, and as it was said.
+fn notations_of(text: &str, set: Option<&'static InstructionSet>) -> Result<(Notations, i64), Failure> {
     let number = match set.filter(|set| set.cell_bits() == 36 && is_floating(text)) {
         Some(_) => floating::parse(text).map_err(|problem| {
             Failure::usage(problem.to_string(), "write a decimal number such as 2.5 or 1.5e6")
         })? as i64,
         None => open::number("expression", text, set, &NoNames)?,
     };
-    match set.filter(|set| set.is_word_machine()) {
+    let value = match set.filter(|set| set.is_word_machine()) {
         Some(set) => Notations::of_word(number, set.cell_bits()).ok_or_else(|| {
             let most = set.habit().literal(set.last_cell(), set.cell_bits());
             let problem = format!("{number} does not fit into a word of {} bits", set.cell_bits());
             Failure::usage(problem, format!("the largest is octal {most}"))
-        }),
-        None => Ok(Notations::of(number)),
-    }
+        })?,
+        None => Notations::of(number),
+    };
+    Ok((value, number))
 }
 
 /// True for a decimal number with a point inside, or with an exponent.

@@ -384,6 +384,33 @@ impl Machine {
         self.io.is_space(address)
     }
 
+    /// The chip that answers at an address, or at a port, with the offset there.
+    pub fn chip_at(&self, at: u32, is_port: bool) -> Option<(&Fitted, u32)> {
+        self.io.chips.iter().find_map(|fitted| match fitted.place.at {
+            ChipAt::Port(first) if is_port => {
+                let registers = chip::part(&fitted.place.part).map_or(1, |part| part.registers);
+                (first..first + registers).contains(&at).then(|| (fitted, at - first))
+            }
+            ChipAt::Memory { first, last } if !is_port && (first..=last).contains(&at) => {
+                Some((fitted, at - first))
+            }
+            _ => None,
+        })
+    }
+
+    /// What a chip's register is called: `via.DDRB`; the chip alone where it has one register only.
+    pub fn chip_register(&self, at: u32, is_port: bool, written: bool) -> Option<String> {
+        let (fitted, offset) = self.chip_at(at, is_port)?;
+        let part = chip::part(&fitted.place.part)?;
+        let offset = if is_port { offset } else { offset % part.registers.max(1) };
+        let name = &fitted.place.name;
+        match part.register(offset, written) {
+            Some(register) => Some(format!("{name}.{register}")),
+            None if part.registers == 1 => Some(name.clone()),
+            None => None,
+        }
+    }
+
     /// The stretches of its memory.
     pub fn areas(&self) -> &[Area] {
         self.core.areas()

@@ -2,7 +2,7 @@
 
 use crate::machine::Machine;
 use crate::number::{character, clock_text, digits, thousands, time_text};
-use crate::processor::{Flag, InstructionSet, Role, Window};
+use crate::processor::{Flag, Flow, InstructionSet, Role, Shape, Window};
 use crate::session::{Change, Circle, Departure, Round, Session, Step, Stop, instruction_at};
 use crate::text::{Text, Tone};
 
@@ -90,13 +90,18 @@ fn changes(session: &Session, step: &Step, text: &mut Text) {
         gap(text);
         text.put(service.clone());
     }
-    for change in &step.changes {
+    for change in &with_pairs(session.machine(), step) {
         // What a service shows it has told.
         if step.service.is_some() && matches!(change, Change::Console { .. }) {
             continue;
         }
         gap(text);
         change_text(session.machine(), change, text);
+    }
+    for (address, value) in cells_read(step) {
+        gap(text);
+        let machine = session.machine();
+        text.tone(Tone::Faint, format!("[{}] is {}", machine.spell(address), machine.set().cell(value)));
     }
     let conditional = step.instruction.is_some_and(|one| one.timing().is_conditional());
     // The 8080's conditional jumps take the same time either way; their target tells them from JMP.
@@ -147,15 +152,16 @@ pub(super) fn change_text(machine: &Machine, change: &Change, text: &mut Text) {
         }
         Change::Chip { address, value, written } => {
             let word = if *written { "gets" } else { "gives" };
-            text.put(format!("[{}] {word} ", machine.spell(*address))).tone(Tone::Live, set.cell(*value));
+            let name = machine.chip_register(*address, false, *written);
+            let place = name.unwrap_or_else(|| format!("[{}]", machine.spell(*address)));
+            text.put(format!("{place} {word} ")).tone(Tone::Live, set.cell(*value));
         }
         Change::In { port, value } => {
-            text.put(format!("{} {} gives ", set.port_word(), set.port(*port)))
+            text.put(format!("{} gives ", port_text(machine, *port, false)))
                 .tone(Tone::Live, set.cell(*value));
         }
         Change::Out { port, value, took_effect } => {
-            text.put(format!("{} {} gets ", set.port_word(), set.port(*port)))
-                .tone(Tone::Live, set.cell(*value));
+            text.put(format!("{} gets ", port_text(machine, *port, true))).tone(Tone::Live, set.cell(*value));
             if !took_effect {
                 text.tone(Tone::Wrong, " (nothing there)");
             }
@@ -164,6 +170,69 @@ pub(super) fn change_text(machine: &Machine, change: &Change, text: &mut Text) {
             text.put("console ").tone(Tone::Live, format!("{:?}", String::from_utf8_lossy(bytes)));
         }
     }
+}
+
+/// A port with what is there: `port 10 (lamps)`.
+fn port_text(machine: &Machine, port: u32, written: bool) -> String {
+    let set = machine.set();
+    let name = machine.chip_register(port, true, written).map_or(String::new(), |name| format!(" ({name})"));
+    format!("{} {}{name}", set.port_word(), set.port(port))
+}
+
+/// Halves that were changed as a pair, told as one: `HL 2000→2041`. A half that the instruction itself names stays alone.
+fn with_pairs(machine: &Machine, step: &Step) -> Vec<Change> {
+    let set = machine.set();
+    let names_half = |half: &str| {
+        step.instruction.is_some_and(|one| {
+            one.row.operands.iter().zip(one.operands).any(|(shape, value)| match shape.inner() {
+                Shape::Name { names, .. } if !names.what.contains("pair") => {
+                    names.list.get(value as usize).is_some_and(|name| name.eq_ignore_ascii_case(half))
+                }
+                Shape::Fixed(name) => name.eq_ignore_ascii_case(half),
+                _ => false,
+            })
+        })
+    };
+    let mut changes = step.changes.clone();
+    let pairs = set.registers().iter().enumerate().filter(|(_, one)| one.role == Role::Pair);
+    for (place, pair) in pairs.filter(|(_, pair)| pair.name.len() == 2 && pair.bits == 16) {
+        let (high, low) = pair.name.split_at(1);
+        let find = |changes: &[Change], half: &str| {
+            changes
+                .iter()
+                .position(|one| matches!(one, Change::Register { name, bits: 8, .. } if *name == half))
+        };
+        let found: Vec<usize> = [high, low].iter().filter_map(|half| find(&changes, half)).collect();
+        let Some(&first) = found.iter().min() else { continue };
+        if names_half(high) || names_half(low) {
+            continue;
+        }
+        let after = machine.register(place);
+        let mut before = after;
+        for &at in &found {
+            if let Change::Register { name, before: was, .. } = changes[at] {
+                let shift = if name == high { 8 } else { 0 };
+                before = before & !(0xFF << shift) | was << shift;
+            }
+        }
+        changes[first] = Change::Register { name: pair.name, bits: 16, before, after };
+        if let Some(&second) = found.iter().max().filter(|&&second| second != first) {
+            changes.remove(second);
+        }
+    }
+    changes
+}
+
+/// Cells that an instruction looked at for its operand; not what it took from the stack, nor what it changed there.
+fn cells_read(step: &Step) -> impl Iterator<Item = (u32, u64)> {
+    const MOST: usize = 2;
+    let from_stack = step.instruction.is_none_or(|one| matches!(one.row.flow, Flow::Return | Flow::ReturnIf))
+        || step.changes.iter().any(|change| matches!(change, Change::Register { name: "SP" | "S", .. }));
+    let is_changed = |at: u32| {
+        step.changes.iter().any(|change| matches!(change, Change::Cell { address, .. } if *address == at))
+    };
+    let is_told = !from_stack && !step.many && step.service.is_none() && step.reads.len() <= MOST;
+    step.reads.iter().copied().filter(move |(at, _)| is_told && !is_changed(*at))
 }
 
 /// The data registers and flags in one line: `A=00 B=00 … SP=FFC0  S=0 Z=1 …`.

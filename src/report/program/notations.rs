@@ -42,10 +42,6 @@ pub fn notations(value: &Notations) -> Text {
         row("character", character.clone());
     }
     row("width", format!("{} bits", value.bits));
-    if value.signed < 0 && value.bits == 8 {
-        let wide = value.signed as u16;
-        row("in 16 bits", format!("0{wide:04X}h, decimal {wide}"));
-    }
     text
 }
 

@@ -182,6 +182,8 @@ pub struct Part {
     pub title: &'static str,
     /// How many addresses its registers take.
     pub registers: u32,
+    /// The registers' names by their offsets, as the data sheet has them; with a stroke where reading and writing mean different ones.
+    pub names: &'static [(u32, &'static str)],
     /// Its pins, row by row.
     pub ports: &'static [PinRow],
     /// True where a console can hang on it.
@@ -194,6 +196,23 @@ pub struct Part {
 /// A row of pins of a chip: the letters in front of their numbers, and the numbers that there are. `PB3` is pin 3 of the row `PB`.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct PinRow(pub &'static str, pub RangeInclusive<u8>);
+
+impl Part {
+    /// The register at an offset, as it is called where it is written or read.
+    pub fn register(&self, offset: u32, written: bool) -> Option<&'static str> {
+        let (_, name) = self.names.iter().find(|row| row.0 == offset)?;
+        Some(match name.split_once('/') {
+            Some((read, write)) => {
+                if written {
+                    write
+                } else {
+                    read
+                }
+            }
+            None => name,
+        })
+    }
+}
 
 /// What a chip's description must have.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -212,6 +231,7 @@ pub const PARTS: &[Part] = &[
         name: "8212",
         title: "8-bit latch",
         registers: 1,
+        names: &[],
         ports: &[],
         console: false,
         needs: Needs::Wiring,
@@ -221,6 +241,24 @@ pub const PARTS: &[Part] = &[
         name: "6522",
         title: "two ports, two timers, shift register",
         registers: 16,
+        names: &[
+            (0, "ORB"),
+            (1, "ORA"),
+            (2, "DDRB"),
+            (3, "DDRA"),
+            (4, "T1CL"),
+            (5, "T1CH"),
+            (6, "T1LL"),
+            (7, "T1LH"),
+            (8, "T2CL"),
+            (9, "T2CH"),
+            (10, "SR"),
+            (11, "ACR"),
+            (12, "PCR"),
+            (13, "IFR"),
+            (14, "IER"),
+            (15, "ORAN"),
+        ],
         ports: &[PinRow("PA", 0..=7), PinRow("PB", 0..=7), PinRow("CA", 1..=2), PinRow("CB", 1..=2)],
         console: false,
         needs: Needs::Nothing,
@@ -230,6 +268,17 @@ pub const PARTS: &[Part] = &[
         name: "6532",
         title: "128 cells of RAM, two ports, timer",
         registers: 256,
+        names: &[
+            (0x80, "ORA"),
+            (0x81, "DDRA"),
+            (0x82, "ORB"),
+            (0x83, "DDRB"),
+            (0x85, "FLAGS"),
+            (0x94, "T1T"),
+            (0x95, "T8T"),
+            (0x96, "T64T"),
+            (0x97, "T1024T"),
+        ],
         ports: &[PinRow("PA", 0..=7), PinRow("PB", 0..=7)],
         console: false,
         needs: Needs::Nothing,
@@ -239,6 +288,7 @@ pub const PARTS: &[Part] = &[
         name: "6850",
         title: "serial line",
         registers: 2,
+        names: &[(0, "SR/CR"), (1, "RDR/TDR")],
         ports: &[],
         console: true,
         needs: Needs::Clock,
@@ -248,6 +298,16 @@ pub const PARTS: &[Part] = &[
         name: "16550",
         title: "serial line with FIFOs",
         registers: 8,
+        names: &[
+            (0, "RBR/THR"),
+            (1, "IER"),
+            (2, "IIR/FCR"),
+            (3, "LCR"),
+            (4, "MCR"),
+            (5, "LSR"),
+            (6, "MSR"),
+            (7, "SCR"),
+        ],
         ports: &[],
         console: true,
         needs: Needs::Clock,
@@ -257,6 +317,7 @@ pub const PARTS: &[Part] = &[
         name: "Z8430",
         title: "Z80 CTC: four counter and timer channels",
         registers: 4,
+        names: &[(0, "CH0"), (1, "CH1"), (2, "CH2"), (3, "CH3")],
         ports: &[PinRow("TRG", 0..=3)],
         console: false,
         needs: Needs::Nothing,
@@ -266,6 +327,7 @@ pub const PARTS: &[Part] = &[
         name: "Z8440",
         title: "Z80 SIO: two serial channels, the console on the first",
         registers: 4,
+        names: &[(0, "DATA_A"), (1, "DATA_B"), (2, "CONTROL_A"), (3, "CONTROL_B")],
         ports: &[],
         console: true,
         needs: Needs::Clock,
@@ -275,6 +337,7 @@ pub const PARTS: &[Part] = &[
         name: "teleprinter",
         title: "keyboard and printer of a word machine",
         registers: 2,
+        names: &[],
         ports: &[],
         console: true,
         needs: Needs::Clock,
@@ -284,6 +347,7 @@ pub const PARTS: &[Part] = &[
         name: "paper-tape",
         title: "paper tape reader and punch of a word machine",
         registers: 2,
+        names: &[],
         ports: &[],
         console: false,
         needs: Needs::Nothing,
@@ -293,6 +357,7 @@ pub const PARTS: &[Part] = &[
         name: "teleprinter-36",
         title: "console teleprinter of a 36-bit machine",
         registers: 2,
+        names: &[],
         ports: &[],
         console: true,
         needs: Needs::Clock,
@@ -302,6 +367,7 @@ pub const PARTS: &[Part] = &[
         name: "paper-tape-36",
         title: "paper tape punch and reader of a 36-bit machine",
         registers: 6,
+        names: &[],
         ports: &[],
         console: false,
         needs: Needs::Nothing,
@@ -311,6 +377,7 @@ pub const PARTS: &[Part] = &[
         name: "paper-tape-8",
         title: "paper tape reader and punch of a byte machine",
         registers: 2,
+        names: &[(0, "FRAME"), (1, "STATUS/FETCH")],
         ports: &[],
         console: false,
         needs: Needs::Nothing,
@@ -320,6 +387,7 @@ pub const PARTS: &[Part] = &[
         name: "disk-link",
         title: "hands calls over to the disk system",
         registers: 1,
+        names: &[],
         ports: &[],
         console: false,
         needs: Needs::Nothing,
@@ -329,6 +397,7 @@ pub const PARTS: &[Part] = &[
         name: "8253",
         title: "three counters of sixteen bits",
         registers: 4,
+        names: &[(0, "COUNTER0"), (1, "COUNTER1"), (2, "COUNTER2"), (3, "CONTROL")],
         ports: &[PinRow("GATE", 0..=2), PinRow("OUT", 0..=2)],
         console: false,
         needs: Needs::Clock,
@@ -338,6 +407,7 @@ pub const PARTS: &[Part] = &[
         name: "8254",
         title: "three counters of sixteen bits that can be read back",
         registers: 4,
+        names: &[(0, "COUNTER0"), (1, "COUNTER1"), (2, "COUNTER2"), (3, "CONTROL")],
         ports: &[PinRow("GATE", 0..=2), PinRow("OUT", 0..=2)],
         console: false,
         needs: Needs::Clock,
@@ -347,6 +417,7 @@ pub const PARTS: &[Part] = &[
         name: "8255",
         title: "three ports",
         registers: 4,
+        names: &[(0, "PA"), (1, "PB"), (2, "PC"), (3, "CONTROL")],
         ports: &[PinRow("PA", 0..=7), PinRow("PB", 0..=7), PinRow("PC", 0..=7)],
         console: false,
         needs: Needs::Nothing,
@@ -356,6 +427,7 @@ pub const PARTS: &[Part] = &[
         name: "8259",
         title: "eight interrupt levels",
         registers: 2,
+        names: &[(0, "COMMAND"), (1, "MASK")],
         ports: &[PinRow("IR", 0..=7)],
         console: false,
         needs: Needs::Nothing,
@@ -365,6 +437,7 @@ pub const PARTS: &[Part] = &[
         name: "text-adapter",
         title: "6845 with 16K at B8000h: 80 by 25 characters with attributes",
         registers: 8,
+        names: &[(0, "INDEX"), (1, "DATA"), (4, "MODE"), (5, "BORDER"), (6, "STATUS")],
         ports: &[],
         console: false,
         needs: Needs::Clock,
@@ -374,6 +447,7 @@ pub const PARTS: &[Part] = &[
         name: "scan-keyboard",
         title: "83 keys that send numbers",
         registers: 0,
+        names: &[],
         ports: &[PinRow("D", 0..=7), PinRow("CLR", 0..=0)],
         console: false,
         needs: Needs::Nothing,
@@ -383,6 +457,7 @@ pub const PARTS: &[Part] = &[
         name: "console-tap",
         title: "repeats what firmware shows",
         registers: 1,
+        names: &[],
         ports: &[],
         console: true,
         needs: Needs::Nothing,
@@ -392,6 +467,7 @@ pub const PARTS: &[Part] = &[
         name: "service-link",
         title: "hands calls over to disk services, a port to a kind",
         registers: 4,
+        names: &[],
         ports: &[],
         console: false,
         needs: Needs::Nothing,
@@ -401,6 +477,15 @@ pub const PARTS: &[Part] = &[
         name: "text-screen",
         title: "40 by 24 characters from memory, border, frame interrupt",
         registers: 16,
+        names: &[
+            (0, "BORDER"),
+            (1, "CELLS"),
+            (2, "COLOURS"),
+            (3, "STATUS"),
+            (4, "LINE"),
+            (5, "CURSOR"),
+            (6, "CURSOR_HIGH"),
+        ],
         ports: &[],
         console: false,
         needs: Needs::Nothing,

@@ -94,7 +94,7 @@ pub static PDP8: InstructionSet = InstructionSet {
         register_aliases: &[],
         foreign: &[],
         advice: no_advice,
-        example: "tad 200",
+        example: "iac",
         starter: Starter {
             program: include_str!("start.asm"),
             origin: "org 100h",
