@@ -6,11 +6,13 @@
 pub mod board;
 pub mod chip;
 mod cores;
+mod disks;
 mod event;
 mod fitting;
 mod io;
 mod line;
 mod mark;
+mod naming;
 mod part;
 mod run;
 pub mod services;
@@ -39,11 +41,10 @@ pub use run::Stopped;
 pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Speaker, Stepper, Tone, Wire};
 
 use crate::image::Image;
-use crate::processor::{Context, InstructionSet, Named, Processor, Role, Window};
+use crate::processor::{Context, InstructionSet, Processor, Role, Window};
 use io::Io;
-use services::dos::{Dos, Floppy, LoadFault, Start};
-use services::transient::Disk;
-use services::{Caller, DriveAccess, Service, Volume};
+use services::dos::Dos;
+use services::{Service, Volume};
 use std::collections::VecDeque;
 
 /// A program that does not fit the board's memory.
@@ -384,33 +385,6 @@ impl Machine {
         self.io.is_space(address)
     }
 
-    /// The chip that answers at an address, or at a port, with the offset there.
-    pub fn chip_at(&self, at: u32, is_port: bool) -> Option<(&Fitted, u32)> {
-        self.io.chips.iter().find_map(|fitted| match fitted.place.at {
-            ChipAt::Port(first) if is_port => {
-                let registers = chip::part(&fitted.place.part).map_or(1, |part| part.registers);
-                (first..first + registers).contains(&at).then(|| (fitted, at - first))
-            }
-            ChipAt::Memory { first, last } if !is_port && (first..=last).contains(&at) => {
-                Some((fitted, at - first))
-            }
-            _ => None,
-        })
-    }
-
-    /// What a chip's register is called: `via.DDRB`; the chip alone where it has one register only.
-    pub fn chip_register(&self, at: u32, is_port: bool, written: bool) -> Option<String> {
-        let (fitted, offset) = self.chip_at(at, is_port)?;
-        let part = chip::part(&fitted.place.part)?;
-        let offset = if is_port { offset } else { offset % part.registers.max(1) };
-        let name = &fitted.place.name;
-        match part.register(offset, written) {
-            Some(register) => Some(format!("{name}.{register}")),
-            None if part.registers == 1 => Some(name.clone()),
-            None => None,
-        }
-    }
-
     /// The stretches of its memory.
     pub fn areas(&self) -> &[Area] {
         self.core.areas()
@@ -578,71 +552,5 @@ impl Machine {
             self.io.line = Some(SerialLine::new(self.board.clock, baud));
         }
         self.io.settle(0);
-    }
-
-    /// Puts a service behind the machine's door.
-    pub fn install(&mut self, service: Box<dyn Service>) {
-        self.service = Some(service);
-    }
-
-    /// Puts a disk into the machine's drive.
-    pub fn insert_disk(&mut self, volume: Volume) {
-        if let Some(service) = &mut self.service
-            && service.put_disk(volume.clone())
-        {
-            return;
-        }
-        self.install(Box::new(Disk::new(volume)));
-    }
-
-    /// Puts a floppy disk into its drive. False where it has none.
-    pub fn insert_floppy(&mut self, floppy: Floppy) -> bool {
-        self.service.as_mut().is_some_and(|service| service.put_floppy(floppy))
-    }
-
-    /// The floppy disk in its drive.
-    pub fn floppy(&self) -> Option<&Floppy> {
-        self.service.as_ref()?.floppy()
-    }
-
-    /// The value of a register or flag, by its name in any case: see [`InstructionSet::named`].
-    pub fn get(&self, name: &str) -> Option<u64> {
-        let set = self.set();
-        match set.named(name)? {
-            Named::Register(place) => Some(self.register(place)),
-            Named::Flag(flag) => {
-                let flags = set.flags_register().map_or(0, |place| self.register(place));
-                Some(u64::from(flags & flag.mask != 0))
-            }
-        }
-    }
-
-    /// What its drive did last.
-    pub fn drive_access(&self) -> Option<DriveAccess> {
-        self.service.as_ref()?.drive_access()
-    }
-
-    /// Starts a program by the bytes of its file, its name and the words behind that: where it was put. `None` where the machine has no
-    /// services that start programs.
-    pub fn start_program(
-        &mut self,
-        file: &[u8],
-        name: &str,
-        words: &[String],
-    ) -> Option<Result<Start, LoadFault>> {
-        let started = self.service.as_mut()?.start(&mut Caller(self.core.as_mut()), file, name, words)?;
-        // It waits for nothing any more.
-        self.core.set_place(self.core.place());
-        Some(started)
-    }
-
-    /// What the program ended with that was started so.
-    pub fn exit_code(&self) -> Option<u8> {
-        self.service.as_ref()?.exit_code()
-    }
-
-    /// The files of the disk, where there is one.
-    pub fn disk(&self) -> Option<&Volume> {
-        self.service.as_ref()?.volume()
     }
 }

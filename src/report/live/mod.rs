@@ -1,12 +1,11 @@
 //! What a person reads about a program that runs.
 
 mod explain;
+mod final_card;
 mod results;
 mod trace;
 
 pub use explain::explain;
+pub use final_card::{final_card, registers_card};
 pub use results::results;
-pub use trace::{
-    Radix, Tracer, describe, final_card, flags_text, list_line, memory_in, memory_text, registers_card,
-    written_at,
-};
+pub use trace::{Radix, Tracer, describe, flags_text, list_line, memory_in, memory_text, written_at};
