@@ -153,7 +153,7 @@ const COMMANDS: &[Entry] = &[
         DemoArguments,
         command::demo::run,
         "Take a short tour on the programs that travel with the command",
-        "plainbyte demo\n  plainbyte demo divide"
+        "plainbyte demo\n  plainbyte demo divide\n  plainbyte demo --all"
     ),
 ];
 
@@ -741,6 +741,9 @@ pub struct DemoArguments {
     /// One program of the tour
     #[arg(value_name = "NAME")]
     pub name: Option<String>,
+    /// The whole tour, one program after the other; at a terminal it waits for Enter between them
+    #[arg(long, conflicts_with_all = ["name", "copy"])]
+    pub all: bool,
     /// Write the demo programs into a folder, to try things on
     #[arg(long, value_name = "FOLDER")]
     pub copy: Option<String>,

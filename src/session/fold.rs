@@ -67,15 +67,25 @@ impl Territory {
 }
 
 impl Session {
-    /// What of the runs since the program was loaded was its own; `None` where nothing was counted.
+    /// What of the runs since the program was loaded was its own; `None` where not all of them were counted.
     pub fn share(&self) -> Option<Share> {
-        self.share
+        let (share, counted) = self.share?;
+        (counted == self.machine.cycles()).then_some(share)
     }
 
     pub(super) fn count(&mut self, cycles: u64, instructions: u64) {
-        let share = self.share.get_or_insert_default();
+        let (share, _) = self.share.get_or_insert_default();
         share.cycles += cycles;
         share.instructions += instructions;
+    }
+
+    /// The same with what passed meanwhile, whoever's it was.
+    pub(super) fn count_all(&mut self, since: u64) {
+        let now = self.machine.cycles();
+        let (_, counted) = self.share.get_or_insert_default();
+        if *counted == since {
+            *counted = now;
+        }
     }
 
     /// A slice of a run, the program's part of which is counted.
@@ -88,6 +98,7 @@ impl Session {
             if is_own {
                 self.count(self.machine.cycles() - cycles, self.machine.instructions() - instructions);
             }
+            self.count_all(cycles);
             let goes_on = stop == Stop::Breakpoint && !stops.contains(self.machine.place());
             if !goes_on {
                 return stop;
@@ -129,6 +140,15 @@ impl Session {
 
     /// A step of the program, with all that the firmware does behind it.
     pub(super) fn folded_step(&mut self, fold: &Fold, limit: u64) -> Step {
+        let began = self.machine.cycles();
+        let step = self.step_and_fold(fold, limit);
+        if self.firmware.is_some() {
+            self.count_all(began);
+        }
+        step
+    }
+
+    fn step_and_fold(&mut self, fold: &Fold, limit: u64) -> Step {
         let service = self.service().map(|number| Called::of(&self.machine, number));
         // A machine without a program is looked at as it is, but for services that are called by their numbers.
         let was_own = service.is_some() || fold.program.contains(self.machine.place());

@@ -55,7 +55,8 @@ pub struct Session {
     firmware: Option<Program>,
     /// The services of a disk system, where they were put into memory beside the firmware.
     services: Option<Program>,
-    share: Option<Share>,
+    /// The program's own share, and the cycle up to which everything was counted.
+    share: Option<(Share, u64)>,
     looks: Option<Looks>,
     stops: StopMap,
     conditions: Vec<Formula>,

@@ -70,9 +70,13 @@ impl Session {
         // The instruction at a stop is executed when the run begins there.
         if stops.contains(self.machine.place()) && self.machine.cycles() < end {
             let first = end.min(self.machine.cycles().saturating_add(whole.max(1)));
+            let began = self.machine.cycles();
             let step = step::step(&mut self.machine, first);
             if territory.as_ref().is_some_and(|territory| territory.is_own(step.address)) {
                 self.count(step.cycles, 1);
+            }
+            if territory.is_some() {
+                self.count_all(began);
             }
             if let Some(stop) = step.stop {
                 return stop;

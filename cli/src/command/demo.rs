@@ -1,6 +1,7 @@
 //! `demo`: a short tour over the programs of Skerrow Rock that travel with the command.
 
 use super::cases;
+use super::first_screen::{Entry, overview};
 use crate::arguments::DemoArguments;
 use crate::files;
 use crate::open;
@@ -15,11 +16,11 @@ use plain_byte::panel::{Files, Panel, Script, screen_text};
 use plain_byte::processor::InstructionSet;
 use plain_byte::report::flow::{SourceNames, flow_chart};
 use plain_byte::report::{Grouping, card, chart, inspect, position, sizes, source_lines, starts};
-use plain_byte::report::{Tracer, final_card};
+use plain_byte::report::{Tracer, final_card, results};
 use plain_byte::session::cases::Cases;
 use plain_byte::session::{Limits, Session, Stop, find_board};
 use plain_byte::text::{Text, Tone};
-use std::io::Write;
+use std::io::{IsTerminal, Write};
 
 /// A program of the tour.
 struct Chapter {
@@ -249,11 +250,21 @@ pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {
         return Err(Failure::usage(format!("the tour has no program `{name}`"), help));
     }
     let mut out = paint::out();
-    for chapter in &chapters {
-        tell(chapter, &mut out)?;
-    }
-    for sitting in &sittings {
-        sit(sitting, &mut out)?;
+    if arguments.name.is_none() && !arguments.all {
+        glance(&mut out)?;
+    } else {
+        for (at, chapter) in chapters.iter().enumerate() {
+            if at > 0 && !goes_on(&mut out)? {
+                return Ok(());
+            }
+            tell(chapter, &mut out)?;
+        }
+        for sitting in &sittings {
+            if !chapters.is_empty() && !goes_on(&mut out)? {
+                return Ok(());
+            }
+            sit(sitting, &mut out)?;
+        }
     }
     let mut text = Text::new();
     text.line().put("Try it yourself: ").tone(Tone::Strong, "plainbyte demo --copy skerrow");
@@ -263,6 +274,49 @@ pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {
     paint::write(&text, &mut out)?;
     out.flush()?;
     Ok(())
+}
+
+/// The first screen: what there is, and one program run.
+fn glance(out: &mut impl Write) -> Result<(), Failure> {
+    const LINES: usize = 6;
+    let board = |chapter: &Chapter| Cases::parse(chapter.cases).ok().and_then(|table| table.board);
+    let programs = CHAPTERS.iter().map(|chapter| Entry {
+        board: board(chapter).unwrap_or_else(|| "bare".to_string()),
+        name: chapter.name,
+        at_panel: false,
+    });
+    let sittings = SITTINGS.iter().map(|sitting| Entry {
+        board: sitting.board.to_string(),
+        name: sitting.name,
+        at_panel: true,
+    });
+    let mut text = overview(&programs.chain(sittings).collect::<Vec<_>>());
+    let first = &CHAPTERS[1];
+    let file = format!("{}.asm", first.name);
+    let assembly = assemble(&file, &mut Texts::one(&file, first.source), &Options::default());
+    let mut session = opened(board(first).as_deref().unwrap_or("bare"), assembly.set, &[] as &[&str])?;
+    let broken = |error: String| Failure::input(format!("{file}: {error}"), "this is a mistake of ours");
+    session.load_assembly(&assembly).map_err(|error| broken(error.to_string()))?;
+    heading(&mut text, &format!("{}: {}", first.name, first.title));
+    let before = session.machine().clone();
+    let stop = traced(&mut session, &Chapter { traced: LINES, ..*first }, &mut text);
+    text.append(final_card(&session, &stop, &[]));
+    text.append(results(&session, &before));
+    text.line().line().put("More of it: ").tone(Tone::Strong, "plainbyte demo NAME");
+    text.put(", all of it: ").tone(Tone::Strong, "plainbyte demo --all");
+    Ok(paint::write(&text, out)?)
+}
+
+/// At a terminal, whether somebody wants the next page.
+fn goes_on(out: &mut impl Write) -> Result<bool, Failure> {
+    if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() {
+        return Ok(true);
+    }
+    paint::write(&Text::toned(Tone::Faint, "Enter goes on, q and Enter end"), out)?;
+    out.flush()?;
+    let mut line = String::new();
+    let read = std::io::stdin().read_line(&mut line)?;
+    Ok(read > 0 && !line.trim().eq_ignore_ascii_case("q"))
 }
 
 fn copy(folder: &str) -> Result<(), Failure> {

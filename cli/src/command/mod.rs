@@ -9,6 +9,7 @@ pub mod convert;
 pub mod demo;
 pub mod disassemble;
 mod drawing;
+mod first_screen;
 pub mod flow;
 pub mod inspect;
 mod live;

@@ -312,7 +312,12 @@ fn a_board_of_ones_own_begins_with_a_shipped_one() {
 #[test]
 fn the_tour_passes() {
     let bench = Bench::new();
-    let tour = bench.run("demo");
+    let first = bench.run("demo");
+    assert!(first.status == 0 && first.out.lines().count() <= 45, "{}", first.all());
+    for words in ["plover   lamps  divide", "keeper*", "nights     00→10  (16)", "plainbyte demo --all"] {
+        assert!(first.out.contains(words), "{words}: {}", first.out);
+    }
+    let tour = bench.run("demo --all");
     assert_eq!(tour.status, 0, "{}", tour.all());
     let programs =
         ["lamps", "divide", "exchange", "visibility", "tides", "fog", "oil", "blink", "beacon", "log"];
