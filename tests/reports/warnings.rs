@@ -104,6 +104,8 @@ const ON_PLOVER: &[(&str, &[(usize, &str)])] = &[
     (" org 4000h\n lxi d, t\n call 48h\n hlt\nt: db \"fog\"\n", &[]),
     (" org 4000h\n lxi h, 5000h\n call 48h\n hlt\n", &[]),
     (" org 4000h\n ei\n hlt\n", &[]),
+    (" org 4000\n mvi a, 1\n hlt\n", &[(2, "no-memory")]),
+    (" org 4000h\n jmp s\n org 0800h\ns: hlt\n", &[(4, "no-memory")]),
 ];
 
 #[test]
@@ -111,6 +113,10 @@ fn what_the_board_has_is_looked_at() {
     for (source, expected) in ON_PLOVER {
         assert_eq!(codes(source, Some("plover")), *expected, "{source}");
     }
+    // An origin in decimal is told as what it is; another one is not.
+    let help = |source: &str| warned(source, Some("plover"), &Policy::default()).diagnostics.remove(0).help;
+    assert_eq!(help(" org 4000\n hlt\n"), "write `org 4000h`: `4000` is decimal");
+    assert_eq!(help(" org 900\n hlt\n"), "choose another origin, or another board");
 }
 
 /// Programs for the ROM board with and without RAM: the source, and the warnings each way.

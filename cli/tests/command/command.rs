@@ -423,7 +423,7 @@ fn odd_files_are_answered_not_stumbled_over() {
     bench.write("far.hex", ":020000040001F9\n:0100000076 89\n:00000001FF\n".replace(' ', "").as_str());
     bench.write("huge.asm", "        cpu 8085\n        ds 0FFFFFFFFh, 1\n        hlt\n");
     bench.write("self.asm", "        cpu 8085\n        include \"self.asm\"\n");
-    bench.write("bare.toml", "version = 1\nname = \"x\"\nprocessor = \"8085\"\nclock = 1\n[firmware]\nsource = \"gone.asm\"\n[[memory]]\nkind = \"ram\"\nfirst = 0\nlast = 255\n");
+    bench.write("bare.toml", "version = 1\nname = \"x\"\nprocessor = \"8085\"\nclock = 1\n[firmware]\nsource = \"gone.asm\"\n[[memory]]\nkind = \"ram\"\nfirst = 0\nlast = 65535\n");
     fs::create_dir(at("folder.asm")).expect("a folder");
     let rows = [
         ("build empty", 0, "no cells"),

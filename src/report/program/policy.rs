@@ -14,6 +14,7 @@ pub const WARNINGS: &[(&str, &str)] = &[
     ("decimal-interrupt", "an interrupt with a decimal number that is meant in hex"),
     ("loop-counter", "the counter of a LOOP changed inside it"),
     ("near-name", "a name that is never used, one letter away from one that is"),
+    ("no-memory", "cells where the board has no memory; an error"),
     ("no-vector", "an interrupt key whose vector holds nothing"),
     ("operand-size", "a label of bytes taken for a word, or the reverse"),
     ("runs-into-data", "execution reaches cells that the source declares as data"),

@@ -3,7 +3,7 @@
 
 use super::policy::{Policy, is_silenced, known};
 use super::reach::{LostTo, Reach, reach};
-use crate::assembler::{Assembly, Line, SymbolKind, SymbolView, Uses};
+use crate::assembler::{Assembly, Line, LineKind, SymbolKind, SymbolView, Uses};
 use crate::diagnostic::{Diagnostic, Severity, Span};
 use crate::image::{Image, boot, com};
 use crate::machine::Board;
@@ -66,6 +66,7 @@ impl<'a> Finder<'a> {
     }
 
     fn find(mut self) -> Vec<Diagnostic> {
+        self.no_memory();
         self.runs_astray();
         self.unreachable();
         self.labels();
@@ -100,6 +101,49 @@ impl<'a> Finder<'a> {
             one = one.with_label(span, text);
         }
         self.found.push(sources.outside(one));
+    }
+
+    /// Cells where the board has no memory: an error, since no run can begin with them.
+    pub(super) fn no_memory(&mut self) {
+        let Some((board, _)) = self.board else { return };
+        let has = |at: u32| board.memory.iter().any(|area| (area.first..=area.last).contains(&at));
+        let outside = self.lines.iter().find_map(|(&at, line)| {
+            let (count, _) = line.kind.cells()?;
+            (at..at.saturating_add(count)).find(|&at| !has(at)).map(|missing| (missing, **line))
+        });
+        let Some((missing, line)) = outside else { return };
+        let areas = board.memory.iter().map(|area| {
+            let (first, last) = (self.set.address(area.first.into()), self.set.address(area.last.into()));
+            format!("{} {first} to {last}", area.kind.title())
+        });
+        let areas = areas.collect::<Vec<_>>().join(", ");
+        let place = self.set.address(missing.into());
+        let message = format!("{} has no memory at {place}; it has {areas}", board.name);
+        let help = self
+            .meant_origin(&line, has)
+            .unwrap_or_else(|| "choose another origin, or another board".to_string());
+        let (span, sources) = (self.statement(&line), &self.assembly.sources);
+        if self.found.len() < MOST && !is_silenced(sources, sources.origin(span), "no-memory") {
+            self.found.push(sources.outside(Diagnostic::error("no-memory", span, message, help)));
+        }
+    }
+
+    /// The `org` in front of a line, where its digits lead to memory when they are read in hex.
+    fn meant_origin(&self, line: &Line, has: impl Fn(u32) -> bool) -> Option<String> {
+        let before =
+            self.assembly.lines.iter().filter(|one| one.source == line.source && one.start <= line.start);
+        let origin = before.filter(|one| matches!(one.kind, LineKind::Location)).last()?;
+        let span = self.statement(origin);
+        let source = self.assembly.sources.get(span.source)?;
+        let text = source.text.get(span.start as usize..span.end as usize)?;
+        let digits = text
+            .split_whitespace()
+            .next_back()
+            .filter(|word| word.bytes().all(|byte| byte.is_ascii_digit()))?;
+        let hex = u32::from_str_radix(digits, 16).ok().filter(|&hex| has(hex))?;
+        let literal = self.set.habit().literal(hex.into(), 16);
+        (self.set.habit().default_radix() == 10)
+            .then(|| format!("write `org {literal}`: `{digits}` is decimal"))
     }
 
     /// The statement of a line, without blanks and comment.
