@@ -116,7 +116,7 @@ fn what_the_board_has_is_looked_at() {
     // An origin in decimal is told as what it is; another one is not.
     let help = |source: &str| warned(source, Some("plover"), &Policy::default()).diagnostics.remove(0).help;
     assert_eq!(help(" org 4000\n hlt\n"), "write `org 4000h`: `4000` is decimal");
-    assert_eq!(help(" org 900\n hlt\n"), "choose another origin, or another board");
+    assert_eq!(help(" org 3000\n hlt\n"), "choose another origin, or another board");
 }
 
 /// Programs for the ROM board with and without RAM: the source, and the warnings each way.

@@ -132,7 +132,7 @@ impl<'a> Finder<'a> {
     fn meant_origin(&self, line: &Line, has: impl Fn(u32) -> bool) -> Option<String> {
         let before =
             self.assembly.lines.iter().filter(|one| one.source == line.source && one.start <= line.start);
-        let origin = before.filter(|one| matches!(one.kind, LineKind::Location)).last()?;
+        let origin = before.filter(|one| matches!(one.kind, LineKind::Location)).next_back()?;
         let span = self.statement(origin);
         let source = self.assembly.sources.get(span.source)?;
         let text = source.text.get(span.start as usize..span.end as usize)?;
