@@ -130,9 +130,9 @@ impl<'a> Finder<'a> {
 
     /// The `org` in front of a line, where its digits lead to memory when they are read in hex.
     fn meant_origin(&self, line: &Line, has: impl Fn(u32) -> bool) -> Option<String> {
-        let before =
-            self.assembly.lines.iter().filter(|one| one.source == line.source && one.start <= line.start);
-        let origin = before.filter(|one| matches!(one.kind, LineKind::Location)).next_back()?;
+        let is_before = |one: &&Line| one.source == line.source && one.start <= line.start;
+        let is_origin = |one: &&Line| is_before(one) && matches!(one.kind, LineKind::Location);
+        let origin = self.assembly.lines.iter().rfind(is_origin)?;
         let span = self.statement(origin);
         let source = self.assembly.sources.get(span.source)?;
         let text = source.text.get(span.start as usize..span.end as usize)?;
