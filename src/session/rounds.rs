@@ -76,6 +76,10 @@ impl Session {
     /// Where the program goes round when a run was broken off or found to be without end; `None` where it does not come to the same
     /// instructions again.
     pub fn circle(&self) -> Option<Circle> {
+        // A copy of a board at the other end of a line is that board.
+        if self.machine.is_linked() {
+            return None;
+        }
         let mut ahead = self.machine.clone();
         ahead.stop_at_rest(false);
         let set = self.processor();

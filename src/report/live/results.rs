@@ -26,6 +26,10 @@ struct Datum<'s> {
 pub fn results(session: &Session, before: &Machine) -> Text {
     let machine = session.machine();
     let mut text = Text::new();
+    // What a board at the other end of a line held before is not known.
+    if machine.is_linked() {
+        return text;
+    }
     let data = data(session);
     let changed: Vec<&Datum<'_>> = data
         .iter()
