@@ -2,7 +2,7 @@
 
 use super::Stop;
 use crate::image::Cell;
-use crate::machine::{Access, Machine, Noted, Stopped};
+use crate::machine::{Access, InterruptLine, Machine, Noted, Stopped};
 use crate::processor::{Context, Decoded, InstructionSet, LONGEST, Role, Window, decode_in};
 use serde::Serialize;
 
@@ -86,6 +86,8 @@ pub struct Step {
     pub instruction: Option<Decoded>,
     /// True where an interrupt was taken in place of the instruction.
     pub interrupt: bool,
+    /// The chips that asked for that interrupt, as far as it shows.
+    pub causes: Vec<String>,
     /// What it changed, registers first.
     pub changes: Vec<Change>,
     /// Cells it read as data, address and value.
@@ -223,6 +225,7 @@ pub(super) fn step(machine: &mut Machine, limit: u64) -> Step {
     let seen = Seen::of(machine);
     let (cycles, count) = (machine.cycles(), machine.instructions());
     let mut notes = Vec::new();
+    let asked = asking(machine);
     let (stopped, waited) = machine.step(limit, &mut notes);
     let spent = machine.cycles() - cycles - waited;
     let executed = machine.instructions() != count;
@@ -264,5 +267,33 @@ pub(super) fn step(machine: &mut Machine, limit: u64) -> Step {
         many: false,
         cells,
         stop,
+        causes: if interrupt { causes(machine, (asked, cycles)) } else { Vec::new() },
     }
+}
+
+/// The chips that ask for an interrupt, a bit each.
+fn asking(machine: &Machine) -> u64 {
+    let chips = machine.chips().iter().take(64).enumerate();
+    chips.filter(|(_, one)| one.chip.requests().is_some()).fold(0, |bits, (at, _)| bits | 1 << at)
+}
+
+/// The names of those that asked for what has just been taken: who answered, else who still asks, or did before. A chip that others ask
+/// through is none.
+fn causes(machine: &Machine, (before, since): (u64, u64)) -> Vec<String> {
+    let chips = machine.chips();
+    let leads_on = |name: &str| {
+        chips.iter().any(|one| match one.place.interrupt {
+            Some(InterruptLine::Pin(wire)) => chips.get(wire.chip).is_some_and(|to| to.place.name == name),
+            _ => false,
+        })
+    };
+    let answered =
+        machine.answered().filter(|answered| answered.0 >= since).map(|answered| &answered.1.place.name);
+    if let Some(name) = answered.filter(|name| !leads_on(name)) {
+        return vec![name.clone()];
+    }
+    let now = asking(machine);
+    let bits = if now == 0 { before } else { now };
+    let asks = chips.iter().enumerate().filter(|(at, _)| *at < 64 && bits >> at & 1 != 0);
+    asks.map(|(_, one)| one.place.name.clone()).filter(|name| !leads_on(name)).collect()
 }

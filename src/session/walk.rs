@@ -317,6 +317,7 @@ impl Session {
             instruction,
             cells,
             interrupt: false,
+            causes: Vec::new(),
             reads: Vec::new(),
             changes,
             next: self.machine.place(),

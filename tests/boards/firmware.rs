@@ -250,3 +250,21 @@ fn places_that_are_hardly_meant_are_told() {
         }
     }
 }
+
+#[test]
+fn an_interrupt_is_told_by_the_chip_that_asked() {
+    let source = include_str!("../../demo/clock.asm");
+    let mut session = Session::shipped("curlew").expect("a board");
+    let assembly = assemble("clock.asm", &mut Texts::one("clock.asm", source), &Options::default());
+    session.load_assembly(&assembly).expect("it fits");
+    let mut causes = Vec::new();
+    session.trace(Limits::none().cycles(4_000_000), &mut |session, step| {
+        if step.interrupt {
+            causes.push((step.causes.join(", "), plain_byte::report::describe(session, step)));
+        }
+        causes.len() < 3
+    });
+    assert_eq!(causes.len(), 3);
+    let wanted = ("timers".to_string(), "(interrupt: timers)".to_string());
+    assert!(causes.iter().all(|cause| *cause == wanted), "{causes:?}");
+}

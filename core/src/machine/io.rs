@@ -90,6 +90,8 @@ pub struct Io {
     pub(super) writes_not_kept: u64,
     /// The cycle up to which the processor runs without looking back.
     pub(super) slice: u64,
+    /// The chip that answered the last acknowledgement, and when.
+    pub(super) answered: Option<(u64, usize)>,
     /// What was asked of a service.
     pub(super) call: Option<u8>,
     /// The bank of memory that a latch chooses.
@@ -124,6 +126,7 @@ impl Io {
             writes: Vec::new(),
             writes_not_kept: 0,
             slice: 0,
+            answered: None,
             call: None,
             bank: 0,
             requested: Requests::default(),
@@ -383,13 +386,14 @@ impl Io {
         // What asks again while its request waits is one request with it.
         self.advance(now);
         let mut sent = None;
-        for fitted in &mut self.chips {
+        for (at, fitted) in self.chips.iter_mut().enumerate() {
             let chip = &mut fitted.chip;
             if fitted.place.input().is_none_or(|input| !input.level) {
                 continue;
             }
             if chip.requests().is_some() {
                 sent = chip.acknowledge(now);
+                self.answered = Some((now, at));
             }
             // What it holds low keeps all behind it quiet.
             if sent.is_some() || chip.in_service() {

@@ -16,6 +16,12 @@ impl Machine {
         }
     }
 
+    /// The chip that answered the last acknowledgement of an interrupt, with the cycle.
+    pub fn answered(&self) -> Option<(u64, &Fitted)> {
+        let (at, chip) = self.io.answered?;
+        Some((at, self.io.chips.get(chip)?))
+    }
+
     /// The chip that answers at an address, or at a port, with the offset there.
     pub fn chip_at(&self, at: u32, is_port: bool) -> Option<(&Fitted, u32)> {
         self.io.chips.iter().find_map(|fitted| match fitted.place.at {

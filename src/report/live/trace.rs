@@ -64,7 +64,10 @@ impl Tracer {
 /// The instruction of a step: its source text where it is known, else its disassembly.
 pub fn describe(session: &Session, step: &Step) -> String {
     if step.interrupt {
-        return "(interrupt taken)".to_string();
+        return match step.causes.is_empty() {
+            true => "(interrupt taken)".to_string(),
+            false => format!("(interrupt: {})", step.causes.join(", ")),
+        };
     }
     if step.many && step.instruction.is_none_or(|one| !one.row.flow.is_call()) {
         return "(out of the routine)".to_string();
