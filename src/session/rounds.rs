@@ -4,7 +4,7 @@
 //! it. A loop that reads chips is let go on for some seconds of the machine's time first.
 
 use super::{Session, Stop};
-use crate::machine::{Access, Machine, Noted, Stopped, Watching};
+use crate::machine::{Access, Console, Machine, Noted, Stopped, Watching};
 use crate::processor::Role;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -138,29 +138,27 @@ impl Session {
 
     /// What a program reads there, as a person calls it.
     fn source(&self, read: Read) -> String {
-        let board = self.machine.board();
-        let chip = self.machine.chips().iter().position(|fitted| match (read, fitted.place.at) {
-            (Read::Port(port), crate::machine::ChipAt::Port(first)) => {
-                let part = crate::machine::chip::part(&fitted.place.part);
-                (first..first + part.map_or(1, |part| part.registers.max(1))).contains(&port)
-            }
-            (Read::Address(address), crate::machine::ChipAt::Memory { first, last }) => {
-                (first..=last).contains(&address)
-            }
-            _ => false,
-        });
-        let is_console = chip.is_some_and(|at| board.console == Some(crate::machine::Console::Chip(at)));
-        match (read, chip) {
-            (Read::Line, _) => "the console".to_string(),
-            _ if is_console => "the console".to_string(),
-            (_, Some(at)) => board.chips[at].name.clone(),
-            (Read::Port(port), None) => {
-                format!("{} {}", self.processor().port_word(), self.processor().port(port))
-            }
-            (Read::Address(address), None) => self.machine.spell(address),
+        let (at, is_port) = match read {
+            Read::Line => return CONSOLE.to_string(),
+            Read::Port(port) => (port, true),
+            Read::Address(address) => (address, false),
+        };
+        match self.machine.chip_at(at, is_port) {
+            Some((fitted, _)) if self.is_console(&fitted.place.name) => CONSOLE.to_string(),
+            Some((fitted, _)) => fitted.place.name.clone(),
+            None if is_port => format!("{} {}", self.processor().port_word(), self.processor().port(at)),
+            None => self.machine.spell(at),
         }
     }
+
+    fn is_console(&self, name: &str) -> bool {
+        let board = self.machine.board();
+        matches!(board.console, Some(Console::Chip(chip)) if board.chips[chip].name == name)
+    }
 }
+
+/// What the console is called, whatever it hangs on.
+const CONSOLE: &str = "the console";
 
 /// Where something comes from outside.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -235,7 +233,7 @@ impl Turn {
     fn find(machine: &Machine) -> Option<Self> {
         let mut ahead = machine.clone();
         ahead.stop_at_rest(false);
-        let has_line = matches!(machine.board().console, Some(crate::machine::Console::Line(_)));
+        let has_line = matches!(machine.board().console, Some(Console::Line(_)));
         let (mut anchor, mut again) = (Anchor::at(&ahead), 16);
         let mut notes = Vec::new();
         for count in 1..=PATIENCE {
