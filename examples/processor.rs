@@ -8,7 +8,7 @@ use plain_byte::number::Habit;
 use plain_byte::processor::{
     Bus, Cells, Exit, Flag, Flow, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Opcodes,
     Processor, Register, RegisterFile, Requests, Role, Row, Shape, Starter, Table, Tally, Timing, Usage,
-    Watch, index_rows, no_advice,
+    Watch, index_rows, no_advice, no_trap,
 };
 use plain_byte::report::{Follow, disassemble};
 use plain_byte::session::{Limits, Session};
@@ -100,9 +100,11 @@ static SEQUENCER: InstructionSet = InstructionSet {
         habit: Habit::IntelHex,
     },
     hints: Hints {
+        other_mnemonics: &[],
         foreign: &[],
         register_aliases: &[],
         advice: no_advice,
+        trap: no_trap,
         example: "",
         starter: Starter::bytes("", ""),
     },

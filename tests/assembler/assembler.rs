@@ -259,7 +259,7 @@ fn odd_bytes_in_a_source_are_errors_not_panics() {
         (&b"        db 1\x00\n"[..], "character"),
         (&b"        db \xFF\xFE\n"[..], "not UTF-8"),
         (&b"\xEF\xBB\xBF        nop\n"[..], "a line cannot begin with"),
-        (&b"        db 'A\n"[..], "no closing '"),
+        (&b"        db 'AB\n"[..], "no closing '"),
         ("        mvi a, ５\n".as_bytes(), "character"),
     ] {
         let options = Options::default().cpu("8085").expect("known");

@@ -4,6 +4,7 @@
 mod common;
 
 mod assembler;
+mod habits;
 mod i8086;
 mod language;
 mod lexer;

@@ -96,7 +96,6 @@ fn addresses_are_written_as_the_manual_writes_them() {
 #[test]
 fn mistakes_are_told_with_the_reason() {
     let cases = [
-        ("move 1000", "MOVE wants an address", "write `move ac, addr`; an accumulator stands in front"),
         ("move 20, 5", "does not fit where an accumulator from 0 to 17", "octal 0 to 17"),
         ("move 1, 1000(0)", "does not fit where a number from 1 to 17", ""),
         ("move 1, 1000(20)", "does not fit where a number from 1 to 17", ""),

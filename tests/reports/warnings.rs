@@ -46,14 +46,17 @@ const PLAIN: &[(&str, &[(usize, &str)])] = &[
     (" jmp x\n nop\nx: hlt\n nop\n ret\n", &[(2, "unreachable"), (4, "unreachable")]),
     (" pchl\n hlt\n", &[(2, "unreachable")]),
     // Into data, and out of the program.
-    (" mvi a, 1\n db 5\n hlt\n", &[(2, "runs-into-data")]),
+    (" mvi a, 1\n db 5\n hlt\n", &[(1, "runs-into-data")]),
     (" jmp x\nx: db 0\n hlt\n", &[(2, "runs-into-data")]),
-    (" mvi a, 1\n db 1\n", &[(2, "runs-into-data")]),
-    (" sta v\nv: db 1, 0\n db 2\n", &[(2, "runs-into-data")]),
+    (" mvi a, 1\n db 1\n", &[(1, "runs-into-data")]),
+    (" sta v\nv: db 1, 0\n db 2\n", &[(1, "runs-into-data")]),
     (" mvi a, 1\n", &[(1, "runs-out")]),
     (" jz x\nx: inr a\n", &[(2, "runs-out")]),
     (" call 40h\n", &[(1, "runs-out")]),
     (" jmp 40h\n", &[]),
+    // On its processor.
+    (" cpu 6502\n jmp ($10ff)\n", &[(2, "processor-trap")]),
+    (" hlt\n end\n nop\n", &[(3, "after-end")]),
     // Names.
     (" hlt\nt: db 1\n", &[(2, "unused-label")]),
     (" lda count\n hlt\ncount: db 1\ncounr: db 2\n", &[(4, "near-name")]),
@@ -256,7 +259,7 @@ const SEGMENTED: &[(&str, &[(usize, &str)])] = &[
     // What ends the program ends the flow.
     (" org 100h\n mov ax, 4C00h\n int 21h\n nop\n ret\n", &[(4, "unreachable")]),
     (" org 100h\n mov ah, 4Ch\n mov al, 1\n int 21h\n db 1\n", &[]),
-    (" org 100h\n mov ah, 2\n int 21h\n db 1\n", &[(4, "runs-into-data")]),
+    (" org 100h\n mov ah, 2\n int 21h\n db 1\n", &[(3, "runs-into-data")]),
     // Mistakes.
     (
         " org 100h\n mov dx, t\n mov ah, 9\n int 21h\n ret\nt: db \"lit\"\nu: db \"$\"\n",

@@ -41,7 +41,7 @@ pub use row::{Flow, Row, Timing, Usage};
 pub use set::{
     Cells, Condition, Flag, Foreign, Hints, Identity, InstructionSet, InterruptInputs, Mistake, MistakeKind,
     Modes, Named, Opcode, Opcodes, OperandIndex, PREFIX, Page, Register, RegisterFile, Role, Starter, Status,
-    Suffix, Table, foreign, index_operands, index_page, index_rows, index_words, no_advice,
+    Suffix, Table, Trap, foreign, index_operands, index_page, index_rows, index_words, no_advice, no_trap,
 };
 pub use tally::Tally;
 use tally::unlikely;

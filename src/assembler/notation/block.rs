@@ -359,7 +359,7 @@ impl Parser<'_> {
         let outer = self.values.prefix.len();
         let name = cursor.text(cursor.token);
         if cursor.token.kind == Kind::Name && !name.starts_with('.') {
-            self.check_reserved(name, cursor.span());
+            self.check_reserved(name, cursor.span(), false);
             self.values.prefix.push_str(name);
             self.values.prefix.push('.');
             cursor.next();

@@ -4,6 +4,7 @@ use super::pdp8::Reference;
 use crate::assembler::layout::emit::Field;
 use crate::assembler::read::directive::DIRECTIVES;
 use crate::assembler::read::expression::Value;
+use crate::assembler::read::habits::is_statement;
 use crate::assembler::read::lexer::{Kind, Token};
 use crate::assembler::read::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span, nearest};
@@ -95,6 +96,14 @@ impl Parser<'_> {
             let row = alive.trailing_zeros() as usize;
             alive &= alive - 1;
             complete |= u64::from(rows[row].operands.len() == operands.count) << row;
+        }
+        if complete == 0 && operands.count == 0 {
+            // `asl` alone shifts the accumulator.
+            let is_implied = |row: &Row| matches!(row.operands, [Shape::Fixed("A")]);
+            complete = (0..rows.len())
+                .map(|row| u64::from(own & 1 << row != 0 && is_implied(&rows[row])) << row)
+                .sum();
+            operands.count = usize::from(complete != 0);
         }
         if let Some(at) = operands.wide
             && complete != 0
@@ -412,15 +421,20 @@ impl Parser<'_> {
         let text = cursor.text(name);
         let span = cursor.span_of(name);
         let next = cursor.text(cursor.token);
-        let is_statement = |word: &str| {
-            rows_of(set, word).is_some() || crate::assembler::read::directive::find(word).is_some()
-        };
+        let goes_on = cursor.token.kind == Kind::Name && is_statement(set, next);
+        let is_first = cursor.is_line_start(name);
+        // At the edge a name that nothing follows is a label, unless it is a mnemonic with a slip in it.
+        let alone = is_first && cursor.at_line_end() && text.len() > 1;
         let has = |other: &&&'static InstructionSet| rows_of(other, text).is_some();
         let sibling = processor::ALL.iter().filter(|other| std::ptr::eq(other.rows(), set.rows())).find(has);
         let stranger = processor::ALL.iter().find(has);
         let mnemonics = set.own_rows().map(|row| row.mnemonic);
         let near = nearest(text, mnemonics.chain(DIRECTIVES.iter().map(|row| row.0)));
         let code = "unknown-instruction";
+        let is_strange = stranger.is_some() || foreign(set, text).is_some();
+        if goes_on && (is_first || !is_strange) || alone && near.is_none() && !is_strange {
+            return self.forgotten_colon(cursor, name);
+        }
         let error = if let Some(other) = sibling.or(stranger.filter(|_| foreign(set, text).is_none())) {
             let message =
                 format!("`{text}` is an instruction of the {}, not of the {}", other.name(), set.name());
@@ -437,9 +451,6 @@ impl Parser<'_> {
             let same = super::translate::instead(cursor.line_of(name), set);
             let instead = same.map_or_else(|| foreign.instead.to_string(), |(_, same)| format!("`{same}`"));
             Diagnostic::error(code, span, message, format!("on the {} write {instead}", set.name()))
-        } else if cursor.token.kind == Kind::Name && is_statement(next) {
-            let message = format!("`{text}` is neither an instruction nor a directive");
-            Diagnostic::error(code, span, message, format!("a label ends with a colon: `{text}:`"))
         } else if let Some(near) = near {
             let message = format!("`{text}` is no instruction of the {}", set.name());
             Diagnostic::error(code, span, message, format!("did you mean `{}`?", near.to_lowercase()))
@@ -454,6 +465,11 @@ impl Parser<'_> {
             };
             Diagnostic::error(code, span, message, help)
         };
+        if alone && is_strange {
+            let help = format!("{}; if it is a label, end it with a colon: `{text}:`", error.help);
+            self.report(Diagnostic { help, ..error });
+            return self.label(cursor, name, name.start);
+        }
         self.report(error);
         cursor.skip_line();
     }

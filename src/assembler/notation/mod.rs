@@ -10,6 +10,7 @@ pub(super) mod modes;
 pub(super) mod operations;
 pub(super) mod pdp10;
 pub(super) mod pdp8;
+pub(super) mod transfers;
 pub(super) mod translate;
 pub(super) mod width;
 

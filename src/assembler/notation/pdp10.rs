@@ -74,7 +74,8 @@ impl Parser<'_> {
         word: &mut Word,
     ) -> bool {
         for &shape in shapes {
-            let optional = matches!(shape, Shape::OptionalDigit { .. });
+            // An accumulator that is left out is 0; a device has to be named.
+            let optional = matches!(shape, Shape::OptionalDigit { .. } | Shape::Digit { .. });
             if optional && self.begins_address(cursor) {
                 return true;
             }

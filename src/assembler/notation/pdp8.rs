@@ -64,7 +64,7 @@ pub(in crate::assembler) struct Pages {
 pub(in crate::assembler) static PDP8: Notation = Notation {
     name: "pdp8",
     instruction: |parser, cursor, found, name, line| {
-        if !parser.operations(cursor, found.0, name, line) {
+        if !parser.operations(cursor, found.0, name, line) && !parser.transfers(cursor, found.0, name, line) {
             parser.instruction(cursor, found, name, line);
         }
     },
@@ -96,6 +96,13 @@ impl Parser<'_> {
             cursor.next();
         }
         let begin = cursor.span();
+        if self.is_in_parentheses(cursor) {
+            let help = "a literal is written `#5`, in page zero `z #5`; for the cell of that address leave the parentheses out";
+            let message = "parentheses around the whole operand mean nothing here";
+            self.report(Diagnostic::error("operand", begin, message, help));
+            cursor.skip_line();
+            return None;
+        }
         let expression = self.expression(cursor);
         let at = operands.count - 1;
         operands.spans[at] = Span { source: begin.source, ..expression.span };
@@ -106,6 +113,27 @@ impl Parser<'_> {
             fitting & 1u64 << row != 0 && matches!(shape, Some(Shape::Within(_))) == reference.indirect
         })?;
         Some(1 << row)
+    }
+
+    /// `tad (5)` and `tad (5`, and the same in brackets: people are used to literals in that form.
+    fn is_in_parentheses(&self, cursor: &Cursor<'_>) -> bool {
+        if cursor.text(cursor.token) == "[" {
+            return true;
+        }
+        let mut ahead = cursor.clone();
+        let mut depth = 0;
+        loop {
+            match ahead.token.kind {
+                Kind::Open => depth += 1,
+                Kind::Close => depth -= 1,
+                Kind::Line | Kind::End => return depth != 0,
+                _ => {}
+            }
+            ahead.next();
+            if depth == 0 {
+                return ahead.last_end > cursor.token.end && ahead.at_line_end();
+            }
+        }
     }
 
     /// Takes note of an operand that is not settled with the instruction.

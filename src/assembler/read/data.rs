@@ -137,6 +137,15 @@ impl Parser<'_> {
         false
     }
 
+    /// A text with a zero byte behind it.
+    pub(super) fn zero_text(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
+        let before = self.layout.location;
+        self.note_unit(Field::Byte);
+        self.values_of(cursor, Field::Byte, span);
+        self.emit(&[0], span);
+        self.record_cells(span.source, line, before, 0);
+    }
+
     /// `text ENCODING, "…", …`.
     pub(in crate::assembler) fn encoded_text(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
         let before = self.layout.location;

@@ -178,7 +178,10 @@ impl Parser<'_> {
                 self.cpu(cursor);
                 self.record_mode(source, line);
             }
-            Directive::Org => self.org(cursor, line),
+            Directive::Org => {
+                self.org(cursor, line);
+                self.move_labels(source, line);
+            }
             Directive::Bytes => self.data(cursor, Field::Byte, span, line),
             Directive::Words => self.data(cursor, Field::Word, span, line),
             Directive::Doubles => self.data(cursor, Field::Double, span, line),
@@ -364,7 +367,7 @@ impl Parser<'_> {
     }
 
     /// The label that stands here is one of data of that size.
-    fn note_unit(&mut self, field: Field) {
+    pub(super) fn note_unit(&mut self, field: Field) {
         let (here, base) = (self.layout.location as i64, self.layout.base);
         let Some(label) = self.values.last_label else { return };
         let unit = field.cells(self.cell_bits()) as u8;
@@ -374,9 +377,15 @@ impl Parser<'_> {
         }
     }
 
-    fn data(&mut self, cursor: &mut Cursor<'_>, field: Field, span: Span, line: u32) {
+    pub(super) fn data(&mut self, cursor: &mut Cursor<'_>, field: Field, span: Span, line: u32) {
         let before = self.layout.location;
         self.note_unit(field);
+        self.values_of(cursor, field, span);
+        self.record_cells(span.source, line, before, 0);
+    }
+
+    /// Values and texts with commas between.
+    pub(super) fn values_of(&mut self, cursor: &mut Cursor<'_>, field: Field, span: Span) {
         if cursor.at_line_end() {
             let help = "give values with commas between; `ds` reserves cells";
             self.report(Diagnostic::error("no-data", span, "there is no data here", help));
@@ -404,7 +413,6 @@ impl Parser<'_> {
                 ));
             }
         }
-        self.record_cells(span.source, line, before, 0);
     }
 
     /// True where a text stands alone between commas, and is not part of an expression such as 'A' + 1.

@@ -4,6 +4,7 @@
 //! from, so that messages point at the macro and at the call. Labels and constants that the template defines get a
 //! number at each writing (`loop@3`), which makes them its own.
 
+use super::habits::is_named;
 use super::lexer::{Kind, Token};
 use super::parser::{Cursor, Parser};
 use super::template::{Argument, Parameter, Template, is_operator};
@@ -46,9 +47,9 @@ impl Parser<'_> {
                     cursor.next();
                     continue;
                 }
-                if word.eq_ignore_ascii_case(open) {
+                if is_named(word, open) {
                     depth += 1;
-                } else if word.eq_ignore_ascii_case(close) {
+                } else if is_named(word, close) {
                     if depth == 0 {
                         return Some(Span { start: start.min(line), end: line, ..header });
                     }
@@ -69,6 +70,12 @@ impl Parser<'_> {
         None
     }
 
+    /// Goes over a macro that is not taken.
+    pub(super) fn skip_macro(&mut self, cursor: &mut Cursor<'_>) {
+        let header = cursor.span();
+        self.body(cursor, header, "macro", "endm");
+    }
+
     /// `macro NAME PARAMETER, PARAMETER = DEFAULT …` up to `endm`.
     pub(in crate::assembler) fn define_macro(&mut self, cursor: &mut Cursor<'_>, header: Span) {
         let token = cursor.token;
@@ -83,7 +90,7 @@ impl Parser<'_> {
         cursor.next();
         let parameters = self.parameters(cursor);
         let Some(body) = self.body(cursor, header, "macro", "endm") else { return };
-        self.check_reserved(&name, span);
+        self.check_reserved(&name, span, false);
         let symbol = self.intern(&name);
         let known = self.values.symbols.get_mut(symbol);
         if known.kind != SymbolKind::Undefined {
@@ -127,7 +134,7 @@ impl Parser<'_> {
                 let message = format!("two parameters are called `{name}`");
                 self.report(Diagnostic::error("macro", span, message, "give one of them another name"));
             }
-            self.check_reserved(name, span);
+            self.check_reserved(name, span, false);
             cursor.next();
             let mut default = None;
             if cursor.token.kind == Kind::Equal {

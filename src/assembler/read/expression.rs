@@ -109,6 +109,30 @@ const fn binary(kind: Kind) -> Option<(Binary, u8)> {
     })
 }
 
+/// Operators that are words, as the makers' own languages have them.
+fn word_operator(word: &str) -> Option<(Binary, u8)> {
+    const WORDS: [(&str, Kind); 6] = [
+        ("and", Kind::And),
+        ("or", Kind::Or),
+        ("xor", Kind::Caret),
+        ("shl", Kind::ShiftLeft),
+        ("shr", Kind::ShiftRight),
+        ("mod", Kind::Percent),
+    ];
+    binary(WORDS.iter().find(|row| row.0.eq_ignore_ascii_case(word))?.1)
+}
+
+/// The character of `'A` without its second quote, where nothing else can be meant.
+fn half_quoted(text: &str) -> Option<u8> {
+    let rest = text.strip_prefix('\'')?;
+    let mut characters = rest.bytes();
+    let first = characters.next().filter(|byte| byte.is_ascii_graphic() && *byte != b'\\')?;
+    // A text that is closed later on, or goes on with letters, is one.
+    let ends = characters.next().is_none_or(|next| matches!(next, b' ' | b'\t' | b'\r' | b';'));
+    let quotes = rest.split(';').next().unwrap_or_default().bytes().filter(|byte| *byte == b'\'').count();
+    (ends && quotes == 0).then_some(first)
+}
+
 /// Why a value cannot be computed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Fault {
@@ -199,7 +223,7 @@ impl Parser<'_> {
     fn binary_expression(&mut self, cursor: &mut Cursor<'_>, least: u8, depth: u32) -> Value {
         let start = cursor.span();
         let mut left = self.primary(cursor, depth);
-        while let Some((operator, precedence)) = binary(cursor.token.kind)
+        while let Some((operator, precedence)) = self.operator(cursor)
             && precedence > least
         {
             cursor.next();
@@ -208,6 +232,35 @@ impl Parser<'_> {
             left = self.combine(operator, left, right, span);
         }
         left
+    }
+
+    /// The operator at the cursor.
+    #[inline]
+    fn operator(&mut self, cursor: &mut Cursor<'_>) -> Option<(Binary, u8)> {
+        match cursor.token.kind {
+            Kind::Name => word_operator(cursor.text(cursor.token)),
+            Kind::Slash if self.is_remark(cursor) => {
+                let help = "put `;` before a comment; to divide, put blanks on both sides of `/` or on none";
+                self.report(Diagnostic::error(
+                    "comment",
+                    cursor.span(),
+                    "`/` does not begin a comment here",
+                    help,
+                ));
+                cursor.skip_line();
+                None
+            }
+            kind => binary(kind),
+        }
+    }
+
+    /// `tad count /how many`: on word machines that is how people begin a comment.
+    fn is_remark(&self, cursor: &Cursor<'_>) -> bool {
+        let slash = cursor.token;
+        self.cell_bits() > 8
+            && !self.formula
+            && slash.start > cursor.last_end
+            && cursor.character_at(slash.end).is_some_and(|next| next.is_ascii_alphabetic())
     }
 
     fn combine(&mut self, operator: Binary, left: Value, right: Value, span: Span) -> Value {
@@ -239,6 +292,10 @@ impl Parser<'_> {
         let start = cursor.span();
         cursor.next();
         let value = self.primary(cursor, depth + 1);
+        self.apply(operator, value, Span { end: cursor.last_end, ..start })
+    }
+
+    fn apply(&mut self, operator: Unary, value: Value, span: Span) -> Value {
         match value {
             Value::Known(value) if operator == Unary::Cell => {
                 let start = self.values.code.len() as u32;
@@ -247,7 +304,7 @@ impl Parser<'_> {
             }
             Value::Known(value) => match unary_value(operator, value) {
                 Ok(value) => Value::Known(value),
-                Err(fault) => self.fault(fault, Span { end: cursor.last_end, ..start }),
+                Err(fault) => self.fault(fault, span),
             },
             Value::Later(range) => {
                 self.values.code.push(Code::Unary(operator));
@@ -299,6 +356,12 @@ impl Parser<'_> {
                 }
                 self.refuse(cursor, "closing", "a closing parenthesis is missing here", "add `)`")
             }
+            Kind::Star if !self.formula => {
+                cursor.next();
+                Value::Known(self.layout.location as i64)
+            }
+            Kind::Less => self.half(cursor, Unary::Low, depth),
+            Kind::Greater => self.half(cursor, Unary::High, depth),
             Kind::Minus => self.unary(cursor, Unary::Negate, depth),
             Kind::Plus => {
                 cursor.next();
@@ -309,6 +372,14 @@ impl Parser<'_> {
             Kind::Percent => self.percent_number(cursor),
             _ => self.no_operand(cursor),
         }
+    }
+
+    /// `<table + 1`: a half of all that follows.
+    fn half(&mut self, cursor: &mut Cursor<'_>, operator: Unary, depth: u32) -> Value {
+        let start = cursor.span();
+        cursor.next();
+        let value = self.binary_expression(cursor, 0, depth + 1);
+        self.apply(operator, value, Span { end: cursor.last_end, ..start })
     }
 
     fn number(
@@ -362,6 +433,10 @@ impl Parser<'_> {
     fn character(&mut self, cursor: &mut Cursor<'_>) -> Value {
         let token = cursor.token;
         let span = cursor.span();
+        if let Some(character) = half_quoted(cursor.text(token)) {
+            cursor.split(2);
+            return Value::Known(character.into());
+        }
         let Some(bytes) = self.text_bytes(cursor) else { return Value::Broken };
         match bytes[..] {
             [byte] => Value::Known(byte.into()),
@@ -395,11 +470,16 @@ impl Parser<'_> {
                 _ if !self.formula && text.eq_ignore_ascii_case("seg") && self.has_segments() => {
                     return self.segment_of(cursor);
                 }
+                _ if text.eq_ignore_ascii_case("not") => return self.not_or_name(cursor, depth),
                 _ if text.eq_ignore_ascii_case("low") => return self.unary(cursor, Unary::Low, depth),
                 _ if text.eq_ignore_ascii_case("high") => return self.unary(cursor, Unary::High, depth),
                 _ if text.eq_ignore_ascii_case("defined") => return self.defined(cursor),
                 _ => {}
             }
+        }
+        if text == "." && !self.formula {
+            cursor.next();
+            return Value::Known(self.layout.location as i64);
         }
         if text.len() <= 3 && self.is_register(text) {
             if let Some(bases) = &mut self.family.bases {
@@ -415,6 +495,19 @@ impl Parser<'_> {
         }
         let symbol = self.mention(cursor, token);
         cursor.next();
+        self.value_of(symbol)
+    }
+
+    /// `not mask`, or a symbol called `not`.
+    fn not_or_name(&mut self, cursor: &mut Cursor<'_>, depth: u32) -> Value {
+        let token = cursor.token;
+        let start = cursor.span();
+        cursor.next();
+        if matches!(cursor.token.kind, Kind::Number | Kind::Name | Kind::Open | Kind::Text | Kind::Here) {
+            let value = self.primary(cursor, depth + 1);
+            return self.apply(Unary::Invert, value, Span { end: cursor.last_end, ..start });
+        }
+        let symbol = self.mention(cursor, token);
         self.value_of(symbol)
     }
 

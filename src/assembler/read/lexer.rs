@@ -238,7 +238,11 @@ impl<'a> Lexer<'a> {
                 _ => self.at += 1,
             }
             if byte == quote {
-                return Kind::Text;
+                // A quote that is doubled stands for itself.
+                if self.peek() != quote {
+                    return Kind::Text;
+                }
+                self.at += 1;
             }
         }
         Kind::OpenText

@@ -4,6 +4,7 @@ pub(super) mod data;
 pub(super) mod directive;
 pub(super) mod expand;
 pub(super) mod expression;
+pub(super) mod habits;
 pub mod lexer;
 pub(super) mod names;
 pub(super) mod parser;

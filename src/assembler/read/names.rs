@@ -2,6 +2,7 @@
 
 use super::directive;
 use super::expression::Value;
+use super::habits::is_statement;
 use super::lexer::{Kind, Token};
 use super::parser::{Cursor, MOST_DIAGNOSTICS, Parser};
 use crate::assembler::output::line::LineKind;
@@ -50,16 +51,8 @@ impl Parser<'_> {
 
     pub(in crate::assembler) fn label(&mut self, cursor: &mut Cursor<'_>, token: Token, line_start: u32) {
         let name = cursor.text(token);
-        if let Kind::Name = cursor.token.kind
-            && let word = cursor.text(cursor.token)
-            && (word.eq_ignore_ascii_case("equ") || word.eq_ignore_ascii_case("let"))
-        {
-            let message = format!("a colon stands before `{word}`");
-            let span = Span { start: token.end, end: token.end + 1, ..cursor.span() };
-            let help = format!("labels end with a colon, constants do not: `{name} {word} …`");
-            self.report(Diagnostic::error("colon", span, message, help));
-            cursor.next();
-            self.define_value(cursor, token, word.eq_ignore_ascii_case("let"), line_start);
+        // `count: equ 3`: the colon cannot mean anything else there.
+        if self.definition(cursor, token, line_start) {
             return;
         }
         let value = Value::Known(self.layout.location as i64);
@@ -70,7 +63,7 @@ impl Parser<'_> {
         }
     }
 
-    /// `NAME equ EXPR` and `NAME let EXPR`; false where the line is neither.
+    /// `NAME equ EXPR` and `NAME let EXPR`, under their other names too; false where the line is neither.
     #[inline]
     pub(in crate::assembler) fn definition(
         &mut self,
@@ -78,17 +71,36 @@ impl Parser<'_> {
         name: Token,
         line_start: u32,
     ) -> bool {
-        if cursor.token.kind != Kind::Name || cursor.token.end - cursor.token.start != 3 {
-            return false;
-        }
-        let word = cursor.text(cursor.token);
-        let variable = word.eq_ignore_ascii_case("let");
-        if !variable && !word.eq_ignore_ascii_case("equ") {
-            return false;
-        }
+        let variable = match cursor.token.kind {
+            Kind::Equal if cursor.text(name) != "." => false,
+            Kind::Name if matches!(cursor.token.end - cursor.token.start, 3 | 4) => {
+                match self.defines(cursor.text(name), cursor.text(cursor.token)) {
+                    Some(variable) => variable,
+                    None => return false,
+                }
+            }
+            _ => return false,
+        };
         cursor.next();
         self.define_value(cursor, name, variable, line_start);
         true
+    }
+
+    /// Whether a word gives a name its value: `Some(true)` for one that may change.
+    #[inline]
+    fn defines(&self, name: &str, word: &str) -> Option<bool> {
+        const OTHERS: [(&str, bool); 4] = [(".equ", false), (".set", true), ("defl", true), ("set", true)];
+        let is = |own: &str| word.eq_ignore_ascii_case(own);
+        if is("equ") {
+            return Some(false);
+        }
+        if is("let") {
+            return Some(true);
+        }
+        let variable = OTHERS.iter().find(|row| is(row.0))?.1;
+        // `je .set` jumps to a label, and `set` is an instruction of some processors.
+        let is_known = |word| self.set.is_some_and(|set| is_statement(set, word));
+        (!is_known(name) && !is_known(word)).then_some(variable)
     }
 
     fn define_value(&mut self, cursor: &mut Cursor<'_>, name: Token, variable: bool, line_start: u32) {
@@ -122,7 +134,7 @@ impl Parser<'_> {
             ));
         }
         if name.len() <= 8 {
-            self.check_reserved(name, span);
+            self.check_reserved(name, span, kind == SymbolKind::Label);
         }
         let symbol = match kind {
             // A variable of a space around this one is changed, not hidden.
@@ -166,7 +178,7 @@ impl Parser<'_> {
     }
 
     #[inline]
-    pub(in crate::assembler) fn check_reserved(&mut self, name: &str, span: Span) {
+    pub(in crate::assembler) fn check_reserved(&mut self, name: &str, span: Span, is_label: bool) {
         let set = self.set.map_or("", |set| set.name());
         let what = if self.is_register(name) {
             format!("a register of the {set}")
@@ -175,6 +187,12 @@ impl Parser<'_> {
             .is_some_and(|set| crate::assembler::notation::instruction::rows_of(set, name).is_some())
         {
             format!("an instruction of the {set}")
+        } else if is_label {
+            // Its colon tells it from a directive; in an expression it must not be an operator.
+            match ["low", "high", "defined"].iter().find(|word| word.eq_ignore_ascii_case(name)) {
+                Some(_) => "an operator".to_string(),
+                None => return,
+            }
         } else if directive::find(name).is_some() {
             "a directive".to_string()
         } else {

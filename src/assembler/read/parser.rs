@@ -3,6 +3,7 @@
 
 use super::directive;
 use super::expression::{Expression, Value};
+use super::habits::{is_named, opens_condition};
 use super::lexer::{Kind, Lexer, Token};
 use super::template::Template;
 use crate::assembler::Loaded;
@@ -62,6 +63,11 @@ impl<'a> Cursor<'a> {
         self.text.get(token.start as usize..token.end as usize).unwrap_or_default()
     }
 
+    /// The byte at a place in the text.
+    pub(super) fn character_at(&self, at: u32) -> Option<u8> {
+        self.text.as_bytes().get(at as usize).copied()
+    }
+
     /// The whole line that a token stands in.
     pub(crate) fn line_of(&self, token: Token) -> &'a str {
         // A place may lie inside a character; line ends never do.
@@ -89,6 +95,11 @@ impl<'a> Cursor<'a> {
         matches!(self.token.kind, Kind::Line | Kind::End)
     }
 
+    /// True where a token stands at the left edge of its line.
+    pub(in crate::assembler) fn is_line_start(&self, token: Token) -> bool {
+        token.start == 0 || self.character_at(token.start - 1) == Some(b'\n')
+    }
+
     /// True where nothing stands behind the token on its line.
     pub(crate) fn is_last(&self) -> bool {
         matches!(self.lexer.clone().token().kind, Kind::Line | Kind::End)
@@ -99,6 +110,17 @@ impl<'a> Cursor<'a> {
         self.last_end = self.token.start + bytes;
         self.lexer.go_to(self.last_end);
         self.token = self.lexer.token();
+    }
+
+    /// Goes to the end of the text. Returns the first token on a later line, where there is one.
+    pub(super) fn skip_text(&mut self) -> Option<Token> {
+        while self.token.kind == Kind::Line {
+            self.next();
+        }
+        let more = (self.token.kind != Kind::End).then_some(self.token);
+        self.lexer.go_to(self.text.len() as u32);
+        self.next();
+        more
     }
 
     /// Goes to the end of the line.
@@ -295,6 +317,10 @@ impl<'l> Parser<'l> {
     pub fn extra(&mut self, cursor: &mut Cursor<'_>) {
         let text = cursor.text(cursor.token);
         let (message, help) = match cursor.token.kind {
+            Kind::Name if text.eq_ignore_ascii_case("dup") => (
+                format!("`{text}` does not repeat data here"),
+                "write `ds COUNT, VALUE`, or the lines between `copies COUNT` and `endcopies`",
+            ),
             Kind::Number | Kind::Name | Kind::Text | Kind::Here | Kind::Open => (
                 format!("`{text}` stands where the line should end"),
                 "put a comma between operands, or `;` before a comment",
@@ -328,6 +354,10 @@ impl<'l> Parser<'l> {
             match first.kind {
                 Kind::Line | Kind::End => break,
                 Kind::Name => {}
+                _ if self.sign_first(cursor, line_start) => {
+                    labelled = false;
+                    break;
+                }
                 _ => {
                     let text = cursor.text(first);
                     let message = format!("a line cannot begin with {}", super::expression::shown(text));
@@ -338,7 +368,7 @@ impl<'l> Parser<'l> {
             }
             cursor.next();
             let name = cursor.text(first);
-            if cursor.token.kind == Kind::Colon {
+            if cursor.token.kind == Kind::Colon || self.is_comma_label(cursor, first) {
                 cursor.next();
                 self.label(cursor, first, line_start);
                 labelled = true;
@@ -357,7 +387,7 @@ impl<'l> Parser<'l> {
 
     /// What stands behind the labels: an instruction, a directive or a definition, the most frequent first.
     #[inline]
-    fn statement(&mut self, cursor: &mut Cursor<'_>, first: Token, name: &str, line_start: u32) {
+    pub(super) fn statement(&mut self, cursor: &mut Cursor<'_>, first: Token, name: &str, line_start: u32) {
         let packed = processor::pack(name);
         let rows = match (self.set, packed) {
             (Some(set), Some(packed)) => crate::assembler::notation::instruction::packed_rows(set, packed),
@@ -391,6 +421,7 @@ impl<'l> Parser<'l> {
             Some(directive) => self.directive(cursor, directive, first, line_start),
             None if name.eq_ignore_ascii_case("mode") => self.mode(cursor, cursor.span_of(first), line_start),
             None if (self.notation.statement)(self, cursor, first, line_start) => {}
+            None if self.other_name(cursor, first, line_start) => {}
             None => self.no_instruction(cursor, first),
         }
     }
@@ -400,17 +431,17 @@ impl<'l> Parser<'l> {
         if cursor.token.kind == Kind::Name {
             let first = cursor.token;
             let text = cursor.text(first);
-            if text.eq_ignore_ascii_case("if") {
+            if opens_condition(text) {
                 self.reading.conditions.push(Condition {
                     span: cursor.span(),
                     active: false,
                     done: true,
                     otherwise: false,
                 });
-            } else if text.eq_ignore_ascii_case("else") {
+            } else if is_named(text, "else") {
                 cursor.next();
                 return self.otherwise(cursor.span_of(first));
-            } else if text.eq_ignore_ascii_case("endif") {
+            } else if is_named(text, "endif") || text.eq_ignore_ascii_case("endc") {
                 cursor.next();
                 return self.end_condition(cursor.span_of(first));
             }

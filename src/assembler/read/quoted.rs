@@ -18,7 +18,7 @@ impl Parser<'_> {
             self.report(Diagnostic::error("open-text", span, message, help));
             return None;
         }
-        match unescape(&text[1..text.len() - 1]) {
+        match unescape(&text[1..text.len() - 1], text.chars().next()) {
             Ok(bytes) => Some(bytes),
             Err((at, message, help)) => {
                 let start = span.start + 1 + at as u32;
@@ -35,8 +35,8 @@ impl Parser<'_> {
     }
 }
 
-/// Replaces escapes; the error has its place in the text, a message and help.
-fn unescape(text: &str) -> Result<Vec<u8>, (usize, String, &'static str)> {
+/// Replaces escapes and doubled quotes; the error has its place in the text, a message and help.
+fn unescape(text: &str, quote: Option<char>) -> Result<Vec<u8>, (usize, String, &'static str)> {
     let mut bytes = Vec::with_capacity(text.len());
     let mut rest = text.char_indices();
     while let Some((at, c)) = rest.next() {
@@ -62,6 +62,10 @@ fn unescape(text: &str) -> Result<Vec<u8>, (usize, String, &'static str)> {
                     return Err((at, format!("`\\{other}` is no escape"), help));
                 }
             },
+            c if Some(c) == quote => {
+                rest.next();
+                c as u8
+            }
             c if c.is_ascii() => c as u8,
             c => {
                 let message = format!("`{}` has no code in a single byte", c.escape_debug());

@@ -96,6 +96,10 @@ fn names_defined<'t>(text: &'t str, range: Range<u32>, parameters: &[Parameter])
                 names.insert(name);
                 first = None;
             }
+            (Kind::Equal, Some(name)) => {
+                names.insert(name);
+                first = None;
+            }
             (Kind::Colon, None) => at_start = true,
             _ => (first, at_start) = (None, false),
         }

@@ -20,6 +20,7 @@ mod program_end;
 mod reach;
 mod segmented_warnings;
 mod sizes;
+mod trap_warnings;
 mod warnings;
 
 pub use blocks::{Block, Exit, blocks, blocks_of};

@@ -1,10 +1,11 @@
 //! The kinds of warnings, and what is done with each: told, left out, made an error, silenced in a line.
 
-use crate::diagnostic::{Sources, Span, nearest};
+use crate::diagnostic::{Diagnostic, Severity, Sources, Span, nearest};
 
 /// Every warning: its code and what it says, in a few words.
 pub const WARNINGS: &[(&str, &str)] = &[
     ("address-as-number", "a label where an 8-bit number is wanted, without `low` or `high`"),
+    ("after-end", "lines behind `end`, which are not read"),
     ("boot-origin", "a boot image whose program is not assembled for 7C00h"),
     ("boot-size", "a boot image without room for its signature"),
     ("com-origin", "a COM image whose program is not assembled for 100h"),
@@ -17,6 +18,7 @@ pub const WARNINGS: &[(&str, &str)] = &[
     ("no-memory", "cells where the board has no memory; an error"),
     ("no-vector", "an interrupt key whose vector holds nothing"),
     ("operand-size", "a label of bytes taken for a word, or the reverse"),
+    ("processor-trap", "an instruction that does otherwise than it reads, on this processor"),
     ("runs-into-data", "execution reaches cells that the source declares as data"),
     ("runs-out", "execution goes on past the last instruction"),
     ("stack-outside", "a stack where the board has no RAM"),
@@ -68,6 +70,18 @@ impl Policy {
         known(code)?;
         self.denied.push(code.to_string());
         Ok(self)
+    }
+
+    /// Leaves out what is allowed of warnings that were told already, and makes errors of what is denied.
+    pub(super) fn settle(&self, told: &mut Vec<Diagnostic>, sources: &Sources) {
+        let is_warning = |one: &Diagnostic| one.severity == Severity::Warning && known(one.code).is_ok();
+        told.retain(|one| {
+            let allowed = Self::has(&self.allowed, one.code) || is_silenced(sources, one.span, one.code);
+            !is_warning(one) || !allowed
+        });
+        for one in told.iter_mut().filter(|one| is_warning(one) && Self::has(&self.denied, one.code)) {
+            one.severity = Severity::Error;
+        }
     }
 
     pub(super) fn has(list: &[String], code: &str) -> bool {

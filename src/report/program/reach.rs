@@ -35,6 +35,8 @@ pub struct Reach<'i> {
 struct Way {
     from: Option<u32>,
     at: u32,
+    /// A jump leads there, and not perhaps a return.
+    certain: bool,
     /// How the instruction there is read.
     context: Context,
 }
@@ -86,8 +88,11 @@ pub fn reach<'i>(set: &'static InstructionSet, image: &'i Image, entries: &[u32]
     let mut halts = Vec::new();
     let mut enabled = false;
     let of = |at: u32| image.set_at(at).unwrap_or(set);
-    let mut open: Vec<Way> =
-        entries.iter().rev().map(|&at| Way { from: None, at, context: of(at).context(at) }).collect();
+    let mut open: Vec<Way> = entries
+        .iter()
+        .rev()
+        .map(|&at| Way { from: None, at, certain: true, context: of(at).context(at) })
+        .collect();
     loop {
         while let Some(way) = open.pop() {
             reach.follow(way, &mut open, &mut halts, &mut enabled);
@@ -185,13 +190,12 @@ impl<'i> Reach<'i> {
     /// Follows a straight line until it ends, or meets what was followed already.
     fn follow(
         &mut self,
-        Way { mut from, mut at, mut context }: Way,
+        Way { mut from, mut at, certain, mut context }: Way,
         open: &mut Vec<Way>,
         halts: &mut Vec<Way>,
         enabled: &mut bool,
     ) {
-        let jumped = from.is_some();
-        let mut first = jumped;
+        let mut first = from.is_some() && certain;
         let mut call = KnownCall::default();
         loop {
             let Some((segment, offset)) = self.place(at) else {
@@ -238,7 +242,8 @@ impl<'i> Reach<'i> {
             let next = decoded.window.behind(at, behind);
             let target = decoded.goes_to().or_else(|| self.pointed(&decoded));
             if let Some(target) = target {
-                open.push(Way { from: Some(at), at: target, context: decoded.leads_to().context(target) });
+                let context = decoded.leads_to().context(target);
+                open.push(Way { from: Some(at), at: target, certain: true, context });
                 if decoded.row.flow.is_call()
                     && let Some((segment, offset)) = self.place(target)
                 {
@@ -253,7 +258,7 @@ impl<'i> Reach<'i> {
                 Flow::Jump | Flow::SkipAlways | Flow::Return | Flow::Indirect => return,
                 Flow::Stop if target.is_some() => return,
                 Flow::Halt => {
-                    halts.push(Way { from: Some(at), at: next, context });
+                    halts.push(Way { from: Some(at), at: next, certain: true, context });
                     return;
                 }
                 Flow::Enable => *enabled = true,
@@ -261,7 +266,8 @@ impl<'i> Reach<'i> {
             }
             // A routine may come back one further, as a skip does.
             if decoded.row.flow == Flow::CallStoring {
-                open.push(Way { from: Some(at), at: decoded.window.behind(next, 1), context });
+                let at = decoded.window.behind(next, 1);
+                open.push(Way { from: Some(at), at, certain: false, context });
             }
             (from, at) = (Some(at), next);
         }

@@ -22,6 +22,7 @@ pub fn warn(assembly: &mut Assembly, board: Option<(&Board, Option<&Image>)>, po
     if Policy::has(&policy.allowed, "all") {
         return;
     }
+    policy.settle(&mut assembly.diagnostics, &assembly.sources);
     let found = Finder::new(assembly, set, board).find();
     for mut one in found {
         if Policy::has(&policy.allowed, one.code) {
@@ -76,6 +77,7 @@ impl<'a> Finder<'a> {
         self.fixed_stack();
         self.vectors();
         self.segmented();
+        self.traps();
         self.found
     }
 
@@ -194,12 +196,28 @@ impl<'a> Finder<'a> {
             if stop.is_some_and(|one| one.row.flow == Flow::Stop) && !self.reach.is_target(address) {
                 continue;
             }
-            let label = before.map(|line| (self.statement(line), "execution comes from here"));
-            let label = label.filter(|_| !self.reach.is_target(address));
-            let help =
-                "end the instructions above with a jump, a return or a halt; or put the data elsewhere";
-            let message = "execution runs into this data".to_string();
-            self.warn_with("runs-into-data", self.statement(line), message, help, label);
+            let data = self.statement(line);
+            if is_silenced(&self.assembly.sources, self.assembly.sources.origin(data), "runs-into-data") {
+                continue;
+            }
+            // What is to be mended is the end of the instructions, not the data.
+            match before.filter(|_| !self.reach.is_target(address)) {
+                Some(before) => {
+                    let message = "execution goes on behind this instruction, into data".to_string();
+                    let help =
+                        "end the instructions with a jump, a return or a halt; or put the data elsewhere";
+                    let label = Some((data, "the data"));
+                    self.warn_with("runs-into-data", self.statement(before), message, help, label);
+                }
+                None => {
+                    let from = self.reach.instructions().find(|(_, one)| one.goes_to() == Some(address));
+                    let from = from.and_then(|(at, _)| self.line_at(at)).map(|line| self.statement(line));
+                    let message = "execution comes to this data".to_string();
+                    let help = "let the jump lead to instructions; data that is meant to run is silenced in its line";
+                    let label = from.map(|span| (span, "from here"));
+                    self.warn_with("runs-into-data", data, message, help, label);
+                }
+            }
         }
         for lost in self.reach.lost.clone() {
             let Some(line) = lost.from.and_then(|from| self.line_at(from)) else { continue };

@@ -164,9 +164,11 @@ const fn set(
             habit: Habit::IntelHex,
         },
         hints: Hints {
+            other_mnemonics: &[],
             register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
             foreign: foreign::FOREIGN,
             advice: hints::advice,
+            trap: super::no_trap,
             example: "ld a, 5",
             starter: Starter::bytes(include_str!("../z80/start.asm"), "org 100h"),
         },

@@ -138,9 +138,11 @@ pub static I8080: InstructionSet = InstructionSet {
         habit: Habit::IntelHex,
     },
     hints: Hints {
+        other_mnemonics: &[],
         register_aliases: &[("BC", "B"), ("DE", "D"), ("HL", "H"), ("AF", "PSW"), ("A", "PSW"), ("F", "PSW")],
         foreign: foreign::FOREIGN,
         advice: hints::advice,
+        trap: super::no_trap,
         example: "mvi a, 5",
         starter: Starter::bytes(include_str!("start.asm"), "org 100h"),
     },

@@ -19,7 +19,7 @@ use super::set::{condition, register};
 use super::{
     Bus, Cells, Condition, Exit, Flag, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Opcodes,
     OperandIndex, Processor, Register, RegisterFile, Requests, Role, Starter, Table, Watch, Window,
-    index_operands, no_advice,
+    index_operands, no_advice, no_trap,
 };
 use crate::number::Habit;
 use interrupts::Interrupts;
@@ -106,6 +106,10 @@ const fn opcodes(index: &'static OperandIndex) -> Opcodes {
     Opcodes { index: &[], shift: 0, pages: &[], operand: Some(index) }
 }
 
+/// Other names of mnemonics in the maker's manuals.
+const OTHER_MNEMONICS: &[(&str, &str)] =
+    &[("SAL", "SHL"), ("XLATB", "XLAT"), ("RETN", "RET"), ("FWAIT", "WAIT"), ("JMPS", "JMP")];
+
 /// Intel 8086.
 pub static I8086: InstructionSet = InstructionSet {
     identity: Identity {
@@ -151,9 +155,11 @@ pub static I8086: InstructionSet = InstructionSet {
         habit: Habit::IntelHex,
     },
     hints: Hints {
+        other_mnemonics: OTHER_MNEMONICS,
         register_aliases: &[],
         foreign: foreign::FOREIGN,
         advice: no_advice,
+        trap: no_trap,
         example: "mov al, 5",
         starter: Starter::bytes(include_str!("start.asm"), "org 100h"),
     },

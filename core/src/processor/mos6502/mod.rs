@@ -14,8 +14,9 @@ pub use execute::{C02, NMOS, NMOSU};
 
 use super::set::{condition, register};
 use super::{
-    Bus, Cells, Condition, Exit, Flag, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Opcodes,
-    Processor, Register, RegisterFile, Requests, Role, Starter, Table, Watch, index_rows, no_advice,
+    Bus, Cells, Condition, Decoded, Exit, Flag, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics,
+    Opcodes, Processor, Register, RegisterFile, Requests, Role, Starter, Table, Trap, Watch, index_rows,
+    no_advice, no_trap,
 };
 use crate::number::Habit;
 use alu::{B, D, I, ONE};
@@ -65,6 +66,23 @@ static INDEX_6502U: [u16; 256] = index_rows(ROWS, M6502U);
 /// Where the processor finds the addresses of its interrupt routines and of its start.
 const POINTERS: &[(&str, u32)] = &[("NMI", 0xFFFA), ("RESET", 0xFFFC), ("IRQ", 0xFFFE)];
 
+/// The NMOS part takes both bytes of a pointer from one page.
+fn page_bound_pointer(decoded: &Decoded) -> Option<Trap> {
+    let pointer = decoded.operands[0];
+    let at_end = decoded.row.value == 0x6C && pointer & 0xFF == 0xFF;
+    at_end.then(|| Trap {
+        message: format!(
+            "this processor takes the high byte of the address from ${:04X}, not from ${:04X}",
+            pointer & 0xFF00,
+            (pointer + 1) & 0xFFFF
+        ),
+        help: "keep the pointer away from the end of a page; the 65c02 does what is expected",
+    })
+}
+
+/// Other names of mnemonics: of branches after a comparison, and of the CMOS part's counts of the accumulator.
+const OTHER_MNEMONICS: &[(&str, &str)] = &[("BLT", "BCC"), ("BGE", "BCS"), ("INA", "INC"), ("DEA", "DEC")];
+
 /// MOS Technology 6502.
 pub static MOS6502: InstructionSet = InstructionSet {
     identity: Identity {
@@ -107,9 +125,11 @@ pub static MOS6502: InstructionSet = InstructionSet {
         habit: Habit::DollarHex,
     },
     hints: Hints {
+        other_mnemonics: OTHER_MNEMONICS,
         register_aliases: &[],
         foreign: foreign::FOREIGN,
         advice: no_advice,
+        trap: page_bound_pointer,
         example: "lda #5",
         starter: Starter::bytes(include_str!("start.asm"), "org $200"),
     },
@@ -128,6 +148,7 @@ pub static C65C02: InstructionSet = InstructionSet {
         near_jump: Some("BRA"),
         ..MOS6502.table
     },
+    hints: Hints { trap: no_trap, ..MOS6502.hints },
     ..MOS6502
 };
 

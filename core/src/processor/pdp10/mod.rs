@@ -13,7 +13,7 @@ mod table;
 use super::set::{condition, register};
 use super::{
     Bus, Cells, Condition, Exit, Flag, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Opcodes,
-    Processor, Register, RegisterFile, Role, Starter, Table, Watch, index_words, no_advice,
+    Processor, Register, RegisterFile, Role, Starter, Table, Watch, index_words, no_advice, no_trap,
 };
 use crate::number::Habit;
 use table::{PDP10 as MODEL, ROWS};
@@ -107,6 +107,18 @@ static MNEMONICS: Mnemonics = Mnemonics::new(ROWS, MODEL);
 const INDEX_SHIFT: u8 = 23;
 static INDEX: [u16; 0o20000] = index_words(ROWS, INDEX_SHIFT);
 
+/// The manual's other names of operations, with their modes.
+const OTHER_MNEMONICS: &[(&str, &str)] = &[
+    ("OR", "IOR"),
+    ("ORI", "IORI"),
+    ("ORM", "IORM"),
+    ("ORB", "IORB"),
+    ("CLEAR", "SETZ"),
+    ("CLEARI", "SETZI"),
+    ("CLEARM", "SETZM"),
+    ("CLEARB", "SETZB"),
+];
+
 /// Digital Equipment Corporation PDP-10.
 pub static PDP10: InstructionSet = InstructionSet {
     identity: Identity {
@@ -149,9 +161,11 @@ pub static PDP10: InstructionSet = InstructionSet {
         habit: Habit::Octal,
     },
     hints: Hints {
+        other_mnemonics: OTHER_MNEMONICS,
         register_aliases: &[],
         foreign: &[],
         advice: no_advice,
+        trap: no_trap,
         example: "movei 1, 5",
         starter: Starter {
             program: include_str!("start.asm"),

@@ -13,6 +13,7 @@ use super::set::{condition, register};
 use super::{
     Bus, Cells, Condition, Exit, Flag, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Opcodes,
     Processor, Register, RegisterFile, Requests, Role, Starter, Table, Watch, index_words, no_advice,
+    no_trap,
 };
 use crate::number::Habit;
 use execute::Left;
@@ -91,9 +92,11 @@ pub static PDP8: InstructionSet = InstructionSet {
         habit: Habit::Octal,
     },
     hints: Hints {
+        other_mnemonics: &[],
         register_aliases: &[],
         foreign: &[],
         advice: no_advice,
+        trap: no_trap,
         example: "iac",
         starter: Starter {
             program: include_str!("start.asm"),

@@ -1,6 +1,7 @@
 //! What to say to people who are used to other processors. Mnemonics of others are known, so that one met in a source text can be answered with what to write here.
 
 use super::InstructionSet;
+use crate::processor::Decoded;
 
 /// What to say to people who are used to other processors.
 #[derive(Debug, Clone, Copy)]
@@ -9,12 +10,30 @@ pub struct Hints {
     pub foreign: &'static [Foreign],
     /// What people used to other processors call a register, and what it is called here.
     pub register_aliases: &'static [(&'static str, &'static str)],
+    /// Other names of mnemonics, which the maker's or the trade's people write, and the one in the table.
+    pub other_mnemonics: &'static [(&'static str, &'static str)],
     /// What to write instead of what its beginners write; none where there is nothing particular to say.
     pub advice: fn(&Mistake<'_>) -> Option<String>,
+    /// What an instruction does otherwise than it reads; none where there is nothing particular to say.
+    pub trap: fn(&Decoded) -> Option<Trap>,
     /// An instruction that people of this processor know, as an example.
     pub example: &'static str,
     /// How a new program begins.
     pub starter: Starter,
+}
+
+/// What an instruction does otherwise than it reads, and what to do about it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Trap {
+    /// What it does.
+    pub message: String,
+    /// What to do.
+    pub help: &'static str,
+}
+
+/// Every instruction does what it reads.
+pub fn no_trap(_: &Decoded) -> Option<Trap> {
+    None
 }
 
 /// Something that is no operand where it stands.

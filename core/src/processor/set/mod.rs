@@ -8,7 +8,7 @@ mod registers;
 mod table;
 
 pub(super) use hints::of;
-pub use hints::{Foreign, Hints, Mistake, MistakeKind, Starter, foreign, no_advice};
+pub use hints::{Foreign, Hints, Mistake, MistakeKind, Starter, Trap, foreign, no_advice, no_trap};
 pub use index::{index_operands, index_page, index_rows, index_words, row_number};
 pub use modes::{Modes, Suffix};
 pub use named::Named;

@@ -16,6 +16,7 @@ use super::set::{condition, register, row_number};
 use super::{
     Bus, Cells, Condition, Exit, Flag, Hints, Identity, InstructionSet, InterruptInputs, Mnemonics, Opcodes,
     Page, Processor, Register, RegisterFile, Requests, Role, Starter, Table, Watch, index_page, no_advice,
+    no_trap,
 };
 use crate::number::Habit;
 use interrupts::Taken;
@@ -189,9 +190,11 @@ pub static Z80: InstructionSet = InstructionSet {
         habit: Habit::IntelHex,
     },
     hints: Hints {
+        other_mnemonics: &[],
         register_aliases: &[("M", "(HL)"), ("PSW", "AF")],
         foreign: foreign::FOREIGN,
         advice: no_advice,
+        trap: no_trap,
         example: "ld a, 5",
         starter: Starter::bytes(include_str!("start.asm"), "org 100h"),
     },

@@ -93,7 +93,11 @@ pub fn disassemble(
                 };
                 let is_changed = parts.is_relocated(image, piece.address, piece.cells.len());
                 let text = match is_changed.then_some((piece.address, piece.cells)) {
-                    Some(place) => parts.instruction(set, image, place, &text).unwrap_or(text),
+                    Some(place) => parts
+                        .instruction(set, image, place, &text)
+                        // A name has taken the place of the number.
+                        .or_else(|| parts.instruction(set, image, place, &decoded.text(set, &|_| None)))
+                        .unwrap_or(text),
                     None => text,
                 };
                 lines.push(DisassembledLine {
