@@ -77,6 +77,7 @@ impl Loader for Texts {
 pub struct Options {
     set: Option<&'static InstructionSet>,
     defines: Vec<(String, i64)>,
+    board: Vec<(String, i64)>,
     origin: u32,
     moved: Option<(i64, Vec<i64>)>,
     formats: Vec<&'static Format>,
@@ -101,6 +102,14 @@ impl Options {
     #[must_use]
     pub fn define(mut self, name: &str, value: i64) -> Self {
         self.defines.push((name.to_string(), value));
+        self
+    }
+
+    /// Names that the board gives, in any case, for what the source uses and does not define. With `board.` in front a name is always
+    /// the board's.
+    #[must_use]
+    pub fn names(mut self, names: impl IntoIterator<Item = (String, i64)>) -> Self {
+        self.board.extend(names);
         self
     }
 
@@ -192,6 +201,7 @@ pub fn assemble(name: &str, loader: &mut dyn Loader, options: &Options) -> Assem
             parser.first_set = None;
         }
         parser.formats = &options.formats;
+        parser.board = &options.board;
         parser.set_location(options.origin.into());
         for (name, value) in &options.defines {
             let symbol = parser.values.symbols.intern(name);

@@ -72,6 +72,7 @@ impl Monitor {
                 options = options.define(symbol.name, symbol.value);
             }
         }
+        options = options.names(self.session.machine().board().symbols());
         let assembly = assemble("line", &mut Texts::one("line", format!("        {line}\n")), &options);
         if let Some(wrong) = assembly.diagnostics.iter().find(|one| one.severity == Severity::Error) {
             return Err(Complaint::new(wrong.message.clone(), wrong.help.clone()));
@@ -108,7 +109,11 @@ impl Monitor {
         let ending = name.rsplit_once('.').map_or("", |(_, ending)| ending);
         if ending.eq_ignore_ascii_case("asm") {
             let board_load = self.session.machine().board().load;
-            let options = Options::default().set(self.session.processor()).origin(at.unwrap_or(board_load));
+            let board = self.session.machine().board().symbols();
+            let options = Options::default()
+                .set(self.session.processor())
+                .origin(at.unwrap_or(board_load))
+                .names(board);
             let assembly = assemble(name, host, &options);
             if let Some(wrong) = assembly.diagnostics.iter().find(|one| one.severity == Severity::Error) {
                 let message = match assembly.sources.get(wrong.span.source) {

@@ -243,11 +243,9 @@ impl Session {
             self.label(jump?.goes_to()?)
         };
         let name = self.label(entry).or_else(led_to).unwrap_or("firmware");
-        let given = self.machine.board().services.iter().find(|service| service.at == entry);
-        match given {
-            Some(service) => {
-                format!("{name} {}", self.text_at(self.machine.get(&service.text), service.end))
-            }
+        let service = self.machine.board().services.iter().find(|service| service.at == entry);
+        match service.and_then(|service| service.text.as_ref()) {
+            Some(text) => format!("{name} {}", self.text_at(self.machine.get(&text.register), text.end)),
             None => name.to_string(),
         }
     }

@@ -543,7 +543,12 @@ impl Environment for Session {
             return Some(self.machine.place().into());
         }
         let symbol = self.texts().find_map(|one| one.symbols.value(name));
-        symbol.or_else(|| self.get(name).map(|value| value as i64))
+        let board = || {
+            let own = name.strip_prefix("board.").unwrap_or(name);
+            let names = self.machine.board().symbols();
+            names.into_iter().find(|row| row.0.eq_ignore_ascii_case(own)).map(|row| row.1)
+        };
+        symbol.or_else(|| self.get(name).map(|value| value as i64)).or_else(board)
     }
 
     fn cell(&self, address: i64) -> Option<i64> {
@@ -557,6 +562,7 @@ impl Environment for Session {
         let symbols = self.texts().flat_map(|one| {
             one.symbols.iter().filter(|one| one.kind != SymbolKind::Broken).map(|one| one.name.to_string())
         });
-        symbols.chain(set.state_names()).collect()
+        let board = self.machine.board().symbols().into_iter().map(|row| row.0);
+        symbols.chain(set.state_names()).chain(board).collect()
     }
 }

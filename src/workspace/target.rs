@@ -167,6 +167,7 @@ impl Target {
         if let Some(set) = processor {
             options = options.set(set);
         }
+        options = options.names(board.iter().flat_map(|found| found.board.symbols()));
         for (name, value) in &self.define {
             options = options.define(name, *value);
         }

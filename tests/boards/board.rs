@@ -5,6 +5,7 @@ use plain_byte::boards;
 use plain_byte::machine::{Board, ChipAt, MemoryKind};
 use plain_byte::session::cases::Cases;
 use plain_byte::session::{Limits, OpenError, Session, board_names, find_board};
+use plain_byte::workspace::{Program, Target};
 use proptest::prelude::*;
 
 const GOOD: &str = r#"version = 1
@@ -71,17 +72,77 @@ fn services_that_take_a_text_are_read() {
         .replace("[[key]]", "[[service]]\nname = \"print\"\nat = 5\ntext = \"de\"\nend = 0x24\n\n[[key]]");
     let board = Board::parse(&text).expect("it is right");
     let service = &board.services[0];
+    let given = service.text.as_ref().expect("a text");
     assert_eq!(
-        (service.name.as_str(), service.at, service.text.as_str(), service.end),
+        (service.name.as_str(), service.at, given.register.as_str(), given.end),
         ("print", 5, "DE", 0x24)
     );
-    assert_eq!(
-        Board::parse(plain_byte::boards::find("plover").expect("shipped").description)
-            .expect("right")
-            .services
-            .len(),
-        1
-    );
+    let plover = Board::parse(plain_byte::boards::find("plover").expect("shipped").description);
+    let given = plover.expect("right").services.iter().filter(|one| one.text.is_some()).count();
+    assert_eq!(given, 1);
+}
+
+#[test]
+fn a_board_gives_its_names_to_what_the_source_does_not_define() {
+    // Board, lines, and the same without names.
+    let cases = [
+        (
+            "plover",
+            " call print\n out Lamps\n in board.switches\n lxi h, vector.rst7_5\n",
+            " call 48h\n out 10h\n in 11h\n lxi h, 0FFECh\n",
+        ),
+        ("puffin", " lda via.DDRB\n sta acia.tdr\n ldx vector.irq\n", " lda $7F02\n sta $7F81\n ldx $FFFE\n"),
+        ("fulmar", " jsr write\n lda screen\n", " jsr $E01B\n lda $7000\n"),
+        (
+            "curlew",
+            " call print_text\n call system\n out (serial.data_a), a\n",
+            " call 0E00Ch\n call 5\n out (20h), a\n",
+        ),
+        ("heron", " iot console, 1\n", " iot 3, 1\n"),
+        // What the program defines is the program's, wherever it stands, and in every space.
+        (
+            "plover",
+            " call print\n space fog\n call print\n out lamps\n endspace\nprint: hlt\n",
+            " call 4008h\n call 4008h\n out 10h\n hlt\n",
+        ),
+    ];
+    for (name, with, without) in cases {
+        let target = Target { board: Some(name.to_string()), ..Target::default() };
+        let cells = |source: &str| {
+            let mut texts = Texts::one("t.asm", source);
+            match target.resolve("t.asm", &mut texts).expect("it is looked at").program {
+                Program::Assembled(assembly) => {
+                    assert!(assembly.succeeded(), "{name} {source}: {:?}", assembly.diagnostics);
+                    assembly.image
+                }
+                Program::Image(_) => panic!("a source"),
+            }
+        };
+        assert_eq!(cells(with), cells(without), "{name}: {with}");
+    }
+    // A local label is none of the board's, and a slip is answered with the name.
+    let target = Target { board: Some("plover".to_string()), ..Target::default() };
+    let mut texts = Texts::one("t.asm", "x1: out .lamps\n out lampz\n jmp x1\n");
+    let Program::Assembled(assembly) = target.resolve("t.asm", &mut texts).expect("it is looked at").program
+    else {
+        panic!("a source")
+    };
+    let told: Vec<_> = assembly.diagnostics.iter().map(|one| &one.help[..]).collect();
+    assert_eq!(told.len(), 2);
+    assert_eq!(told[1], "did you mean `lamps`, which the board has?");
+    // Every shipped board's names are names, and each stands once.
+    for shipped in plain_byte::boards::BOARDS {
+        let board = Board::parse(shipped.description).expect("right");
+        let names = board.names();
+        let all: std::collections::BTreeSet<&str> = names.iter().map(|one| one.name.as_str()).collect();
+        assert_eq!(all.len(), names.len(), "{}", shipped.name);
+        for one in &names {
+            let good = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '_' || c == '.';
+            assert!(one.name.chars().all(good), "{}: {}", shipped.name, one.name);
+        }
+        let session = Session::shipped(shipped.name).expect("it opens");
+        assert!(names.iter().all(|one| session.evaluate(&one.name).is_ok()), "{}", shipped.name);
+    }
 }
 
 #[test]

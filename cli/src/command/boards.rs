@@ -36,6 +36,7 @@ pub fn run(arguments: &BoardsArguments) -> Result<(), Failure> {
         return print_json(&serde_json::json!({
             "name": found.board.name, "title": found.board.title, "processor": found.board.set.name(),
             "clock": found.board.clock, "load": found.board.load,
+            "names": found.board.names(),
         }));
     }
     Ok(paint::show(&board_facts(&found.board))?)

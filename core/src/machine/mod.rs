@@ -19,9 +19,9 @@ pub mod services;
 mod snapshot;
 
 pub use board::{
-    Bank, Board, ChipAt, ChipPlace, Console, DigitsPlace, DiskServices, Firmware, FrontPlace, Input,
-    InterruptLine, Key, KeyboardPlace, Keying, KeypadPlace, LightRow, NoSocket, Shows, Unmapped, VERSION,
-    Wiring,
+    Bank, Board, BoardName, ChipAt, ChipPlace, Console, DigitsPlace, DiskServices, Firmware, FrontPlace,
+    GivenText, Input, InterruptLine, Key, KeyboardPlace, Keying, KeypadPlace, LightRow, NameKind, NoSocket,
+    Place, Routine, Shows, Unmapped, VERSION, Wiring,
 };
 pub use cores::bus::{Access, Missing, Noted};
 pub use cores::{Core, Word};

@@ -385,6 +385,7 @@ impl Parser<'_> {
     /// Resolves what waits: constants first, then the patches.
     pub(crate) fn finish(&mut self) {
         self.settle_spaces();
+        self.take_board_names();
         for id in 0..self.values.symbols.list.len() as u32 {
             if let SymbolKind::Waiting(_) = self.values.symbols.get(SymbolId(id)).kind {
                 self.resolve(SymbolId(id));

@@ -146,7 +146,7 @@ impl Assembly {
             pad_to(&mut row, width + 20);
             let place = |span: Span| numbers.line(self.sources.origin(span)) as u64;
             match symbol.kind {
-                SymbolKind::Given => row.push_str("outside"),
+                SymbolKind::Given | SymbolKind::Board => row.push_str("outside"),
                 _ => push_decimal(&mut row, place(symbol.defined), 7),
             }
             row.push(' ');
@@ -215,6 +215,7 @@ pub fn kind_name(kind: SymbolKind) -> &'static str {
         SymbolKind::Constant | SymbolKind::Waiting(_) => "constant",
         SymbolKind::Variable => "variable",
         SymbolKind::Given => "given",
+        SymbolKind::Board => "board",
         SymbolKind::Macro(_) => "macro",
         SymbolKind::Undefined | SymbolKind::Broken => "unknown",
     }

@@ -537,9 +537,11 @@ impl Parser<'_> {
     fn value_of(&mut self, symbol: SymbolId) -> Value {
         let known = self.values.symbols.get(symbol);
         match known.kind {
-            SymbolKind::Label | SymbolKind::Constant | SymbolKind::Variable | SymbolKind::Given => {
-                Value::Known(known.value)
-            }
+            SymbolKind::Label
+            | SymbolKind::Constant
+            | SymbolKind::Variable
+            | SymbolKind::Given
+            | SymbolKind::Board => Value::Known(known.value),
             SymbolKind::Broken => Value::Broken,
             SymbolKind::Undefined | SymbolKind::Waiting(_) | SymbolKind::Macro(_) => {
                 let start = self.values.code.len() as u32;

@@ -269,6 +269,9 @@ impl Parser<'_> {
             let near = scope.map_or(near, |label| &near[label.len()..]);
             return format!("did you mean `{near}`?");
         }
+        if let Some(near) = nearest(name, self.board.iter().map(|row| row.0.as_str())) {
+            return format!("did you mean `{near}`, which the board has?");
+        }
         if self.set.is_some_and(|set| set.register(name).is_some()) {
             return "this is a register; the instruction takes an address or a number here".to_string();
         }

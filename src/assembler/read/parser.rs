@@ -148,6 +148,8 @@ pub(crate) struct Parser<'l> {
     pub loader: &'l mut dyn Loader,
     /// Formats that `image` knows beside ours.
     pub formats: &'l [&'static Format],
+    /// Names of the board, for what the source does not define.
+    pub board: &'l [(String, i64)],
     pub sources: Sources,
     pub set: Option<&'static InstructionSet>,
     /// How its instructions are written.
@@ -188,6 +190,7 @@ impl<'l> Parser<'l> {
         Self {
             loader,
             formats: &[],
+            board: &[],
             sources: Sources::default(),
             set: None,
             notation: &notation::PLAIN,

@@ -1,7 +1,8 @@
 //! Name spaces: what a name means inside `space`, where it may stand for a symbol of the space or of one around it.
 
-use super::symbols::{SymbolId, SymbolKind};
+use super::symbols::{SymbolId, SymbolKind, Use};
 use crate::assembler::read::parser::Parser;
+use crate::diagnostic::Span;
 
 impl Parser<'_> {
     /// The full names that a name may have here, innermost space first; `use_name` says where it is enough.
@@ -85,6 +86,35 @@ impl Parser<'_> {
     }
 
     /// Gives names that were used in a space and are not defined there to the spaces around it.
+    /// Gives symbols that are used and defined nowhere the values that the board has for them.
+    pub(in crate::assembler) fn take_board_names(&mut self) {
+        let board = self.board;
+        if board.is_empty() {
+            return;
+        }
+        for id in 0..self.values.symbols.list.len() as u32 {
+            let id = SymbolId(id);
+            if self.values.symbols.get(id).kind != SymbolKind::Undefined {
+                continue;
+            }
+            let name = self.values.symbols.name(id);
+            let own = name.strip_prefix("board.").unwrap_or(name);
+            let Some(&(_, value)) = board.iter().find(|row| row.0.eq_ignore_ascii_case(own)) else {
+                continue;
+            };
+            // `.lamps` under `print` is no `print.lamps`.
+            let is_local = |one: &Use| {
+                let span = Span { source: one.source, start: one.start, end: one.end };
+                one.symbol == id && self.sources.text(span).starts_with('.')
+            };
+            if self.values.symbols.uses.iter().any(is_local) {
+                continue;
+            }
+            let symbol = self.values.symbols.get_mut(id);
+            (symbol.kind, symbol.value) = (SymbolKind::Board, value);
+        }
+    }
+
     pub(in crate::assembler) fn settle_spaces(&mut self) {
         let waiting = std::mem::take(&mut self.layout.settling.waiting);
         let mut means = std::collections::HashMap::new();

@@ -24,6 +24,8 @@ pub enum SymbolKind {
     Variable,
     /// Defined from outside.
     Given,
+    /// Defined nowhere in the program, and a name of its board.
+    Board,
     /// Its definition is wrong; whoever uses it is not told again.
     Broken,
     /// The name of a macro, by its number.

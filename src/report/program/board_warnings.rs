@@ -68,13 +68,14 @@ impl Finder<'_> {
                 }
                 let service = board.services.iter().find(|one| Some(one.at) == decoded.goes_to());
                 if let Some(service) = service
-                    && let Some(&text) = constants.get(service.text.as_str())
+                    && let Some(given) = &service.text
+                    && let Some(&text) = constants.get(given.register.as_str())
                     && let (Some(call), Some(line)) = (self.line_at(*address), self.line_at(text))
-                    && !self.has_end(text, service.end)
+                    && !self.has_end(text, given.end)
                 {
                     let message = format!(
                         "this text has no {} at its end, and `{}` goes on until it meets one",
-                        self.set.habit().literal(service.end, 8),
+                        self.set.habit().literal(given.end, 8),
                         service.name
                     );
                     let label = Some((self.statement(call), "it is given to the firmware here"));
@@ -82,7 +83,7 @@ impl Finder<'_> {
                         "text-end",
                         self.statement(line),
                         message,
-                        format!("add `, {}` behind it", service.end),
+                        format!("add `, {}` behind it", given.end),
                         label,
                     );
                 }

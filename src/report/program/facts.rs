@@ -1,6 +1,8 @@
 //! The facts of a board: what its description says, for a person to read.
 
-use crate::machine::{Board, ChipAt, Console, DiskServices, InterruptLine, Unmapped, Wire, Wiring, chip};
+use crate::machine::{
+    Board, BoardName, ChipAt, Console, DiskServices, InterruptLine, NameKind, Unmapped, Wire, Wiring, chip,
+};
 use crate::processor::InstructionSet;
 use crate::text::{Text, Tone};
 
@@ -155,7 +157,45 @@ pub fn board_facts(board: &Board) -> Text {
         head(&mut text, "firmware");
         text.put(firmware.source.clone());
     }
+    names(board, &mut text);
     text
+}
+
+/// Longest line of names, in characters.
+const NAMES_WIDTH: usize = 100;
+
+/// The names that programs may use on the board.
+fn names(board: &Board, text: &mut Text) {
+    let set = board.set;
+    let names = board.names();
+    let told: Vec<&BoardName> = names.iter().filter(|one| is_told_by_line(one.what)).collect();
+    let width = told.iter().map(|one| one.name.len()).max().unwrap_or(0);
+    for one in told {
+        text.line().tone(Tone::Faint, format!("{:10} ", one.what.word()));
+        text.put(format!("{}  {:width$}  {}", set.address(one.value.into()), one.name, one.does));
+    }
+    let mut used = usize::MAX;
+    for one in names.iter().filter(|one| !is_told_by_line(one.what)) {
+        let place = match one.what {
+            NameKind::Port => set.port(one.value),
+            _ => set.address(one.value.into()),
+        };
+        let word = format!("{} {place}", one.name);
+        let is_chip = !one.name.contains('.');
+        if is_chip || used.saturating_add(word.len() + 3) > NAMES_WIDTH {
+            text.line().tone(Tone::Faint, format!("{:10} ", if is_chip { "names" } else { "" }));
+            used = 0;
+        } else {
+            text.put("   ");
+        }
+        used += word.len() + 3;
+        text.put(word);
+    }
+}
+
+/// Registers and ports of a chip stand one behind the other; anything else has its own line.
+fn is_told_by_line(what: NameKind) -> bool {
+    !matches!(what, NameKind::Register | NameKind::Port)
 }
 
 /// Where a chip is, for a person: `port 10`, `7F00..7F7F`.

@@ -342,9 +342,10 @@ impl<'a> Finder<'a> {
             let cut = before.eq_ignore_ascii_case("low") || before.eq_ignore_ascii_case("high");
             let name = symbol.name;
             match (shape, symbol.kind) {
-                (Shape::ADDRESS | Shape::ADDRESS24, SymbolKind::Constant | SymbolKind::Given)
-                    if (0..0x100).contains(&symbol.value) =>
-                {
+                (
+                    Shape::ADDRESS | Shape::ADDRESS24,
+                    SymbolKind::Constant | SymbolKind::Given | SymbolKind::Board,
+                ) if (0..0x100).contains(&symbol.value) => {
                     let message = format!(
                         "`{name}` is the constant {}, and {} takes the address of a cell",
                         symbol.value, decoded.row.mnemonic

@@ -1,11 +1,12 @@
 //! Checks a description and makes the board of it: clock, memory, chips, firmware services.
 
 use super::description::{
-    BankDescription, ChipDescription, Description, DiskDescription, MemoryDescription, ServiceDescription,
+    BankDescription, ChipDescription, Description, DiskDescription, MemoryDescription, PlaceDescription,
+    ServiceDescription,
 };
 use super::{
-    Bank, Board, ChipAt, ChipPlace, DiskServices, Firmware, Input, InterruptLine, Service, VERSION, set_hex,
-    span_of,
+    Bank, Board, ChipAt, ChipPlace, DiskServices, Firmware, GivenText, Input, InterruptLine, Place, Routine,
+    VERSION, set_hex, span_of,
 };
 use crate::diagnostic::Diagnostic;
 use crate::machine::chip::{self, Needs, PARTS, Part};
@@ -111,6 +112,7 @@ impl Check {
             chips,
             keys: self.keys(description.key, set),
             services: self.services(description.service, set),
+            places: self.places(description.place, set),
         })
     }
 
@@ -354,23 +356,48 @@ impl Check {
         &mut self,
         list: Vec<Spanned<ServiceDescription>>,
         set: &InstructionSet,
-    ) -> Vec<Service> {
+    ) -> Vec<Routine> {
         let mut services = Vec::new();
         for entry in list {
             let service = entry.into_inner();
-            let text = service.text.get_ref().to_uppercase();
-            if set.register(&text).is_none() {
-                let message = format!("the {} has no register `{text}`", set.name());
-                self.wrong(service.text.span(), message, "name the one that holds the text's address");
-            }
-            let at = self.number(&service.at, i64::from(set.last_address()), "the address");
-            services.push(Service {
-                name: service.name,
-                at,
-                text,
-                end: service.end as u64 & set.last_cell(),
+            let text = service.text.map(|text| {
+                let register = text.get_ref().to_uppercase();
+                if set.register(&register).is_none() {
+                    let message = format!("the {} has no register `{register}`", set.name());
+                    self.wrong(text.span(), message, "name the one that holds the text's address");
+                }
+                GivenText { register, end: service.end as u64 & set.last_cell() }
             });
+            let at = self.number(&service.at, i64::from(set.last_address()), "the address");
+            services.push(Routine { name: service.name, at, does: service.does, text });
         }
         services
+    }
+
+    pub(super) fn places(
+        &mut self,
+        list: Vec<Spanned<PlaceDescription>>,
+        set: &InstructionSet,
+    ) -> Vec<Place> {
+        let is_part = |part: &str| {
+            part.starts_with(|c: char| c.is_ascii_alphabetic())
+                && part.chars().all(|c| c.is_ascii_alphanumeric() || c == '_')
+        };
+        let mut places = Vec::new();
+        for entry in list {
+            let place = entry.into_inner();
+            let name = place.name.get_ref().clone();
+            if !name.split('.').all(is_part) {
+                let message = format!("`{name}` is no name for a place");
+                self.wrong(
+                    place.name.span(),
+                    message,
+                    "use letters, digits and `_`, with points between: `vector.rst1`",
+                );
+            }
+            let at = self.number(&place.at, i64::from(set.last_address()), "the address");
+            places.push(Place { name, at, does: place.does });
+        }
+        places
     }
 }

@@ -49,6 +49,8 @@ pub(super) struct Description {
     pub(super) front: Option<FrontDescription>,
     #[serde(default)]
     pub(super) service: Vec<Spanned<ServiceDescription>>,
+    #[serde(default)]
+    pub(super) place: Vec<Spanned<PlaceDescription>>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -56,8 +58,20 @@ pub(super) struct Description {
 pub(super) struct ServiceDescription {
     pub(super) name: String,
     pub(super) at: Spanned<i64>,
-    pub(super) text: Spanned<String>,
+    #[serde(default)]
+    pub(super) does: String,
+    pub(super) text: Option<Spanned<String>>,
+    #[serde(default)]
     pub(super) end: i64,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct PlaceDescription {
+    pub(super) name: Spanned<String>,
+    pub(super) at: Spanned<i64>,
+    #[serde(default)]
+    pub(super) does: String,
 }
 
 #[derive(Debug, Deserialize)]

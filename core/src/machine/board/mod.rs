@@ -2,6 +2,7 @@
 
 mod check;
 mod description;
+mod names;
 mod wiring;
 
 use super::cores::memory::{Area, MemoryKind};
@@ -10,6 +11,7 @@ use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::processor::InstructionSet;
 use check::Check;
 use description::Description;
+pub use names::{BoardName, NameKind};
 use serde::Deserialize;
 use std::ops::Range;
 
@@ -98,8 +100,10 @@ pub struct Board {
     pub console: Option<Console>,
     /// Its keys.
     pub keys: Vec<Key>,
-    /// The firmware's services that are given a text.
-    pub services: Vec<Service>,
+    /// The firmware's routines that programs call.
+    pub services: Vec<Routine>,
+    /// Places in memory that mean something to the firmware.
+    pub places: Vec<Place>,
 }
 
 /// Where the services stand that programs on a disk call.
@@ -124,17 +128,37 @@ pub struct Bank {
     pub chip: usize,
 }
 
-/// A routine of the firmware that takes a text.
+/// A routine of the firmware that programs call.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Service {
+pub struct Routine {
     /// What it is called.
     pub name: String,
     /// Its address.
     pub at: u32,
-    /// The register that holds the text's address.
-    pub text: String,
-    /// The cell that ends the text.
+    /// What it does, in a few words.
+    pub does: String,
+    /// The text that it is given, where it is given one.
+    pub text: Option<GivenText>,
+}
+
+/// How a routine is given a text.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct GivenText {
+    /// The register that holds its address.
+    pub register: String,
+    /// The cell that ends it.
     pub end: u64,
+}
+
+/// A place in memory with a name.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Place {
+    /// Its name.
+    pub name: String,
+    /// Its address.
+    pub at: u32,
+    /// What stands there, in a few words.
+    pub does: String,
 }
 
 /// The resident firmware of a board.
@@ -361,6 +385,7 @@ impl Board {
             console: None,
             keys: vec![],
             services: vec![],
+            places: vec![],
         }
     }
 
