@@ -436,6 +436,9 @@ pub struct RunArguments {
     /// Write what the board's punch has punched into this file
     #[arg(long, value_name = "FILE")]
     pub punch: Option<String>,
+    /// Show the size of every label and what the run took there; instructions are executed one by one for that
+    #[arg(long, conflicts_with_all = ["console", "watch", "link", "json"])]
+    pub sizes: bool,
     /// Show cells at the end
     #[arg(long, value_name = "FIRST..LAST")]
     pub show: Vec<String>,

@@ -11,7 +11,7 @@ use plain_byte::diagnostic::Sources;
 use plain_byte::image::{Image, ReadError};
 use plain_byte::machine::DiskServices;
 use plain_byte::processor::{self, InstructionSet};
-use plain_byte::report::{self, Policy, UnknownWarning, WARNINGS};
+use plain_byte::report::{self, Policy, Sizes, UnknownWarning, WARNINGS, sizes};
 use plain_byte::session::{
     Found, OpenError, PlaceUse, Program as Loaded, Session, SessionError, find_board, firmware_image,
     is_program_file,
@@ -335,6 +335,16 @@ pub fn image_of(program: &str, arguments: &TargetArguments) -> Result<(String, I
     Ok(match program {
         Program::Assembled(assembly) => (name, assembly.image),
         Program::Image(image) => (name, image),
+    })
+}
+
+/// Sizes and times of a program that is assembled; none of an image, whose labels are not known.
+pub fn sizes_of(program: &str, arguments: &TargetArguments) -> Result<Option<Sizes>, Failure> {
+    let mut quiet = arguments.clone();
+    quiet.warnings = no_warnings();
+    Ok(match named(program, &quiet)?.program {
+        Program::Assembled(assembly) => Some(sizes(&assembly)),
+        Program::Image(_) => None,
     })
 }
 

@@ -10,8 +10,8 @@ pub use live::{
 };
 pub use program::{
     Block, Card, CardRow, Content, Dependent, DisassembledLine, Exit, Follow, Ground, Grouping, Inspection,
-    LabelSize, LoopSize, Lost, LostTo, NO_LABEL, NotMoved, PADDING, Policy, Position, Reach, RegionFacts,
-    Runs, SegmentFacts, Sizes, TooLong, UnknownWarning, VectorFacts, WARNINGS, blocks, blocks_of,
-    board_facts, card, chart, chip_place, disassemble, disassembly_source, escaped, exe_header, flow, holes,
-    inspect, notations, position, reach, sizes, source_lines, starts, warn,
+    LabelSize, LoopSize, Lost, LostTo, Measured, Measuring, NO_LABEL, NotMoved, PADDING, Policy, Position,
+    Reach, RegionFacts, Runs, SegmentFacts, Sizes, TooLong, UnknownWarning, VectorFacts, WARNINGS, blocks,
+    blocks_of, board_facts, card, chart, chip_place, disassemble, disassembly_source, escaped, exe_header,
+    flow, holes, inspect, notations, position, reach, sizes, source_lines, starts, warn,
 };

@@ -5,7 +5,7 @@ use plain_byte::report::{Policy, warn};
 
 fn built(cpu: &str, source: &str) -> Assembly {
     let options = Options::default().cpu(cpu).expect("a processor");
-    let mut assembly = assemble("t.asm", &mut Texts::one("t.asm", source), &options);
+    let mut assembly = assemble("fog.asm", &mut Texts::one("fog.asm", source), &options);
     warn(&mut assembly, None, &Policy::default().allow("unused-label").expect("a warning"));
     assembly
 }
@@ -194,7 +194,7 @@ fn what_can_mean_something_else_is_answered_once() {
 fn warnings_told_while_reading_are_allowed_and_denied_like_others() {
     let told = |policy: Policy| {
         let options = Options::default().cpu("8080").expect("a processor");
-        let mut assembly = assemble("t.asm", &mut Texts::one("t.asm", " hlt\n end\n nop\n"), &options);
+        let mut assembly = assemble("fog.asm", &mut Texts::one("fog.asm", " hlt\n end\n nop\n"), &options);
         warn(&mut assembly, None, &policy);
         (assembly.succeeded(), assembly.diagnostics.len())
     };

@@ -109,8 +109,8 @@ fn a_board_gives_its_names_to_what_the_source_does_not_define() {
     for (name, with, without) in cases {
         let target = Target { board: Some(name.to_string()), ..Target::default() };
         let cells = |source: &str| {
-            let mut texts = Texts::one("t.asm", source);
-            match target.resolve("t.asm", &mut texts).expect("it is looked at").program {
+            let mut texts = Texts::one("fog.asm", source);
+            match target.resolve("fog.asm", &mut texts).expect("it is looked at").program {
                 Program::Assembled(assembly) => {
                     assert!(assembly.succeeded(), "{name} {source}: {:?}", assembly.diagnostics);
                     assembly.image
@@ -122,8 +122,9 @@ fn a_board_gives_its_names_to_what_the_source_does_not_define() {
     }
     // A local label is none of the board's, and a slip is answered with the name.
     let target = Target { board: Some("plover".to_string()), ..Target::default() };
-    let mut texts = Texts::one("t.asm", "x1: out .lamps\n out lampz\n jmp x1\n");
-    let Program::Assembled(assembly) = target.resolve("t.asm", &mut texts).expect("it is looked at").program
+    let mut texts = Texts::one("fog.asm", "x1: out .lamps\n out lampz\n jmp x1\n");
+    let Program::Assembled(assembly) =
+        target.resolve("fog.asm", &mut texts).expect("it is looked at").program
     else {
         panic!("a source")
     };

@@ -7,10 +7,10 @@ use plain_byte::image::{Image, Segment, hex};
 use plain_byte::processor::{Decoded, Flow, find, i8080};
 use plain_byte::report::flow::{Names, SourceNames, Words, flow_chart};
 use plain_byte::report::{
-    Exit, Follow, Ground, Grouping, LostTo, NO_LABEL, NotMoved, PADDING, Policy, Runs, blocks, card,
-    disassemble, disassembly_source, inspect, position, reach, sizes, source_lines, starts, warn,
+    Exit, Follow, Ground, Grouping, LostTo, Measuring, NO_LABEL, NotMoved, PADDING, Policy, Runs, blocks,
+    card, disassemble, disassembly_source, inspect, position, reach, sizes, source_lines, starts, warn,
 };
-use plain_byte::session::Limits;
+use plain_byte::session::{Limits, Session};
 use proptest::prelude::*;
 use std::collections::{HashMap, HashSet};
 
@@ -518,4 +518,50 @@ fn sizes_count_for_a_label_what_follows_it_without_a_gap() {
         ]
     );
     assert_eq!(rows.iter().map(|row| row.2).sum::<u64>(), found.cells);
+}
+
+/// Where a branch stands and where it leads is known, and so what it takes.
+#[test]
+fn a_branch_has_the_time_of_its_place() {
+    // Processor, origin, lines, and the times of the last line's instruction.
+    let cases = [
+        ("6502", 0x200, "x1: nop\n bne x1\n", "2/3"),
+        ("6502", 0x2FD, "x1: nop\n bne x1\n", "2/4"),
+        ("6502", 0x2FC, "x1: nop\n nop\n bne x1\n", "2/4"),
+        ("6502", 0x2FB, "x1: nop\n bne x1\n", "2/3"),
+        ("65c02", 0x200, "x1: nop\n bra x1\n", "3"),
+        ("65c02", 0x2FD, "x1: nop\n bra x1\n", "4"),
+        ("65c02", 0x2FD, "x1: nop\n bbs7 $10, x1\n", "5/7"),
+        ("6502", 0x200, "x1: nop\n lda x1, x\n", "4p"),
+        ("8080", 0x2FD, "x1: nop\n jnz x1\n", "10"),
+    ];
+    for (cpu, origin, lines, expected) in cases {
+        let options = Options::default().cpu(cpu).expect("known").origin(origin);
+        let assembly = assemble("fog.asm", &mut Texts::one("fog.asm", lines), &options);
+        let listing = assembly.listing();
+        let line = listing.lines().filter(|line| line.contains("x1")).nth(1).expect("the line");
+        assert!(line.split_whitespace().any(|word| word == expected), "{cpu} {origin:X}: {line}");
+    }
+}
+
+/// What a run took under all labels together is what it took, and a label's first instruction counts how often it was met.
+#[test]
+fn a_measured_run_has_all_of_its_time_under_labels() {
+    let assembly = demo("tides");
+    let mut session = Session::shipped("plover").expect("it opens");
+    session.load_assembly(&assembly).expect("it fits");
+    let before = session.machine().cycles();
+    let mut run = Measuring::default();
+    session.trace(Limits::none().cycles(100_000), &mut |_, step| {
+        run.take(step);
+        true
+    });
+    let found = sizes(&assembly).with(&run);
+    let measured: Vec<_> =
+        found.labels.iter().filter_map(|one| Some((&one.name[..], one.measured?))).collect();
+    let whole: u64 = measured.iter().map(|row| row.1.cycles).sum();
+    assert_eq!(whole, session.machine().cycles() - before);
+    let times: Vec<_> = measured.iter().map(|row| (row.0, row.1.times)).collect();
+    assert_eq!(times, [("start", 1), ("pass", 4), ("pair", 10), ("next", 10), ("done", 1)]);
+    insta::assert_snapshot!(found.text(None).to_string());
 }

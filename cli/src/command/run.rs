@@ -19,7 +19,7 @@ use plain_byte::number::cycles_of;
 use plain_byte::number::thousands;
 use plain_byte::panel::screen_text;
 use plain_byte::processor::Flag;
-use plain_byte::report::{final_card, results};
+use plain_byte::report::{Measuring, final_card, results};
 use plain_byte::session::{Limits, PlaceUse, Session, Stop};
 use plain_byte::text::{Text, Tone};
 use serde::Serialize;
@@ -178,7 +178,12 @@ fn execute(
         ended = end();
         ended
     };
+    let mut measuring = Measuring::default();
     let stop = match &mut live {
+        _ if arguments.sizes => Ok(session.trace(limits, &mut |_, step| {
+            measuring.take(step);
+            !end()
+        })),
         _ if arguments.trace.is_wanted() => trace::run(session, limits, &arguments.trace, &mut end),
         None => Ok(session.run_while(limits, &mut |session| {
             disk::look(session);
@@ -215,10 +220,24 @@ fn execute(
         }
         let mut card = final_card(session, &stop, &show);
         card.append(results(session, &before));
+        if arguments.sizes {
+            card.line().line().append(measured(arguments, &measuring)?);
+        }
         paint::write(&card, &mut out)?;
         out.flush()?;
     }
     Ok(stop)
+}
+
+/// Sizes and times of the program's labels, with what the run took.
+fn measured(arguments: &RunArguments, run: &Measuring) -> Result<Text, Failure> {
+    let mut target = arguments.target.clone();
+    let program = project::program(arguments.program.as_ref(), &mut target)?;
+    let Some(sizes) = open::sizes_of(&program, &target)? else {
+        let help = "name its source; an image has no labels";
+        return Err(Failure::usage("--sizes wants a program that is assembled", help));
+    };
+    Ok(sizes.with(run).text(None))
 }
 
 /// What the speaker played, as the bytes of a WAV file.

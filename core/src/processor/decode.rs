@@ -193,7 +193,7 @@ impl Decoded {
         if self.set.table.opcodes.operand.is_some() {
             return self.prefixed_timing();
         }
-        let Some(suffix) = self.suffix else { return self.set.timing(self.row) };
+        let Some(suffix) = self.suffix else { return self.at_its_place(self.set.timing(self.row)) };
         // The suffix is fetched, and what goes elsewhere by one leaves a mark of its mode on the stack.
         let marked = self.row.flow.is_call() || self.returns_by_mark();
         let column = match self.row.flow {
@@ -206,6 +206,18 @@ impl Decoded {
         let fetched = u8::from(self.row.flow != Flow::Repeat);
         let taken = own.taken + fetched + u8::from(marked);
         Timing { base: if own.is_conditional() { own.base + 1 } else { taken }, taken, ..own }
+    }
+
+    /// Where it stands and where it leads are known, and so whether a taken branch crosses a page.
+    fn at_its_place(&self, own: Timing) -> Timing {
+        if own.page == 0 || self.row.operands.last() != Some(&Shape::Relative) {
+            return own;
+        }
+        let Some(target) = self.near_target() else { return own };
+        let next = u64::from(self.window.behind(self.at, self.cells() as u32));
+        let more = if (next ^ target) & !0xFF != 0 { own.page } else { 0 };
+        let base = if own.is_conditional() { own.base } else { own.base + more };
+        Timing { base, taken: own.taken + more, page: 0, ..own }
     }
 
     /// With the clocks of its prefixes and of the effective address.

@@ -8,7 +8,7 @@ use crate::assembler::read::lexer::Token;
 use crate::assembler::read::parser::{Cursor, Parser};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::SetRange;
-use crate::processor::{InstructionSet, LONGEST, Timing, decode};
+use crate::processor::{InstructionSet, LONGEST, Shape, Timing, decode};
 
 /// Suffixes behind mnemonics, and the directive that chooses the mode.
 pub(in crate::assembler) static MODES: Notation = Notation {
@@ -88,9 +88,10 @@ impl Assembly {
         let set = self.set_at(address)?;
         let row = set.rows().get(usize::from(row.checked_sub(1)?))?;
         let has_operand = set.table.opcodes.operand.is_some();
-        let depends = set.modes.is_some() || has_operand;
+        let is_branch = row.operands.last() == Some(&Shape::Relative) && set.timing(row).page > 0;
+        let depends = set.modes.is_some() || has_operand || is_branch;
         let decoded = depends.then(|| decode(set, self.image.cells_at(address, LONGEST), address).ok()?);
-        let own = decoded.flatten().filter(|decoded| decoded.suffix.is_some() || has_operand);
+        let own = decoded.flatten().filter(|decoded| decoded.suffix.is_some() || has_operand || is_branch);
         Some(own.map_or_else(|| set.timing(row), |decoded| decoded.timing()))
     }
 

@@ -1,6 +1,7 @@
 //! Sizes and times: for every label its cells and T-states, for every loop what a pass takes; and two versions compared.
 
 use super::blocks::{Block, Exit, blocks_of};
+use super::measured::Measured;
 use super::reach::reach;
 use crate::assembler::{Assembly, LineKind, SymbolKind};
 use crate::number::{thousands, time_text};
@@ -24,6 +25,11 @@ pub struct LabelSize {
     pub first: u32,
     /// Cells.
     pub cells: u64,
+    /// Cells that are reserved and not part of the image.
+    pub reserved: u64,
+    /// What a run took, where one was measured.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub measured: Option<Measured>,
     /// T-states from top to bottom, every branch as short and as long as it can be; `None` where there are no instructions.
     pub cycles: Option<(u64, u64)>,
 }
@@ -90,7 +96,6 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
             begin = line.address;
         }
         end = line.address.checked_add(count);
-        let Some(row) = row else { continue };
         let label = labels.range(begin..=line.address).next_back();
         let is_own = label.is_none_or(|(&at, _)| at != line.address);
         let (first, name) = match label {
@@ -101,7 +106,18 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
             Some((&at, name)) => (at, name.clone()),
             None => (begin, NO_LABEL.to_string()),
         };
-        let size = sizes.entry(first).or_insert_with(|| LabelSize { name, first, cells: 0, cycles: None });
+        let size = sizes.entry(first).or_insert_with(|| LabelSize {
+            name,
+            first,
+            cells: 0,
+            reserved: 0,
+            measured: None,
+            cycles: None,
+        });
+        let Some(row) = row else {
+            size.reserved += u64::from(count);
+            continue;
+        };
         size.cells += u64::from(count);
         if let Some(timing) = assembly.timing_at(line.address, row) {
             let (shortest, longest) = timing.range();
@@ -224,6 +240,12 @@ fn pass(blocks: &BTreeMap<u32, Block>, body: &BTreeSet<u32>, top: u32) -> Option
     back
 }
 
+/// How often, how long and what part of the whole.
+fn measured_columns(one: Measured, whole: u64) -> String {
+    let share = if whole == 0 { 0.0 } else { one.cycles as f64 * 100.0 / whole as f64 };
+    format!("  {:>9}  {:>16}  {share:4.1} %", thousands(one.times), thousands(one.cycles))
+}
+
 fn span((least, most): (u64, u64)) -> String {
     if least == most { thousands(least) } else { format!("{}..{}", thousands(least), thousands(most)) }
 }
@@ -243,25 +265,38 @@ impl Sizes {
             Some(clock) => format!("{}..{}", time_text(cycles.0, clock), time_text(cycles.1, clock)),
             None => String::new(),
         };
+        let is_measured = self.labels.iter().any(|one| one.measured.is_some());
         let head = |what: &str, cycles: &str| {
-            let time = if clock.is_some() { "time" } else { "" };
+            let time = if clock.is_some() && !is_measured { "time" } else { "" };
             format!("{what:width$}  from  {:>8}  {cycles:>14}  {time}", "cells")
         };
+        let measured: u64 = self.labels.iter().filter_map(|one| one.measured).map(|one| one.cycles).sum();
+        let measured = is_measured.then_some(measured);
         text.line().tone(Tone::Faint, head("label", self.cycle_name));
+        if measured.is_some() {
+            text.tone(Tone::Faint, format!("{:>9}  {:>16}  share", "times", "measured"));
+        }
         for one in &self.labels {
             text.line().tone(Tone::Strong, format!("{:width$}", one.name));
             let cycles = one.cycles.map_or(String::new(), span);
             let time = one.cycles.map_or(String::new(), time);
-            text.put(format!(
-                "  {}  {:>8}  {cycles:>14}  {time}",
-                self.address(one.first),
-                thousands(one.cells)
-            ));
+            text.put(format!("  {}  {:>8}  {cycles:>14}", self.address(one.first), thousands(one.cells)));
+            if let Some(whole) = measured {
+                text.put(one.measured.map_or(String::new(), |one| measured_columns(one, whole)));
+            } else if !time.is_empty() {
+                text.put(format!("  {time}"));
+            }
+            if one.reserved > 0 {
+                let more = if one.cells > 0 { "and " } else { "" };
+                text.tone(Tone::Faint, format!("  {more}{} reserved", thousands(one.reserved)));
+            }
         }
         text.line().tone(Tone::Faint, format!("{:width$}        {:>8}", "in all", thousands(self.cells)));
         if !self.loops.is_empty() {
             text.line().line().tone(Tone::Faint, head("loop", "a pass"));
-            for one in &self.loops {
+            let mut holds_another = false;
+            for (at, one) in self.loops.iter().enumerate() {
+                holds_another |= self.loops[at + 1..].iter().any(|inner| inner.last <= one.last);
                 text.line().tone(Tone::Strong, format!("{:width$}", one.name));
                 text.put(format!(
                     "  {}  {:>8}  {:>14}  {}",
@@ -273,6 +308,10 @@ impl Sizes {
                 if one.calls {
                     text.tone(Tone::Faint, "  and what it calls");
                 }
+            }
+            if holds_another {
+                text.line()
+                    .tone(Tone::Faint, "of a loop that lies inside another, one pass is counted there");
             }
         }
         if self.loops_left_out > 0 {
@@ -287,6 +326,7 @@ impl Sizes {
     fn named(&self, name: &str) -> Option<LabelSize> {
         self.labels.iter().filter(|one| one.name == name).cloned().reduce(|sum, one| LabelSize {
             cells: sum.cells + one.cells,
+            reserved: sum.reserved + one.reserved,
             cycles: match (sum.cycles, one.cycles) {
                 (Some(sum), Some(one)) => Some((sum.0 + one.0, sum.1 + one.1)),
                 (sum, one) => sum.or(one),
