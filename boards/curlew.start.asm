@@ -2,9 +2,6 @@
 
         cpu {processor}
 
-lamps   equ 00h                 ; port: a lamp on each bit
-print   equ 0E00Ch              ; monitor: prints the text at HL, which a zero ends
-
         org 100h
 start:  ld a, (flashes)         ; how many to a group
         ld b, a
@@ -12,13 +9,13 @@ start:  ld a, (flashes)         ; how many to a group
         ld a, 0FFh              ; light
         out (lamps), a
         ld hl, flash
-        call print
+        call print_text         ; the monitor prints the text at HL
         xor a                   ; dark
         out (lamps), a
         dec b
         endcycle nz
         ld hl, end
-        call print
+        call print_text
         halt
 
 flash:  text zero, "flash "

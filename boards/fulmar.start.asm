@@ -2,16 +2,12 @@
 
         cpu {processor}
 
-print   equ $E000               ; firmware: the character in A
-number  equ $E012               ; A as a decimal number
-write   equ $E01B               ; the text at A and 256 times X
-
 lamp    equ 1                   ; a sign of the character set
 
         org $1000
 start:  lda #low title
         ldx #high title
-        jsr write
+        jsr write               ; the firmware prints the text at A and 256 times X
         ldx flashes
         cycle
         lda #lamp
@@ -21,7 +17,7 @@ start:  lda #low title
         lda #' '
         jsr print
         lda flashes
-        jsr number
+        jsr number              ; and A as a decimal number
         lda #13
         jmp print               ; and from there back to the monitor
 

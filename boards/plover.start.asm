@@ -2,9 +2,6 @@
 
         cpu {processor}
 
-lamps   equ 10h                 ; port: a lamp on each bit
-pause   equ 4Ch                 ; firmware: waits as many milliseconds as C says
-
         org 4000h
 start:  lda flashes             ; how many to a group
         mov b, a
@@ -17,8 +14,8 @@ start:  lda flashes             ; how many to a group
         endcycle nz
         hlt
 
-show:   out lamps               ; A to the lamps, for a fifth of a second
+show:   out lamps               ; the port of the lamps, for a fifth of a second
         mvi c, 200
-        jmp pause
+        jmp pause               ; the firmware waits as many milliseconds as C says
 
 flashes: db 3

@@ -2,16 +2,12 @@
 
         cpu {processor}
 
-via     equ $7F00               ; the port chip
-orb     equ via + 0             ; port B: the lamp hangs on bit 7
-ddrb    equ via + 2             ; its directions
-
         region rom, $8000, $FFFF, $FF
 
 start:  ldx #$FF                ; the stack
         txs
-        lda #$80                ; bit 7 puts out
-        sta ddrb
+        lda #$80                ; bit 7 of the port puts out
+        sta via.ddrb
         ldy flashes             ; how many to a group
         cycle
         lda #$80                ; light
@@ -22,7 +18,7 @@ start:  ldx #$FF                ; the stack
         endcycle ne
 done:   jmp done
 
-show:   sta orb                 ; A to the lamp, for 200 milliseconds
+show:   sta via.orb             ; A to the lamp, for 200 milliseconds
         lda #200
         cycle
         ldx #198                ; 5 cycles a turn, a millisecond in all
@@ -36,7 +32,7 @@ show:   sta orb                 ; A to the lamp, for 200 milliseconds
 
 flashes: db 3
 
-        org $FFFA
+        org vector.nmi
         dw ignore               ; the interrupt key
         dw start                ; reset
         dw ignore               ; the chips

@@ -24,10 +24,12 @@ pub struct BoardStarter {
     pub source: &'static str,
     /// The case table.
     pub cases: &'static str,
+    /// The kind of image that is written, and the ending of its file, where that is not the processor's usual one.
+    pub output: Option<(&'static str, &'static str)>,
 }
 
 const fn only(source: &'static str, cases: &'static str) -> BoardStarter {
-    BoardStarter { kind: "", source, cases }
+    BoardStarter { kind: "", source, cases, output: None }
 }
 
 const PETREL_CASES: &str = include_str!("../boards/petrel.start.cases.toml");
@@ -56,10 +58,14 @@ pub const BOARDS: &[Shipped] = &[
         name: "puffin",
         description: include_str!("../boards/puffin.toml"),
         sources: &[],
-        starters: &[only(
-            include_str!("../boards/puffin.start.asm"),
-            include_str!("../boards/puffin.start.cases.toml"),
-        )],
+        starters: &[BoardStarter {
+            // A chip is burnt from bare bytes.
+            output: Some(("raw", "bin")),
+            ..only(
+                include_str!("../boards/puffin.start.asm"),
+                include_str!("../boards/puffin.start.cases.toml"),
+            )
+        }],
     },
     Shipped {
         name: "fulmar",
@@ -74,7 +80,10 @@ pub const BOARDS: &[Shipped] = &[
         name: "gannet",
         description: include_str!("../boards/gannet.toml"),
         sources: &[("gannet-disk.asm", include_str!("../boards/gannet-disk.asm")), DISK_SERVICES],
-        starters: &[],
+        starters: &[only(
+            include_str!("../boards/gannet.start.asm"),
+            include_str!("../boards/gannet.start.cases.toml"),
+        )],
     },
     Shipped {
         name: "petrel",
@@ -91,16 +100,19 @@ pub const BOARDS: &[Shipped] = &[
                 kind: "com",
                 source: include_str!("../boards/petrel.start.asm"),
                 cases: PETREL_CASES,
+                output: None,
             },
             BoardStarter {
                 kind: "exe",
                 source: include_str!("../boards/petrel.exe.asm"),
                 cases: PETREL_CASES,
+                output: None,
             },
             BoardStarter {
                 kind: "boot",
                 source: include_str!("../boards/petrel.boot.asm"),
                 cases: PETREL_CASES,
+                output: None,
             },
         ],
     },
@@ -128,10 +140,19 @@ pub const BOARDS: &[Shipped] = &[
             ("curlew-disk.asm", include_str!("../boards/curlew-disk.asm")),
             DISK_SERVICES,
         ],
-        starters: &[only(
-            include_str!("../boards/curlew.start.asm"),
-            include_str!("../boards/curlew.start.cases.toml"),
-        )],
+        starters: &[
+            only(
+                include_str!("../boards/curlew.start.asm"),
+                include_str!("../boards/curlew.start.cases.toml"),
+            ),
+            BoardStarter {
+                kind: "com",
+                ..only(
+                    include_str!("../boards/curlew.com.asm"),
+                    include_str!("../boards/curlew.com.cases.toml"),
+                )
+            },
+        ],
     },
 ];
 

@@ -644,6 +644,14 @@ pub struct CasesArguments {
     /// Case table; the ending .cases.toml may be left out. Without one, those of plainbyte.toml are run
     #[arg(value_name = "FILE")]
     pub files: Vec<String>,
+    /// Try another program with the table than the one it names
+    #[arg(long, value_name = "SOURCE|IMAGE")]
+    pub program: Option<String>,
+    /// Run one case, by its name
+    #[arg(long, value_name = "NAME")]
+    pub only: Option<String>,
+    #[command(flatten)]
+    pub trace: TraceArguments,
     /// Print the outcomes as JSON
     #[arg(long)]
     pub json: bool,

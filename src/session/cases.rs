@@ -12,14 +12,13 @@
 //! expect.stop = "halt"
 //! ```
 
+use super::case_compare::add_writers;
 use super::case_screen::OnScreen;
-use super::{Limits, PlaceUse, Session, StateError, Stop};
+use super::{Limits, PlaceUse, Session, StateError};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::Cell;
-use crate::machine::services::transient::{FileName, Volume};
+use crate::machine::services::transient::Volume;
 use crate::machine::{Event, board::toml_error};
-use crate::number::Habit;
-use crate::processor::Named;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::ops::Range;
@@ -34,14 +33,14 @@ const DEFAULT_CYCLES: u64 = 10_000_000;
 /// A value as it is written: a number, an expression, or several of them for cells in a row.
 #[derive(Debug, Clone, Deserialize)]
 #[serde(untagged)]
-enum Value {
+pub(super) enum Value {
     Number(i64),
     Truth(bool),
     Expression(String),
     List(Vec<Value>),
 }
 
-type Table = BTreeMap<String, Spanned<Value>>;
+pub(super) type Table = BTreeMap<String, Spanned<Value>>;
 
 #[derive(Debug, Clone, Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -98,35 +97,35 @@ struct Given {
 
 #[derive(Debug, Clone, Default, Deserialize)]
 #[serde(deny_unknown_fields)]
-struct RunTable {
+pub(super) struct RunTable {
     from: Option<Spanned<Value>>,
     until: Option<Spanned<Value>>,
-    cycles: Option<u64>,
+    pub(super) cycles: Option<u64>,
 }
 
 #[derive(Debug, Clone, Deserialize)]
 #[serde(deny_unknown_fields)]
-struct Expected {
+pub(super) struct Expected {
     #[serde(default)]
-    registers: Table,
+    pub(super) registers: Table,
     #[serde(default)]
-    memory: Table,
+    pub(super) memory: Table,
     #[serde(default)]
-    lamps: Table,
+    pub(super) lamps: Table,
     #[serde(default)]
-    ports: Table,
-    output: Option<String>,
+    pub(super) ports: Table,
+    pub(super) output: Option<String>,
     /// Texts that must stand somewhere in a line of the screen.
     #[serde(default)]
-    screen: Vec<OnScreen>,
+    pub(super) screen: Vec<OnScreen>,
     /// The files on the disk of a program of a disk system, each a text; those that are not named are not looked at.
     #[serde(default)]
-    files: BTreeMap<String, String>,
-    stop: Option<String>,
+    pub(super) files: BTreeMap<String, String>,
+    pub(super) stop: Option<String>,
     /// What the program ended with, where it tells a service.
-    exit: Option<u8>,
-    cycles: Option<u64>,
-    most_cycles: Option<u64>,
+    pub(super) exit: Option<u8>,
+    pub(super) cycles: Option<u64>,
+    pub(super) most_cycles: Option<u64>,
 }
 
 /// A case table that was read.
@@ -227,23 +226,15 @@ impl Cases {
         self.cases.iter().map(|(case, _)| self.run_case(case, session.clone())).collect()
     }
 
-    fn run_case(
-        &self,
-        case: &CaseTable,
-        mut session: Session,
-    ) -> Result<(Outcome, Session), Box<Diagnostic>> {
-        case.given.apply(&mut session)?;
-        if let Some(from) = &case.run.from {
-            let from = number(&session, from.get_ref(), &from.span())?;
-            session.go_to(from).map_err(|error| state_error(&error, &(0..0)))?;
-        }
-        let mut limits = Limits::none().back().rest().cycles(case.run.cycles.unwrap_or(self.cycles));
-        if let Some(until) = &case.run.until {
-            let address = number(&session, until.get_ref(), &until.span())?;
-            limits = limits.until(address as u32);
-        }
+    fn run_case(&self, case: &CaseTable, session: Session) -> Result<(Outcome, Session), Box<Diagnostic>> {
+        let (mut session, limits) = self.begin(case, session)?;
+        let start = session.clone();
         let stop = session.run(limits);
-        let differences = case.expect.compare(&session, &stop, &case.run)?;
+        let mut differences = case.expect.compare(&session, &stop, &case.run)?;
+        if !session.machine().is_linked() {
+            add_writers(start, limits, session.machine().instructions(), &mut differences);
+        }
+        let differences: Vec<String> = differences.into_iter().map(|one| one.text).collect();
         let outcome = Outcome {
             name: case.name.clone(),
             passed: differences.is_empty(),
@@ -254,9 +245,48 @@ impl Cases {
         };
         Ok((outcome, session))
     }
+
+    /// Keeps one case.
+    ///
+    /// # Errors
+    /// The names there are, where there is none of that name.
+    pub fn only(mut self, name: &str) -> Result<Self, Vec<String>> {
+        let names = self.cases.iter().map(|(case, _)| case.name.clone()).collect();
+        self.cases.retain(|(case, _)| case.name == name);
+        if self.cases.is_empty() { Err(names) } else { Ok(self) }
+    }
+
+    /// The first case as it is before its run, and what ends the run.
+    ///
+    /// # Errors
+    /// As [`run`](Self::run).
+    pub fn begin_first(&self, session: Session) -> Result<(Session, Limits), Box<Diagnostic>> {
+        match self.cases.first() {
+            Some((case, _)) => self.begin(case, session),
+            None => Ok((session, Limits::none().cycles(self.cycles))),
+        }
+    }
+
+    fn begin(&self, case: &CaseTable, mut session: Session) -> Result<(Session, Limits), Box<Diagnostic>> {
+        case.given.apply(&mut session)?;
+        if let Some(from) = &case.run.from {
+            let from = number(&session, from.get_ref(), &from.span())?;
+            session.go_to(from).map_err(|error| state_error(&error, &(0..0)))?;
+        }
+        let mut limits = Limits::none().back().rest().cycles(case.run.cycles.unwrap_or(self.cycles));
+        if let Some(until) = &case.run.until {
+            let address = number(&session, until.get_ref(), &until.span())?;
+            limits = limits.until(address as u32);
+        }
+        Ok((session, limits))
+    }
 }
 
-fn wrong_at(range: &Range<usize>, message: impl Into<String>, help: impl Into<String>) -> Box<Diagnostic> {
+pub(super) fn wrong_at(
+    range: &Range<usize>,
+    message: impl Into<String>,
+    help: impl Into<String>,
+) -> Box<Diagnostic> {
     let span = Span { source: 0, start: range.start as u32, end: range.end as u32 };
     Box::new(Diagnostic::error("case", span, message, help))
 }
@@ -266,7 +296,7 @@ fn state_error(error: &StateError, range: &Range<usize>) -> Box<Diagnostic> {
 }
 
 /// A number or an expression in the session's symbols and registers.
-fn number(session: &Session, value: &Value, range: &Range<usize>) -> Result<i64, Box<Diagnostic>> {
+pub(super) fn number(session: &Session, value: &Value, range: &Range<usize>) -> Result<i64, Box<Diagnostic>> {
     match value {
         Value::Number(number) => Ok(*number),
         Value::Truth(truth) => Ok((*truth).into()),
@@ -280,7 +310,11 @@ fn number(session: &Session, value: &Value, range: &Range<usize>) -> Result<i64,
 }
 
 /// Cells in a row, each checked against the cell's width.
-fn cells(session: &Session, value: &Value, range: &Range<usize>) -> Result<Vec<Cell>, Box<Diagnostic>> {
+pub(super) fn cells(
+    session: &Session,
+    value: &Value,
+    range: &Range<usize>,
+) -> Result<Vec<Cell>, Box<Diagnostic>> {
     let values = match value {
         Value::List(values) => {
             values.iter().map(|value| number(session, value, range)).collect::<Result<_, _>>()?
@@ -301,7 +335,7 @@ fn cells(session: &Session, value: &Value, range: &Range<usize>) -> Result<Vec<C
         .collect()
 }
 
-fn address(session: &Session, text: &str, range: &Range<usize>) -> Result<u32, Box<Diagnostic>> {
+pub(super) fn address(session: &Session, text: &str, range: &Range<usize>) -> Result<u32, Box<Diagnostic>> {
     let value = number(session, &Value::Expression(text.to_string()), range)?;
     u32::try_from(value)
         .ok()
@@ -369,151 +403,4 @@ impl Given {
         }
         Ok(())
     }
-}
-
-impl Expected {
-    fn compare(
-        &self,
-        session: &Session,
-        stop: &Stop,
-        run: &RunTable,
-    ) -> Result<Vec<String>, Box<Diagnostic>> {
-        let set = session.processor();
-        let mut differences = Vec::new();
-        // A case that states no stop must at least have come to its end, or to the place or time it names.
-        let arrived = stop.is_end() || *stop == Stop::Until || *stop == Stop::Cycles && run.cycles.is_some();
-        match &self.stop {
-            Some(wanted) if wanted != stop.reason() => {
-                differences.push(format!("it stopped by {}, wanted {wanted}", stop.reason()));
-            }
-            None if !arrived => {
-                let pc = session.machine().spell(session.machine().place());
-                differences.push(format!("it stopped at {pc}: {}", stop.words(set)));
-            }
-            _ => {}
-        }
-        // Firmware that the program went back to has registers of its own.
-        let left = session.as_left(stop).filter(|_| !self.registers.is_empty());
-        let machine = left.as_ref().map_or(session.machine(), |left| &left.machine);
-        for (name, value) in &self.registers {
-            let wanted = number(session, value.get_ref(), &value.span())?;
-            let Some(is) = machine.get(name) else {
-                let message = format!("the {} has no register or flag `{name}`", set.name());
-                return Err(wrong_at(
-                    &value.span(),
-                    message,
-                    "`plainbyte chart` shows the registers and flags",
-                ));
-            };
-            let bits = match set.named(name) {
-                Some(Named::Register(place)) => set.registers()[place].bits,
-                _ => 1,
-            };
-            if is != wanted as u64 & ((1 << bits) - 1) {
-                differences.push(format!(
-                    "{name} is {}, wanted {}",
-                    both(session, is),
-                    both(session, wanted as u64 & ((1 << bits) - 1))
-                ));
-            }
-        }
-        for (place, value) in &self.memory {
-            let range = value.span();
-            let first = address(session, place, &range)?;
-            let wanted = cells(session, value.get_ref(), &range)?;
-            let is: Vec<Cell> = (0..wanted.len() as u32).map(|at| session.cell(first + at)).collect();
-            if is != wanted {
-                differences.push(format!(
-                    "{place} is {}, wanted {}",
-                    list(session, &is),
-                    list(session, &wanted)
-                ));
-            }
-        }
-        for (port, value) in &self.ports {
-            let range = value.span();
-            let number = address(session, port, &range)?;
-            let wanted = cells(session, value.get_ref(), &range)?;
-            let writes = session.machine().port_writes().iter();
-            let is: Vec<Cell> =
-                writes.filter(|write| write.port == number).map(|write| write.value).collect();
-            if is != wanted {
-                differences.push(format!(
-                    "port {port} got {}, wanted {}",
-                    list(session, &is),
-                    list(session, &wanted)
-                ));
-            }
-        }
-        self.compare_outside(session, &mut differences)?;
-        Ok(differences)
-    }
-
-    fn compare_outside(
-        &self,
-        session: &Session,
-        differences: &mut Vec<String>,
-    ) -> Result<(), Box<Diagnostic>> {
-        for (name, value) in &self.lamps {
-            let wanted = number(session, value.get_ref(), &value.span())? as u64;
-            let Some(is) = session.machine().lamps_named(name) else {
-                let message = format!("the board {} has no lamps `{name}`", session.machine().board().name);
-                return Err(wrong_at(&value.span(), message, "`plainbyte boards NAME` shows its chips"));
-            };
-            if is != wanted {
-                differences.push(format!(
-                    "the lamps {name} show {}, wanted {}",
-                    both(session, is),
-                    both(session, wanted)
-                ));
-            }
-        }
-        if let Some(wanted) = &self.output {
-            let is = String::from_utf8_lossy(session.machine().output());
-            if is != *wanted {
-                differences.push(format!("the console shows {is:?}, wanted {wanted:?}"));
-            }
-        }
-        let picture = session.machine().screen();
-        differences.extend(self.screen.iter().filter_map(|wanted| wanted.difference(picture.as_ref())));
-        let exit = session.machine().exit_code();
-        if let Some(wanted) = self.exit.filter(|&wanted| Some(wanted) != exit) {
-            let is = exit
-                .map_or_else(|| "it did not end with a code".to_string(), |is| format!("it ended with {is}"));
-            differences.push(format!("{is}, wanted {wanted}"));
-        }
-        for (name, wanted) in &self.files {
-            let file = FileName::of_host(name).zip(session.machine().disk());
-            let is = file.and_then(|(name, disk)| disk.text(name));
-            if is.as_ref() != Some(wanted) {
-                let is = is.map_or_else(|| "is not there".to_string(), |is| format!("is {is:?}"));
-                differences.push(format!("the file {name} {is}, wanted {wanted:?}"));
-            }
-        }
-        let cycles = session.machine().cycles();
-        let name = session.processor().identity.cycle_name;
-        if let Some(wanted) = self.cycles.filter(|&wanted| wanted != cycles) {
-            differences.push(format!("it took {cycles} {name}, wanted {wanted}"));
-        }
-        if let Some(most) = self.most_cycles.filter(|&most| most < cycles) {
-            differences.push(format!("it took {cycles} {name}, wanted {most} at most"));
-        }
-        Ok(())
-    }
-}
-
-/// A value in the two radixes that the processor's people read, their usual one first.
-fn both(session: &Session, value: u64) -> String {
-    match session.processor().habit() {
-        Habit::Octal => format!("{value:o} ({value}.)"),
-        Habit::DollarHex => format!("{value} (${value:X})"),
-        Habit::IntelHex => format!("{value} ({value:X}h)"),
-    }
-}
-
-fn list(session: &Session, values: &[u64]) -> String {
-    let octal = session.processor().habit() == Habit::Octal;
-    let value = |value: &u64| if octal { format!("{value:o}") } else { value.to_string() };
-    let values: Vec<String> = values.iter().map(value).collect();
-    format!("[{}]", values.join(" "))
 }

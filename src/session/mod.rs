@@ -15,6 +15,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod case_compare;
 mod case_screen;
 pub mod cases;
 mod doubt;

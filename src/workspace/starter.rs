@@ -37,16 +37,18 @@ pub fn starter(
         Some(kind) => shipped.starters.iter().find(|one| one.kind == kind),
         None => shipped.starters.first(),
     });
-    let own = own.map(|one| (fill(one.source), one.cases)).filter(|(source, _)| assembles(source));
-    let (source, cases) = own.unwrap_or_else(|| {
+    let own = own
+        .map(|one| (fill(one.source), one.cases, one.output))
+        .filter(|(source, ..)| assembles(source, board));
+    let (source, cases, output) = own.unwrap_or_else(|| {
         let source = fill(starter.program);
         // Where a board has its RAM, the program goes.
         let load = set.habit().literal(board.load.into(), set.address_bits());
         let is_bare = board_name.eq_ignore_ascii_case("bare");
         let moved = source.replace(starter.origin, &format!("org {load}"));
-        (if is_bare { source } else { moved }, starter.cases)
+        (if is_bare { source } else { moved }, starter.cases, None)
     });
-    let (kind, ending) = starter.output;
+    let (kind, ending) = output.unwrap_or(starter.output);
     // A source that asks for its file itself needs no other.
     let asks = source.lines().any(|line| line.trim_start().starts_with("image "));
     let output = if asks { String::new() } else { format!("\"{kind}:{name}.{ending}\"") };
@@ -60,7 +62,18 @@ pub fn starter(
     let project = format!(
         "version = {VERSION}\nsource = \"{name}.asm\"\n{processor}{board_line}outputs = [{output}]\nlisting = \"{name}.lst\"\ncases = [\"{name}.cases.toml\"]\n"
     );
-    vec![(FILE.to_string(), project), (format!("{name}.asm"), source), (format!("{name}.cases.toml"), cases)]
+    let asked = source.lines().find_map(|line| line.trim_start().strip_prefix("image "));
+    let file = match asked.and_then(|line| line.split('"').nth(1)) {
+        Some(file) => file.to_string(),
+        None => format!("{name}.{ending}"),
+    };
+    let readme = readme(name, board_name, board, &format!("`{file}` and the listing"));
+    vec![
+        (FILE.to_string(), project),
+        (format!("{name}.asm"), source),
+        (format!("{name}.cases.toml"), cases),
+        ("README.md".to_string(), readme),
+    ]
 }
 
 /// True where a processor fits the socket of a board that comes with another one: it is of the same family.
@@ -72,6 +85,23 @@ fn is_other_mode(own: &'static InstructionSet, other: &'static InstructionSet) -
     own.modes.is_some_and(|modes| std::ptr::eq(modes.other, other))
 }
 
-fn assembles(source: &str) -> bool {
-    assemble("starter", &mut Texts::one("starter", source), &Options::default()).succeeded()
+fn assembles(source: &str, board: &Board) -> bool {
+    let options = Options::default().names(board.symbols());
+    assemble("starter", &mut Texts::one("starter", source), &options).succeeded()
+}
+
+/// What the folder holds and what to do with it, in five lines.
+fn readme(name: &str, board_name: &str, board: &Board, file: &str) -> String {
+    let title = &board.title;
+    let look = if board.front.is_some() || !board.chips.is_empty() {
+        "`plainbyte panel` works the board by hand"
+    } else {
+        "`plainbyte monitor` looks inside"
+    };
+    format!(
+        "# {name}\n\n\
+         A program for the board `{board_name}`: {title}.\n\
+         `plainbyte run` runs it, and `plainbyte run --watch` again whenever you save `{name}.asm`; {look}.\n\
+         `plainbyte cases` tries the table `{name}.cases.toml`; `plainbyte build` writes {file}.\n"
+    )
 }

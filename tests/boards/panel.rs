@@ -116,7 +116,11 @@ fn a_program_starts_the_same_on_every_board_and_starts_again() {
         let found = find_board(name, None, &mut Texts::default()).expect("a board");
         let files = starter("fog", name, &found.board, found.board.set, None);
         let mut texts = Texts::one("fog.asm", files[1].1.as_str());
-        let assembly = assemble("fog.asm", &mut texts, &Options::default().set(found.board.set));
+        let assembly = assemble(
+            "fog.asm",
+            &mut texts,
+            &Options::default().set(found.board.set).names(found.board.symbols()),
+        );
         let mut session = Session::open(&found, &mut Texts::default()).expect("it opens");
         match plain_byte::session::is_program_file(&assembly.image) && found.board.disk.is_some() {
             true => {

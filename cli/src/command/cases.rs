@@ -1,12 +1,15 @@
 //! `cases`: case tables, run and told.
 
-use super::print_json;
+use super::{print_json, trace};
 use crate::arguments::{CasesArguments, DiskArguments, RecordArguments, TargetArguments};
 use crate::files;
 use crate::open;
 use crate::paint;
 use crate::project;
 use crate::say::Failure;
+use crate::signals;
+use plain_byte::diagnostic::{Diagnostic, nearest};
+use plain_byte::session::Session;
 use plain_byte::session::cases::{Cases, Outcome};
 use plain_byte::text::{Text, Tone};
 use serde::Serialize;
@@ -34,9 +37,12 @@ pub fn run(arguments: &CasesArguments) -> Result<(), Failure> {
         }
     }
     for name in &files {
-        let cases = run_table(&files::find(name, &["cases.toml"]))?;
+        let cases = run_table(&files::find(name, &["cases.toml"]), arguments)?;
         if !arguments.json {
             paint::show(&text(&cases.file, &cases.cases))?;
+            if let Some(closer) = closer(&cases, arguments) {
+                paint::show(&closer)?;
+            }
         }
         tables.push(cases);
     }
@@ -51,10 +57,44 @@ pub fn run(arguments: &CasesArguments) -> Result<(), Failure> {
     if failed > 0 { Err(Failure::Said(1)) } else { Ok(()) }
 }
 
-fn run_table(name: &str) -> Result<Table, Failure> {
+/// The command that shows what the first case that failed did.
+fn closer(table: &Table, arguments: &CasesArguments) -> Option<Text> {
+    if arguments.trace.is_wanted() {
+        return None;
+    }
+    let case = table.cases.iter().find(|case| !case.passed)?;
+    let program = arguments.program.as_ref().map_or(String::new(), |program| format!(" --program {program}"));
+    let file = table.file.strip_suffix(".cases.toml").unwrap_or(&table.file);
+    let command = format!("plainbyte cases {file}{program} --only {:?} --trace-last 20", case.name);
+    let mut text = Text::new();
+    text.line().tone(Tone::Faint, "  to look closer: ").put(command);
+    Some(text)
+}
+
+/// Shows what one case does, instruction by instruction.
+fn trace_case(
+    cases: &Cases,
+    session: &Session,
+    arguments: &CasesArguments,
+) -> Result<Result<(), Failure>, Box<Diagnostic>> {
+    let (mut session, limits) = cases.begin_first(session.clone())?;
+    Ok(trace::run(&mut session, limits, &arguments.trace, &mut signals::was_stopped).map(|_| ()))
+}
+
+fn run_table(name: &str, arguments: &CasesArguments) -> Result<Table, Failure> {
     let text = String::from_utf8_lossy(&files::must_read(name)?).into_owned();
     let drawn = |wrong: Box<plain_byte::diagnostic::Diagnostic>| Failure::in_text(name, &text, *wrong, 1);
-    let cases = Cases::parse(&text).map_err(drawn)?;
+    let mut cases = Cases::parse(&text).map_err(drawn)?;
+    if let Some(only) = &arguments.only {
+        cases = cases.only(only).map_err(|names| {
+            let near = nearest(only, names.iter().map(String::as_str));
+            let help = near.map_or_else(
+                || format!("there are {}", names.join(", ")),
+                |near| format!("did you mean `{near}`?"),
+            );
+            Failure::usage(format!("{name} has no case `{only}`"), help)
+        })?;
+    }
     let beside = Path::new(name).parent().unwrap_or(Path::new(""));
     let board = cases.board.as_ref().map(|board| {
         if board.ends_with(".toml") {
@@ -63,7 +103,8 @@ fn run_table(name: &str) -> Result<Table, Failure> {
             board.clone()
         }
     });
-    let program = beside.join(&cases.program).to_string_lossy().into_owned();
+    let own = || beside.join(&cases.program).to_string_lossy().into_owned();
+    let program = arguments.program.clone().unwrap_or_else(own);
     let target = TargetArguments {
         cpu: cases.processor.clone(),
         board,
@@ -76,6 +117,13 @@ fn run_table(name: &str) -> Result<Table, Failure> {
         warnings: open::no_warnings(),
     };
     let session = open::session(&program, &target)?;
+    if arguments.trace.is_wanted() {
+        if cases.len() > 1 {
+            let help = "name it with --only NAME";
+            return Err(Failure::usage("a trace is of one case, and the table has several", help));
+        }
+        trace_case(&cases, &session, arguments).map_err(drawn)??;
+    }
     let outcomes = cases.run(&session).map_err(drawn)?;
     let passed = outcomes.iter().filter(|outcome| outcome.passed).count();
     Ok(Table { file: name.to_string(), passed, failed: outcomes.len() - passed, cases: outcomes })

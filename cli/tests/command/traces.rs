@@ -105,3 +105,40 @@ fn numbers_are_taken_as_people_type_them() {
     }
     assert!(!bench.run("chart 8085 76h").out.contains("MOV C, H"));
 }
+
+#[test]
+fn a_case_that_fails_leads_to_what_it_did() {
+    let bench = Bench::new();
+    bench.write("fog.asm", FOG);
+    bench.write("other.asm", &FOG.replace("mvi b, 3", "mvi b, 2"));
+    let cases = "version = 1\nprogram = \"fog.asm\"\nboard = \"plover\"\n\n[[case]]\nname = \"two turns\"\n\
+                 expect.registers = { B = 0, D = 5, A = 2 }\nexpect.ports = { lamps = [2, 1] }\n\n\
+                 [[case]]\nname = \"it ends\"\nexpect.stop = \"halt\"\n";
+    bench.write("fog.cases.toml", cases);
+    let ran = bench.run("cases fog");
+    assert_eq!(ran.status, 1);
+    for part in [
+        "A is 0 (00h), wanted 2 (02h): 2 less; written last in line 8 (call 4Ch)",
+        "D is 0 (00h), wanted 5 (05h): 5 less; the program never wrote it",
+        "value 1 is 3 (03h), wanted 2 (02h); written last in line 6 (out 10h)",
+        "1 passed, 1 failed",
+        "to look closer: plainbyte cases fog --only \"two turns\" --trace-last 20",
+    ] {
+        assert!(ran.out.contains(part), "{part}: {}", ran.out);
+    }
+    // The command that it names works, and another program with the same table is another matter.
+    let closer = bench.run("cases fog --only two_turns --trace-last 20");
+    assert!(
+        closer.out.contains("hlt                       waits") && closer.out.contains("0 passed, 1 failed"),
+        "{}",
+        closer.all()
+    );
+    let other = bench.run("cases fog --program other.asm");
+    assert!(other.out.contains("D is 0") && !other.out.contains("port lamps"), "{}", other.all());
+    for (command, part) in
+        [("cases fog --only turns", "has no case `turns`"), ("cases fog --trace", "name it with --only NAME")]
+    {
+        let ran = bench.run(command);
+        assert!(ran.status == 2 && ran.err.contains(part), "{}", ran.all());
+    }
+}
