@@ -197,6 +197,73 @@ pub fn command() -> Command {
     all
 }
 
+/// Options that do not go together, and why.
+const APART: &[(&[&str], &[&str], &str)] = &[
+    (
+        &["--json"],
+        &["--sizes", "--against"],
+        "the sizes are a table to be read; --symbols has what a script needs",
+    ),
+    (&["--json"], &["--csv", "--map"], "each of them is a form of its own for the same chart"),
+    (&["--csv"], &["--map"], "a map is drawn for people, CSV is for programs"),
+    (
+        &["--trace", "--trace-from", "--trace-to", "--trace-most", "--trace-last", "--inside"],
+        &["--console", "--offer-link"],
+        "the console and the trace would be written into each other",
+    ),
+    (
+        &["--watch"],
+        &[
+            "--console",
+            "--offer-link",
+            "--trace",
+            "--trace-from",
+            "--trace-to",
+            "--trace-most",
+            "--trace-last",
+            "--inside",
+        ],
+        "--watch runs the program again and again, and shows its end each time",
+    ),
+    (&["--record"], &["--link", "--offer-link"], "what happens at the other end of a link is not known here"),
+    (
+        &["--sizes"],
+        &["--console", "--watch", "--link"],
+        "for the times the instructions are executed one by one, which is no time to type",
+    ),
+    (
+        &["--script", "--picture"],
+        &["--console"],
+        "a script presses the keys itself, and nobody looks at its console",
+    ),
+    (&["--all"], &["--entry"], "--all takes every cell for an instruction, whatever leads there"),
+    (
+        &["--mnemonics"],
+        &["--from", "--at", "--lanes"],
+        "--mnemonics rewrites a source, the others are for images",
+    ),
+];
+
+/// Why options that were given do not go together, where somebody said so.
+pub fn why_not_together(error: &clap::Error) -> Option<&'static str> {
+    use clap::error::{ContextKind, ContextValue};
+    let named = |kind| -> Vec<String> {
+        match error.get(kind) {
+            Some(ContextValue::String(one)) => vec![one.clone()],
+            Some(ContextValue::Strings(several)) => several.clone(),
+            _ => vec![],
+        }
+    };
+    let option = |text: &String| text.split([' ', '[', '=']).next().unwrap_or_default().to_string();
+    let one: Vec<String> = named(ContextKind::InvalidArg).iter().map(option).collect();
+    let other: Vec<String> = named(ContextKind::PriorArg).iter().map(option).collect();
+    let has = |list: &[&str], names: &[String]| names.iter().any(|name| list.contains(&name.as_str()));
+    let apart = |row: &&(&[&str], &[&str], &str)| {
+        has(row.0, &one) && has(row.1, &other) || has(row.1, &one) && has(row.0, &other)
+    };
+    APART.iter().find(apart).map(|row| row.2)
+}
+
 /// Runs the command that was chosen.
 pub fn run(matches: &ArgMatches) -> Result<(), Failure> {
     let Some((name, matches)) = matches.subcommand() else { return Err(Failure::Said(2)) };
@@ -286,6 +353,28 @@ pub struct DiskArguments {
     pub words: Vec<String>,
 }
 
+// A program that is looked at and not run.
+#[derive(Debug, Clone, Default, Args)]
+pub struct ProgramArguments {
+    /// Source or image; the ending may be left out, `-` is standard input. Without one, the program of plainbyte.toml
+    #[arg(value_name = "SOURCE|IMAGE")]
+    pub program: Option<String>,
+    /// Processor, where neither the source nor the board names it
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
+    /// Board the program is for; gives processor, load address and names
+    #[arg(long, value_name = "NAME")]
+    pub board: Option<String>,
+    /// Address of a raw image, or of a source before its first `org`
+    #[arg(long, value_name = "ADDRESS")]
+    pub at: Option<String>,
+    /// Define a symbol from outside
+    #[arg(long, value_name = "NAME=VALUE")]
+    pub define: Vec<String>,
+    #[command(flatten)]
+    pub source: SourceArguments,
+}
+
 #[derive(Debug, Clone, Args)]
 pub struct BuildArguments {
     /// Source; the ending .asm may be left out, `-` is standard input. Without one, what plainbyte.toml says is built
@@ -294,9 +383,12 @@ pub struct BuildArguments {
     /// Processor, where the source does not name it with `cpu`
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
-    /// Board the program is for; gives processor and load address
+    /// Board the program is for; gives processor, load address and names
     #[arg(long, value_name = "NAME")]
     pub board: Option<String>,
+    /// Address of the source before its first `org`
+    #[arg(long, value_name = "ADDRESS")]
+    pub at: Option<String>,
     /// Leave out a memory that the board can do without
     #[arg(long, value_name = "MEMORY")]
     pub without: Vec<String>,
@@ -493,15 +585,8 @@ pub struct PanelArguments {
 
 #[derive(Debug, Args)]
 pub struct DisassembleArguments {
-    /// Image; the ending may be left out
-    #[arg(value_name = "IMAGE")]
-    pub image: String,
-    /// Processor, where the image does not say it: an EXE file does, and one of words
-    #[arg(long, value_name = "NAME")]
-    pub cpu: Option<String>,
-    /// Address of a raw image
-    #[arg(long, value_name = "ADDRESS")]
-    pub at: Option<String>,
+    #[command(flatten)]
+    pub what: ProgramArguments,
     /// Another address where execution may begin, such as an interrupt's
     #[arg(long, value_name = "ADDRESS")]
     pub entry: Vec<String>,
@@ -515,15 +600,8 @@ pub struct DisassembleArguments {
 
 #[derive(Debug, Args)]
 pub struct InspectArguments {
-    /// Image or source; the ending may be left out
-    #[arg(value_name = "IMAGE|SOURCE")]
-    pub image: String,
-    /// Processor, to tell instructions from data
-    #[arg(long, value_name = "NAME")]
-    pub cpu: Option<String>,
-    /// Address of a raw image
-    #[arg(long, value_name = "ADDRESS")]
-    pub at: Option<String>,
+    #[command(flatten)]
+    pub what: ProgramArguments,
     /// Assemble the source at other addresses as well, and show which cells depend on the address
     #[arg(long)]
     pub moved: bool,
@@ -531,8 +609,6 @@ pub struct InspectArguments {
     /// unasked
     #[arg(long)]
     pub holes: bool,
-    #[command(flatten)]
-    pub warnings: WarningArguments,
     /// Print the facts as JSON
     #[arg(long)]
     pub json: bool,
@@ -556,6 +632,12 @@ pub struct ConvertArguments {
     /// Address of images without addresses of their own
     #[arg(long, value_name = "ADDRESS")]
     pub at: Option<String>,
+    /// Processor, whose people's way of writing numbers --at follows
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
+    /// Board that images without addresses of their own are for; gives their address
+    #[arg(long, value_name = "NAME")]
+    pub board: Option<String>,
     /// The images are chips, so many side by side, the lowest lane first
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8))]
     pub lanes: Option<u8>,
@@ -563,13 +645,17 @@ pub struct ConvertArguments {
 
 #[derive(Debug, Args)]
 pub struct ChartArguments {
-    /// Processor
-    #[arg(value_name = "CPU")]
-    pub cpu: String,
-    /// A mnemonic or its beginning, an opcode, or a range of opcodes such as 40h..4Fh
-    #[arg(value_name = "WHAT")]
+    /// Processor, where neither --cpu nor --board nor plainbyte.toml names it; then a mnemonic or its beginning, an instruction
+    /// (`'mov a,b'`), an opcode (`CBh 27h`), or a range of opcodes (`40h..4Fh`)
+    #[arg(value_name = "CPU|WHAT")]
     pub what: Vec<String>,
-    /// All opcodes at a glance, the high digit down and the low one across
+    /// Processor
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
+    /// Board whose processor it is
+    #[arg(long, value_name = "NAME")]
+    pub board: Option<String>,
+    /// All opcodes at a glance, the high digit down and the low one across; with a prefix, what follows it: z80 --map cb
     #[arg(long, conflicts_with_all = ["csv", "json"])]
     pub map: bool,
     /// As comma-separated values
@@ -588,6 +674,9 @@ pub struct ValueArguments {
     /// Processor: on a word machine bare digits are octal, and the value is that of a word
     #[arg(long, value_name = "NAME")]
     pub cpu: Option<String>,
+    /// Board whose processor it is, and whose names the expression may have
+    #[arg(long, value_name = "NAME")]
+    pub board: Option<String>,
     /// Print the notations as JSON
     #[arg(long)]
     pub json: bool,
@@ -596,20 +685,8 @@ pub struct ValueArguments {
 // A program to be drawn, and how.
 #[derive(Debug, Args)]
 pub struct DrawingArguments {
-    /// Source or image; the ending may be left out
-    #[arg(value_name = "SOURCE|IMAGE")]
-    pub program: String,
-    /// Processor, where a source does not name it
-    #[arg(long, value_name = "NAME")]
-    pub cpu: Option<String>,
-    /// Address of a raw image, or of a source before its first `org`
-    #[arg(long, value_name = "ADDRESS")]
-    pub at: Option<String>,
-    /// Define a symbol from outside
-    #[arg(long, value_name = "NAME=VALUE")]
-    pub define: Vec<String>,
     #[command(flatten)]
-    pub source: SourceArguments,
+    pub what: ProgramArguments,
     /// Draw it into this file, ending in .svg or .png
     #[arg(long, value_name = "FILE")]
     pub output: Option<String>,
@@ -625,9 +702,9 @@ pub struct CardArguments {
     /// Group the switches in threes, for those who read octal
     #[arg(long)]
     pub octal: bool,
-    /// The board whose keypad or front panel the program is keyed in at: what is pressed or done there, as a panel script
-    #[arg(long, value_name = "NAME", conflicts_with_all = ["octal", "output"])]
-    pub board: Option<String>,
+    /// Draw the switches of every cell, also for a board whose keypad or front panel has its own way
+    #[arg(long)]
+    pub switches: bool,
 }
 
 #[derive(Debug, Args)]
@@ -647,6 +724,12 @@ pub struct CasesArguments {
     /// Try another program with the table than the one it names
     #[arg(long, value_name = "SOURCE|IMAGE")]
     pub program: Option<String>,
+    /// Run them on another board than the one it names
+    #[arg(long, value_name = "NAME")]
+    pub board: Option<String>,
+    /// Run them on another processor that fits the board
+    #[arg(long, value_name = "NAME")]
+    pub cpu: Option<String>,
     /// Run one case, by its name
     #[arg(long, value_name = "NAME")]
     pub only: Option<String>,
@@ -694,9 +777,8 @@ pub enum By {
 
 #[derive(Debug, Args)]
 pub struct SendArguments {
-    /// Source or image; the ending may be left out
-    #[arg(value_name = "SOURCE|IMAGE")]
-    pub program: String,
+    #[command(flatten)]
+    pub what: ProgramArguments,
     /// Where the far side is: a serial device, a pseudo-terminal, tcp:PORT of this computer or tcp:HOST:PORT
     #[arg(long, value_name = "WHERE")]
     pub to: String,
@@ -731,20 +813,6 @@ pub struct SendArguments {
     /// Start the program then, with the monitor's word `go`
     #[arg(long)]
     pub go: bool,
-    /// Processor, where neither the source nor the board names it
-    #[arg(long, value_name = "NAME")]
-    pub cpu: Option<String>,
-    /// Board the program is for; gives processor and load address
-    #[arg(long, value_name = "NAME")]
-    pub board: Option<String>,
-    /// Address of a raw image, or of a source before its first `org`
-    #[arg(long, value_name = "ADDRESS")]
-    pub at: Option<String>,
-    /// Define a symbol from outside
-    #[arg(long, value_name = "NAME=VALUE")]
-    pub define: Vec<String>,
-    #[command(flatten)]
-    pub source: SourceArguments,
 }
 
 #[derive(Debug, Args)]

@@ -35,6 +35,9 @@ pub fn run(line: impl IntoIterator<Item = impl Into<OsString> + Clone>) -> u8 {
             // Help and version go to standard output, everything else to standard error.
             let status = u8::try_from(error.exit_code()).unwrap_or(2);
             let _ = error.print();
+            if let Some(why) = arguments::why_not_together(&error) {
+                paint::note(why);
+            }
             return status;
         }
     };

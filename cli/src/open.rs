@@ -1,9 +1,10 @@
 //! What several commands begin with: a source or an image, a processor, a board, a session with the program in it.
 
-use crate::arguments::{TargetArguments, WarningArguments};
+use crate::arguments::{ProgramArguments, TargetArguments, WarningArguments};
 use crate::disk;
 use crate::files::{self, Files};
 use crate::paint;
+use crate::project;
 use crate::record;
 use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Environment, Formula, ImageRequest, NoNames, Options, assemble};
@@ -16,7 +17,7 @@ use plain_byte::session::{
     Found, OpenError, PlaceUse, Program as Loaded, Session, SessionError, find_board, firmware_image,
     is_program_file,
 };
-use plain_byte::workspace::{Prepared, Program, Resolved, Target, TargetError, read_image};
+use plain_byte::workspace::{Prepared, Program, Resolved, Target, TargetError, is_source, read_image};
 
 /// Endings that need not be typed, sources first.
 const PROGRAM_ENDINGS: &[&str] = &["asm", "com", "exe", "hex", "bin"];
@@ -329,13 +330,92 @@ pub fn put(session: &mut Session, program: &str, arguments: &TargetArguments) ->
     load(session, &named.program).map_err(|error| not_fitting(&named.name, &error))
 }
 
-/// A program's image, with the name it was found by.
-pub fn image_of(program: &str, arguments: &TargetArguments) -> Result<(String, Image), Failure> {
-    let Named { name, program, .. } = named(program, arguments)?;
-    Ok(match program {
-        Program::Assembled(assembly) => (name, assembly.image),
-        Program::Image(image) => (name, image),
-    })
+/// A program that is looked at and not run, and what is known of it.
+pub struct Looked {
+    pub name: String,
+    pub program: Program,
+    /// The processor, as far as somebody says it: the source, the image or the arguments.
+    pub set: Option<&'static InstructionSet>,
+    pub board: Option<Found>,
+    /// What the assembler was told.
+    pub target: Target,
+}
+
+impl Looked {
+    /// Its processor, which is needed.
+    pub fn set(&self) -> Result<&'static InstructionSet, Failure> {
+        self.set.ok_or_else(|| {
+            let message = format!("{} does not say which processor it is for", self.name);
+            Failure::usage(message, "give --cpu 8085 or the like, or --board NAME")
+        })
+    }
+
+    /// Its image.
+    pub fn image(&self) -> &Image {
+        match &self.program {
+            Program::Assembled(assembly) => &assembly.image,
+            Program::Image(image) => image,
+        }
+    }
+}
+
+/// What a name without an ending is.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub enum Plain {
+    /// A source, where there is one of that name.
+    Source,
+    /// A source where `.asm` is its ending, else an image.
+    SourceByEnding,
+    /// An image, where there is one of that name.
+    Image,
+}
+
+/// The program that is named, or the project's.
+pub fn look(arguments: &ProgramArguments, plain: Plain) -> Result<Looked, Failure> {
+    let mut said = TargetArguments {
+        cpu: arguments.cpu.clone(),
+        board: arguments.board.clone(),
+        at: arguments.at.clone(),
+        define: arguments.define.clone(),
+        ..TargetArguments::default()
+    };
+    let named = project::program(arguments.program.as_ref(), &mut said)?;
+    let endings = match plain {
+        Plain::Image => [IMAGE_ENDINGS, &["asm"]].concat(),
+        _ => [&["asm"], IMAGE_ENDINGS].concat(),
+    };
+    let name = files::find(&named, &endings);
+    let target = Target {
+        processor: cpu_option(said.cpu.as_deref())?,
+        board: said.board,
+        without: said.without,
+        at: said.at,
+        define: defines(&said.define)?,
+    };
+    let prepared = prepare(&target)?;
+    let is_source = match plain {
+        Plain::Source => is_source(&name),
+        _ => name.ends_with(".asm"),
+    };
+    let resolved = match is_source {
+        true => checked(prepared.assembled(&name, &mut Files), &no_warnings())?,
+        false => prepared.read(&name, &mut Files).map_err(target_failure)?,
+    };
+    let set = match &resolved.program {
+        Program::Assembled(assembly) => assembly.set.or(resolved.processor),
+        Program::Image(image) => resolved.processor.or_else(|| told_by(image)),
+    };
+    if let (Some(set), Some(found)) = (set, &resolved.board)
+        && found.board.set.cell_bits() != set.cell_bits()
+    {
+        let (own, other, board) = (set.name(), found.board.set.name(), &found.board.name);
+        let message = format!("the program is for the {own}, and the board {board} has the {other}");
+        return Err(Failure::usage(
+            message,
+            format!("name one of its boards: {}", boards_of(own).join(", ")),
+        ));
+    }
+    Ok(Looked { name, program: resolved.program, set, board: resolved.board, target })
 }
 
 /// Sizes and times of a program that is assembled; none of an image, whose labels are not known.

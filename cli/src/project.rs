@@ -98,14 +98,9 @@ impl Found {
         arguments.cycles = arguments.cycles.take().or(project.cycles.clone());
     }
 
-    /// The same for a build.
+    /// The same for a build, with the files that it writes.
     pub fn build(&self, arguments: &mut BuildArguments) {
-        arguments.cpu = arguments.cpu.take().or(self.project.processor.clone());
-        arguments.board = arguments.board.take().or(self.board());
-        arguments.without.extend(self.project.without.iter().cloned());
-        let given = std::mem::replace(&mut arguments.define, self.defines());
-        arguments.define.extend(given);
-        self.warnings(&mut arguments.warnings);
+        self.purpose(arguments);
         if arguments.output.is_empty() {
             let with_folder = |output: &String| match output.split_once(':') {
                 Some((kind, file)) => format!("{kind}:{}", self.path(file)),
@@ -117,11 +112,39 @@ impl Found {
         arguments.listing = arguments.listing.take().or(file(&self.project.listing));
         arguments.symbols = arguments.symbols.take().or(file(&self.project.symbols));
     }
+
+    /// What a build is for.
+    pub fn purpose(&self, arguments: &mut BuildArguments) {
+        arguments.cpu = arguments.cpu.take().or(self.project.processor.clone());
+        arguments.board = arguments.board.take().or(self.board());
+        arguments.without.extend(self.project.without.iter().cloned());
+        let given = std::mem::replace(&mut arguments.define, self.defines());
+        arguments.define.extend(given);
+        self.warnings(&mut arguments.warnings);
+    }
+}
+
+/// The project whose source is named, so that what it says of processor, board and symbols holds for it.
+pub fn of(name: &str) -> Option<Found> {
+    let file = Path::new(&files::find(name, &["asm"])).canonicalize().ok()?;
+    let folder = file.ancestors().skip(1).find(|folder| folder.join(FILE).is_file())?;
+    let here = std::env::current_dir().ok()?;
+    // It is the project that a command without a name would take.
+    if !here.starts_with(folder) || !files::is_own(&folder.join(FILE)) {
+        return None;
+    }
+    let up: PathBuf = here.strip_prefix(folder).ok()?.components().map(|_| "..").collect();
+    let found = read(&up).ok()?;
+    let own = Path::new(&found.path(&found.project.source)).canonicalize().ok()?;
+    (own == file).then_some(found)
 }
 
 /// The program that is named, or the project's.
 pub fn program(named: Option<&String>, target: &mut TargetArguments) -> Result<String, Failure> {
     if let Some(name) = named {
+        if let Some(found) = of(name) {
+            found.target(target);
+        }
         return Ok(name.clone());
     }
     let found = find()?;

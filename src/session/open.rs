@@ -105,7 +105,15 @@ pub fn find_board(
         near: nearest(name, board_names()).map(String::from),
     };
     if !name.ends_with(".toml") {
-        return Err(unknown());
+        // A description of that name beside is meant.
+        let beside = format!("{name}.toml");
+        return match loader.load(&beside, None) {
+            Ok(loaded) if !name.contains(['/', '\\']) => {
+                let text = String::from_utf8_lossy(&loaded.bytes).into_owned();
+                Ok(Found { board: parse(&loaded.name, &text)?, file: Some(loaded.name) })
+            }
+            _ => Err(unknown()),
+        };
     }
     let loaded = loader.load(name, None).map_err(|problem| OpenError::Start {
         board: name.to_string(),

@@ -8,7 +8,8 @@ use plain_byte::processor::{Decoded, Flow, find, i8080};
 use plain_byte::report::flow::{Names, SourceNames, Words, flow_chart};
 use plain_byte::report::{
     Exit, Follow, Ground, Grouping, LostTo, Measuring, NO_LABEL, NotMoved, PADDING, Policy, Runs, blocks,
-    card, disassemble, disassembly_source, inspect, position, reach, sizes, source_lines, starts, warn,
+    card, chart, disassemble, disassembly_source, inspect, position, reach, sizes, source_lines, starts,
+    warn,
 };
 use plain_byte::session::{Limits, Session};
 use proptest::prelude::*;
@@ -564,4 +565,63 @@ fn a_measured_run_has_all_of_its_time_under_labels() {
     let times: Vec<_> = measured.iter().map(|row| (row.0, row.1.times)).collect();
     assert_eq!(times, [("start", 1), ("pass", 4), ("pair", 10), ("next", 10), ("done", 1)]);
     insta::assert_snapshot!(found.text(None).to_string());
+}
+
+/// What is typed at the chart, and what is found.
+#[test]
+fn the_chart_finds_what_is_typed() {
+    let cases = [
+        ("8085", "add b", "ADD B"),
+        ("8085", "MOV A,B", "MOV A, B"),
+        ("8085", "mvi a, count", "MVI A, data8"),
+        ("8085", "rst 7", "RST 7"),
+        ("8080", "jmp loop", "JMP label"),
+        ("z80", "CBh 27h", "SLA A"),
+        ("z80", "dd 21", "LD IX, data16"),
+        ("z80", "ld a,(hl)", "LD A, (HL)"),
+        ("z80", "ld a, (ix+5)", "LD A, (IX+d)"),
+        ("6502", "lda table,x", "LDA addr, X"),
+        ("6502", "lda #5", "LDA #data8"),
+        ("6502", "asl", "ASL A"),
+        ("65c02", "ina", "INC A"),
+        ("8086", "mov ax, bx", "MOV r16, r16"),
+        ("pdp8", "tad i x1", "TAD I addr"),
+        ("pdp10", "movei 1, x1", "MOVEI ac, number"),
+    ];
+    for (cpu, typed, expected) in cases {
+        let words: Vec<String> = typed.split(' ').map(String::from).collect();
+        let found = chart::select_all(find(cpu).expect("known"), &words).expect(typed);
+        let found: Vec<_> = found.iter().map(|entry| &entry.instruction[..]).collect();
+        assert!(
+            found.contains(&expected) && (found.len() == 1 || words.len() == 1),
+            "{cpu} {typed}: {found:?}"
+        );
+    }
+    // Each instruction of a chart that names no number is found by its own words, and by its cells.
+    for cpu in ["8080", "8085", "z80", "6502", "65c02"] {
+        let set = find(cpu).expect("known");
+        for entry in chart::entries(set) {
+            if entry.instruction.contains(|c: char| c.is_ascii_lowercase())
+                || !entry.instruction.contains(' ')
+            {
+                continue;
+            }
+            let words: Vec<String> = entry.instruction.split(' ').map(String::from).collect();
+            let found = chart::select_all(set, &words).expect("it is found");
+            assert!(
+                found.len() == 1 && found[0].instruction == entry.instruction,
+                "{cpu} {}: {found:?}",
+                entry.instruction
+            );
+            assert!(found[0].opcode == entry.opcode || cpu == "z80", "{cpu} {}", entry.instruction);
+        }
+    }
+    let z80 = find("z80").expect("known");
+    assert_eq!(
+        (chart::prefix(z80, "0CBh"), chart::prefix(z80, "ddcb"), chart::prefix(z80, "27")),
+        (Some(0xCB), Some(0xDDCB), None)
+    );
+    assert!(chart::map(z80, Some(0xCB)).to_string().contains("SLA (HL)"));
+    let restarts = chart::select(z80, "rst").expect("there");
+    assert_eq!(restarts[7].meaning, "calls the subroutine at 0038h");
 }

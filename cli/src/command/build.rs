@@ -43,7 +43,13 @@ pub fn run(arguments: &BuildArguments) -> Result<(), Failure> {
 fn once(arguments: &BuildArguments) -> Result<(), Failure> {
     let mut arguments = arguments.clone();
     let source = match &arguments.source {
-        Some(source) => files::find(source, &["asm"]),
+        Some(source) => {
+            let name = files::find(source, &["asm"]);
+            if let Some(found) = project::of(&name) {
+                found.purpose(&mut arguments);
+            }
+            name
+        }
         None => {
             let found = project::find()?;
             found.build(&mut arguments);
@@ -61,7 +67,7 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
         board: arguments.board.clone(),
         without: arguments.without.clone(),
         define: open::defines(&arguments.define)?,
-        at: None,
+        at: arguments.at.clone(),
     };
     let Prepared { options, board, .. } = open::prepare(&target)?;
     let mut assembly = assemble(name, &mut Files, &options);

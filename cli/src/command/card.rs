@@ -2,7 +2,6 @@
 
 use super::drawing::{self, ground};
 use crate::arguments::CardArguments;
-use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::machine::Area;
@@ -30,24 +29,11 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
     let octal = arguments.octal || program.set.habit().table_radix() == 8;
     let grouping = if octal { Grouping::Threes } else { Grouping::Fours };
     let card = card(&program.name, program.set, &lines, program.image.start_for(program.set), grouping);
-    if let Some(board) = &arguments.board {
-        let found = open::board(board, Some(program.set))?.board;
-        if found.set.cell_bits() != program.set.cell_bits() {
-            let (own, other) = (program.set.name(), found.set.name());
-            let message =
-                format!("the program is for the {own}, and the board {} has the {other}", found.name);
-            return Err(Failure::usage(message, "name a board of that processor"));
-        }
-        if found.keying.is_none() && found.front.is_none() {
-            let help = "leave --board out for a card with switches; docs/boards.md describes `keying`";
-            return Err(Failure::usage(
-                format!(
-                    "the board {} has neither a keypad nor a front panel to key a program in",
-                    found.name
-                ),
-                help,
-            ));
-        }
+    let wants_switches = arguments.switches || arguments.octal || arguments.drawing.output.is_some();
+    if let Some(found) = program.board.filter(|_| !wants_switches)
+        && (found.board.keying.is_some() || found.board.front.is_some())
+    {
+        let found = found.board;
         let is_ram = |address: u32| {
             let holds = |area: &&Area| (area.first..=area.last).contains(&address);
             found.memory.iter().find(holds).is_some_and(|area| area.kind.is_writable())

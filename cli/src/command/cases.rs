@@ -106,8 +106,8 @@ fn run_table(name: &str, arguments: &CasesArguments) -> Result<Table, Failure> {
     let own = || beside.join(&cases.program).to_string_lossy().into_owned();
     let program = arguments.program.clone().unwrap_or_else(own);
     let target = TargetArguments {
-        cpu: cases.processor.clone(),
-        board,
+        cpu: arguments.cpu.clone().or(cases.processor.clone()),
+        board: arguments.board.clone().or(board),
         without: cases.without.clone(),
         at: None,
         define: cases.defines.iter().map(|(name, value)| format!("{name}={value}")).collect(),

@@ -75,7 +75,11 @@ fn mnemonics(arguments: &ConvertArguments, processor: &str) -> Result<(), Failur
 
 /// Every input, put together.
 fn read(arguments: &ConvertArguments) -> Result<Image, Failure> {
-    let at = open::origin(arguments.at.as_deref(), None)?;
+    let named = open::cpu_option(arguments.cpu.as_deref())?;
+    let board =
+        arguments.board.as_ref().map(|board| open::board(board, named)).transpose()?.map(|one| one.board);
+    let set = named.or(board.as_ref().map(|board| board.set));
+    let at = open::origin(arguments.at.as_deref(), set)?.or(board.map(|board| board.load));
     let names: Vec<String> =
         arguments.image.iter().map(|name| files::find(name, open::IMAGE_ENDINGS)).collect();
     if let Some(lanes) = arguments.lanes {

@@ -9,8 +9,9 @@ use plain_byte::assembler::Assembly;
 use plain_byte::image::Image;
 use plain_byte::processor::InstructionSet;
 use plain_byte::report::Ground;
+use plain_byte::session::Found;
 use plain_byte::text::{Text, Tone};
-use plain_byte::workspace::{Program as Named, Target};
+use plain_byte::workspace::Program as Named;
 
 /// A program to be drawn.
 pub struct Program {
@@ -19,28 +20,18 @@ pub struct Program {
     pub image: Image,
     /// Where it comes from a source.
     pub assembly: Option<Box<Assembly>>,
+    pub board: Option<Found>,
 }
 
 pub fn program(arguments: &DrawingArguments) -> Result<Program, Failure> {
-    let name = files::find(&arguments.program, &[&["asm"], open::IMAGE_ENDINGS].concat());
-    let target = Target {
-        processor: open::cpu_option(arguments.cpu.as_deref())?,
-        at: arguments.at.clone(),
-        define: open::defines(&arguments.define)?,
-        ..Target::default()
+    let looked = open::look(&arguments.what, open::Plain::Source)?;
+    let set = looked.set()?;
+    let image = looked.image().clone();
+    let assembly = match looked.program {
+        Named::Assembled(assembly) => Some(assembly),
+        Named::Image(_) => None,
     };
-    let resolved = open::resolve(&name, &target, &open::no_warnings())?;
-    let (image, own, assembly) = match resolved.program {
-        Named::Assembled(assembly) => (assembly.image.clone(), assembly.set, Some(assembly)),
-        Named::Image(image) => (image, None, None),
-    };
-    let set = own.or(resolved.processor).ok_or_else(|| {
-        Failure::usage(
-            format!("{name} does not say which processor it is for"),
-            "give --cpu 8085 or the like",
-        )
-    })?;
-    Ok(Program { name, set, image, assembly })
+    Ok(Program { name: looked.name, set, image, assembly, board: looked.board })
 }
 
 /// The ground that the arguments ask for.

@@ -12,50 +12,39 @@ use plain_byte::report::{exe_header, holes, inspect, position};
 use plain_byte::workspace::{Program, Target};
 
 pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
-    let processor = open::cpu_option(arguments.cpu.as_deref())?;
-    let target = Target { processor, at: arguments.at.clone(), ..Target::default() };
-    let name = files::find(&arguments.image, &[&["asm"], open::IMAGE_ENDINGS].concat());
     // What has no ending is an image here.
-    let is_source = name.ends_with(".asm");
+    let looked = open::look(&arguments.what, open::Plain::SourceByEnding)?;
+    let is_source = matches!(looked.program, Program::Assembled(_));
     if arguments.moved && !is_source {
         return Err(Failure::usage(
             "--moved needs a source, since an image cannot be assembled again",
             "name the .asm file",
         ));
     }
-    let prepared = open::prepare(&target)?;
-    let resolved = if is_source {
-        open::checked(prepared.assembled(&name, &mut Files), &arguments.warnings)?
-    } else {
-        prepared.read(&name, &mut Files).map_err(open::target_failure)?
-    };
-    let (facts, set) = match resolved.program {
+    let set = looked.set;
+    let (name, target) = (&looked.name, &looked.target);
+    let facts = match &looked.program {
         Program::Assembled(assembly) if arguments.moved => {
-            return moved(arguments, &name, &target, &assembly);
+            return moved(arguments, name, target, assembly);
         }
-        Program::Assembled(assembly) => {
-            (inspect(&assembly.image, assembly.set, &assembly.regions), assembly.set)
-        }
-        Program::Image(image) => {
-            let set = processor.or_else(|| open::told_by(&image));
-            (inspect(&image, set, &[]), set)
-        }
+        Program::Assembled(assembly) => inspect(&assembly.image, set, &assembly.regions),
+        Program::Image(image) => inspect(image, set, &[]),
     };
     if arguments.json {
         return print_json(&facts);
     }
     let mut text = plain_byte::text::Text::new();
     if let Some(header) =
-        (!is_source).then(|| files::must_read(&name)).transpose()?.and_then(|file| exe_header(&file))
+        (!is_source).then(|| files::must_read(name)).transpose()?.and_then(|file| exe_header(&file))
     {
         text.append(header);
     }
     text.append(facts.text(set));
-    let ending = std::path::Path::new(&name).extension().map(|ending| ending.to_string_lossy().into_owned());
+    let ending = std::path::Path::new(name).extension().map(|ending| ending.to_string_lossy().into_owned());
     let is_tape = ending.as_deref().and_then(Format::of_ending).is_some_and(|format| format.tape);
     if is_tape || arguments.holes {
         let most = if arguments.holes { usize::MAX } else { FRAMES };
-        text.append(holes(&files::must_read(&name)?, most));
+        text.append(holes(&files::must_read(name)?, most));
     }
     Ok(paint::show(&text)?)
 }

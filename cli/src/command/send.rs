@@ -3,7 +3,7 @@
 //! A transfer that breaks off leaves a note beside the image, by which `--resume` goes on where the far side last said that it had
 //! everything.
 
-use crate::arguments::{By, SendArguments, TargetArguments};
+use crate::arguments::{By, SendArguments};
 use crate::far_side::FarSide;
 use crate::files;
 use crate::open;
@@ -54,15 +54,8 @@ impl Stretch {
 
 pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
     signals::listen();
-    let target = TargetArguments {
-        cpu: arguments.cpu.clone(),
-        board: arguments.board.clone(),
-        at: arguments.at.clone(),
-        define: arguments.define.clone(),
-        warnings: open::no_warnings(),
-        ..TargetArguments::default()
-    };
-    let (name, image) = open::image_of(&arguments.program, &target)?;
+    let looked = open::look(&arguments.what, open::Plain::Source)?;
+    let (name, image) = (looked.name.clone(), looked.image().clone());
     let stretches = stretches(&name, &image)?;
     let note = format!("{name}.unsent");
     let crc = crc16(&stretches.iter().flat_map(|one| one.bytes.iter().copied()).collect::<Vec<u8>>());

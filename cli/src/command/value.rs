@@ -5,21 +5,24 @@ use crate::arguments::ValueArguments;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
-use plain_byte::assembler::NoNames;
+use plain_byte::assembler::Environment;
 use plain_byte::number::{Notations, floating};
 use plain_byte::processor::InstructionSet;
 use plain_byte::report::notations;
 use plain_byte::text::{Text, Tone};
 
 pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
-    let set = open::cpu_option(arguments.cpu.as_deref())?;
+    let named = open::cpu_option(arguments.cpu.as_deref())?;
+    let board = arguments.board.as_ref().map(|board| open::board(board, named)).transpose()?;
+    let set = named.or(board.as_ref().map(|found| found.board.set));
+    let names = Given(board.map(|found| found.board.symbols()).unwrap_or_default());
     // Several numbers, each by itself, or one expression with blanks in it.
     let each: Result<Vec<(Notations, i64)>, Failure> =
-        arguments.expression.iter().map(|text| notations_of(text, set)).collect();
+        arguments.expression.iter().map(|text| notations_of(text, set, &names)).collect();
     let values = match each {
         Ok(values) => values,
         Err(failure) if arguments.expression.len() == 1 => return Err(failure),
-        Err(_) => vec![notations_of(&arguments.expression.join(" "), set)?],
+        Err(_) => vec![notations_of(&arguments.expression.join(" "), set, &names)?],
     };
     if arguments.json {
         return match values.as_slice() {
@@ -43,13 +46,30 @@ pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
     Ok(paint::show(&text)?)
 }
 
+/// The names of a board.
+struct Given(Vec<(String, i64)>);
+
+impl Environment for Given {
+    fn symbol(&self, name: &str) -> Option<i64> {
+        self.0.iter().find(|row| row.0.eq_ignore_ascii_case(name)).map(|row| row.1)
+    }
+
+    fn names(&self) -> Vec<String> {
+        self.0.iter().map(|row| row.0.clone()).collect()
+    }
+}
+
 /// A number in every notation, and as it was said.
-fn notations_of(text: &str, set: Option<&'static InstructionSet>) -> Result<(Notations, i64), Failure> {
+fn notations_of(
+    text: &str,
+    set: Option<&'static InstructionSet>,
+    names: &Given,
+) -> Result<(Notations, i64), Failure> {
     let number = match set.filter(|set| set.cell_bits() == 36 && is_floating(text)) {
         Some(_) => floating::parse(text).map_err(|problem| {
             Failure::usage(problem.to_string(), "write a decimal number such as 2.5 or 1.5e6")
         })? as i64,
-        None => open::number("expression", text, set, &NoNames)?,
+        None => open::number("expression", text, set, names)?,
     };
     let value = match set.filter(|set| set.is_word_machine()) {
         Some(set) => Notations::of_word(number, set.cell_bits()).ok_or_else(|| {

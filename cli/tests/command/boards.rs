@@ -58,7 +58,6 @@ fn mistakes_at_the_boards_are_answered() {
         "run blink --without ram",
         "run blink --board puffin --press horn@1s",
         "run blink --board puffin --press interrupt@soon",
-        "card blink --board puffin",
         "card blink --board tern",
         "run blink --board tern",
         "panel divide --board tern --script slips",

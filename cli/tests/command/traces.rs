@@ -71,7 +71,8 @@ fn a_project_says_what_is_set_typed_and_shown_in_a_run() {
     );
     let further = bench.run("run --until 4007h --cycles 1s");
     assert!(further.out.contains("stopped    at 4007"), "{}", further.out);
-    // A program that is named is no project's.
+    // A program that is named is run as the command line says, on the project's board where it is the project's source.
+    assert!(bench.run("run fog").out.contains("its own"));
     assert!(!bench.run("run fog --board plover").out.contains("memory"));
 }
 

@@ -264,7 +264,13 @@ impl Decoded {
             Some(words) if self.row.meaning.ends_with(ANY_CONDITION) => {
                 Cow::Owned(self.row.meaning.replace(ANY_CONDITION, words))
             }
-            _ => Cow::Borrowed(self.row.meaning),
+            _ => match (self.row.flow, self.goes_to()) {
+                (Flow::Restart(_), Some(to)) => {
+                    let to = self.set.habit().literal(to.into(), self.set.address_bits());
+                    Cow::Owned(format!("calls the subroutine at {to}"))
+                }
+                _ => Cow::Borrowed(self.row.meaning),
+            },
         }
     }
 

@@ -175,6 +175,13 @@ impl Card {
                 );
             }
         }
+        text.line().line().tone(Tone::Faint, "look back   ");
+        text.put("set each address once more, and hold cell after cell against the card");
+        if let Some(start) = self.start {
+            text.line().tone(Tone::Faint, "start       ");
+            text.tone(Tone::Strong, set.address(start.into()));
+            text.put(format!("  {}", switches(start.into(), set.address_bits(), self.grouping)));
+        }
         text
     }
 
@@ -284,6 +291,7 @@ impl Card {
             text.line();
             text.line().tone(Tone::Faint, "; Where it starts.");
             go_to(&mut text, start);
+            act(&mut text, "continue", "it runs");
         }
         text
     }

@@ -1,5 +1,6 @@
 //! The opcode chart: everything the table knows about each opcode, in the notations people look it up in.
 
+use crate::assembler::{Options, Texts, assemble};
 use crate::number::digits;
 use crate::processor::{
     Decoded, InstructionSet, PREFIX_CLOCKS, PREFIXES, Prefix, Row, Shape, Suffix, decode,
@@ -173,6 +174,91 @@ fn flags(set: &InstructionSet, row: &Row) -> String {
     let marks = set.flag_effect(row).chars().zip(set.flags());
     let told = marks.filter(|(mark, _)| *mark != '-').map(|(mark, flag)| format!("{}{mark}", flag.name));
     told.collect::<Vec<_>>().join(" ")
+}
+
+/// Entries that fit several words: together an instruction (`mov a,b`) or the cells of one opcode (`CBh 27h`), else each by itself.
+///
+/// # Errors
+/// [`NotInChart`], which says what can be asked.
+pub fn select_all(set: &'static InstructionSet, words: &[String]) -> Result<Vec<Entry>, NotInChart> {
+    let whole = words.join(" ");
+    if let Some(found) = instruction(set, &whole).or_else(|| cells(set, words)) {
+        return Ok(found);
+    }
+    let mut entries = Vec::new();
+    for word in words {
+        // Another name of a mnemonic, by itself.
+        let other = set.hints.other_mnemonics.iter().find(|row| row.0.eq_ignore_ascii_case(word));
+        entries.extend(select(set, other.map_or(word.as_str(), |row| row.1))?);
+    }
+    Ok(entries)
+}
+
+/// A whole instruction as it is written.
+fn instruction(set: &'static InstructionSet, text: &str) -> Option<Vec<Entry>> {
+    let mut words = text.split_whitespace();
+    let mnemonic = words.next()?;
+    let is_own =
+        words.next().is_some() && set.own_rows().any(|row| row.mnemonic.eq_ignore_ascii_case(mnemonic));
+    let other = set.hints.other_mnemonics.iter().find(|row| row.0.eq_ignore_ascii_case(mnemonic));
+    if !is_own && other.is_none() {
+        return None;
+    }
+    let assembled = |names: &[(String, i64)]| {
+        let options = Options::default().set(set).names(names.iter().cloned());
+        assemble("chart", &mut Texts::one("chart", format!(" {text}\n")), &options)
+    };
+    let mut assembly = assembled(&[]);
+    // A name that is defined nowhere stands for any number: an address, or one of eight bits.
+    let undefined = assembly.diagnostics.iter().filter(|one| one.code == "undefined-symbol");
+    let names: Vec<String> = undefined.map(|one| assembly.sources.text(one.span).to_string()).collect();
+    for value in [0x1234, 5] {
+        if !assembly.succeeded() && !names.is_empty() {
+            assembly = assembled(&names.iter().map(|name| (name.clone(), value)).collect::<Vec<_>>());
+        }
+    }
+    let cells = assembly.image.segments().first().filter(|_| assembly.succeeded())?.cells.clone();
+    let found = set.opcode(&cells).ok().flatten()?;
+    let value = if set.is_word_machine() { found.row.value } else { found.value };
+    Some(vec![entry(set, value, found.row)])
+}
+
+/// The cells of an opcode one by one, in hex or in any notation.
+fn cells(set: &'static InstructionSet, words: &[String]) -> Option<Vec<Entry>> {
+    if words.len() < 2 || set.is_word_machine() {
+        return None;
+    }
+    let read = |text: &String| {
+        let hex = u64::from_str_radix(text.trim_end_matches(['h', 'H']).trim_start_matches('$'), 16).ok();
+        hex.or_else(|| crate::number::parse(text, 16).ok()).filter(|&cell| cell < 0x100)
+    };
+    let mut bytes = words.iter().map(read).collect::<Option<Vec<u64>>>()?;
+    // Where each of them is an opcode of its own, they were asked for one by one.
+    let is_prefix = |cell: u64| set.table.opcodes.pages.iter().any(|page| u64::from(page.prefix) == cell);
+    if !is_prefix(bytes[0]) {
+        return None;
+    }
+    bytes.resize(bytes.len().max(4), 0);
+    let found = set.opcode(&bytes).ok().flatten()?;
+    Some(vec![entry(set, found.value, found.row)])
+}
+
+/// A prefix by its name: `cb`, `0CBh`, `ddcb`.
+pub fn prefix(set: &InstructionSet, text: &str) -> Option<u64> {
+    let digits = text.trim_end_matches(['h', 'H']).trim_start_matches("0x").trim_start_matches('$');
+    let value = u64::from_str_radix(digits, 16).ok()?;
+    set.table.opcodes.pages.iter().map(|page| u64::from(page.prefix)).find(|&prefix| prefix == value)
+}
+
+/// The prefixes of a set, with commas between.
+pub fn prefixes(set: &InstructionSet) -> String {
+    let names = set
+        .table
+        .opcodes
+        .pages
+        .iter()
+        .map(|page| spelled(set, page.prefix.into(), 16).replace([' ', 'd'], ""));
+    names.collect::<Vec<_>>().join(", ")
 }
 
 /// Entries that fit what was asked: a mnemonic or its beginning, an opcode, or a range of opcodes `40h..4Fh`.
@@ -350,8 +436,18 @@ pub fn table(set: &InstructionSet, entries: &[Entry]) -> Text {
 }
 
 /// All opcodes of a byte-wide set in two blocks of sixteen rows, the low digit across.
-pub fn map(set: &'static InstructionSet) -> Text {
-    let all = entries(set);
+///
+/// With a prefix it is what follows that.
+pub fn map(set: &'static InstructionSet, prefix: Option<u64>) -> Text {
+    let mut all = entries(set);
+    if let Some(prefix) = prefix {
+        all.retain(|entry| entry.opcode >> 8 == prefix);
+        all.iter_mut().for_each(|entry| entry.opcode &= 0xFF);
+    }
+    let page_behind = |opcode: u64| {
+        let whole = prefix.map_or(opcode, |prefix| prefix << 8 | opcode);
+        set.table.opcodes.pages.iter().any(|page| u64::from(page.prefix) == whole)
+    };
     let short = |opcode: u64| -> String {
         let mut own = all.iter().filter(|entry| entry.opcode == opcode);
         let found = own.next();
@@ -359,8 +455,7 @@ pub fn map(set: &'static InstructionSet) -> Text {
         if found.is_some_and(|first| own.any(|other| name(other) != name(first))) {
             return "by operand".to_string();
         }
-        let prefix = set.table.opcodes.pages.iter().any(|page| u64::from(page.prefix) == opcode);
-        let none = if prefix { format!("{opcode:02X} …") } else { "·".to_string() };
+        let none = if page_behind(opcode) { format!("{opcode:02X} …") } else { "·".to_string() };
         let text = found.map_or(none, |entry| entry.instruction.replace(", ", ","));
         let places =
             [("data16", "nn"), ("data8", "n"), ("label", "a"), ("addr", "a"), ("port", "p"), ("zp", "z")];
@@ -385,14 +480,10 @@ pub fn map(set: &'static InstructionSet) -> Text {
         }
     }
     text.line().tone(Tone::Faint, "n a byte, nn two, a an address, p a port; · no instruction");
-    if !set.table.opcodes.pages.is_empty() {
-        let prefixes: Vec<String> =
-            set.table.opcodes.pages.iter().map(|page| spelled(set, page.prefix.into(), 16)).collect();
-        let first = &prefixes[0];
-        let text_of = format!(
-            "… goes on behind the prefix; ask for {first}h for what follows it ({})",
-            prefixes.join(", ")
-        );
+    let list = prefixes(set);
+    if !list.is_empty() && prefix.is_none() {
+        let (name, first) = (set.name(), list.split(',').next().unwrap_or_default().to_lowercase());
+        let text_of = format!("… goes on behind the prefix: `plainbyte chart {name} --map {first}` ({list})");
         text.line().tone(Tone::Faint, text_of);
     }
     text
