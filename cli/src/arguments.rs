@@ -2,10 +2,13 @@
 
 use crate::command;
 use crate::files;
+use crate::json;
+use crate::paint;
 use crate::say::Failure;
 use crate::serial::Place;
 use clap::builder::TypedValueParser;
-use clap::{ArgMatches, Args, Command, FromArgMatches};
+use clap::{Arg, ArgMatches, Args, Command, FromArgMatches};
+use std::ffi::OsString;
 
 type Runner = fn(&ArgMatches) -> Result<(), Failure>;
 
@@ -149,6 +152,13 @@ const COMMANDS: &[Entry] = &[
         "plainbyte send tides.hex --to /dev/ttyUSB0 --baud 38400 --verify\n  plainbyte send clock.asm --board curlew --to tcp:4000 --by xmodem --blocks 1024 --go"
     ),
     entry!(
+        "explain",
+        ExplainArguments,
+        command::explain::run,
+        "Say what a code of an error or a warning means, and what to do",
+        "plainbyte explain undefined-symbol\n  plainbyte explain"
+    ),
+    entry!(
         "demo",
         DemoArguments,
         command::demo::run,
@@ -173,7 +183,7 @@ fn overview() -> String {
         text.push('\n');
     }
     text.push_str(
-        "\nOptions:\n  -h, --help     Print help\n  -V, --version  Print version\n\nExamples:\n  plainbyte demo\n  plainbyte run divide.asm --board plover --trace\n\n`plainbyte COMMAND --help` shows a command's options with an example.\nExit status: 0 done, 1 the program or the input is wrong, 2 the command line is wrong.\n",
+        "\nOptions:\n  -q, --quiet          Say nothing but results and errors\n      --one-line       A message a line, `file:line:column: error[code]: …`, for editors and scripts\n      --color <WHEN>   Colours: auto, always or never\n  -h, --help           Print help\n  -V, --version        Print version\n\nExamples:\n  plainbyte demo\n  plainbyte run divide.asm --board plover --trace\n\n`plainbyte help COMMAND` shows a command's options with an example.\nExit status: 0 done, 1 the program or the input is wrong, 2 the command line is wrong,\n3 a run reached its limit before its end.\n",
     );
     text
 }
@@ -186,7 +196,8 @@ pub fn command() -> Command {
         .override_help(overview())
         .subcommand_required(true)
         .arg_required_else_help(true)
-        .disable_help_subcommand(true);
+        .disable_help_subcommand(true)
+        .args(manners());
     for entry in COMMANDS {
         let sub = Command::new(entry.name)
             .about(entry.about)
@@ -264,9 +275,50 @@ pub fn why_not_together(error: &clap::Error) -> Option<&'static str> {
     APART.iter().find(apart).map(|row| row.2)
 }
 
+/// Options of every command.
+fn manners() -> [Arg; 3] {
+    [
+        Arg::new("quiet")
+            .long("quiet")
+            .short('q')
+            .global(true)
+            .action(clap::ArgAction::SetTrue)
+            .help("Say nothing but results and errors"),
+        Arg::new("one-line")
+            .long("one-line")
+            .global(true)
+            .action(clap::ArgAction::SetTrue)
+            .help("A message a line, `file:line:column: error[code]: …`, for editors and scripts"),
+        Arg::new("color")
+            .long("color")
+            .global(true)
+            .value_name("WHEN")
+            .value_parser(["auto", "always", "never"])
+            .help("Colours: auto, which is at a terminal and without NO_COLOR; always; never")
+            .hide_possible_values(true),
+    ]
+}
+
+/// `help COMMAND` is `COMMAND --help`.
+pub fn with_help(mut line: Vec<OsString>) -> Vec<OsString> {
+    if line.get(1).is_some_and(|word| word == "help") {
+        line.remove(1);
+        line.truncate(2);
+        line.push("--help".into());
+    }
+    line
+}
+
 /// Runs the command that was chosen.
 pub fn run(matches: &ArgMatches) -> Result<(), Failure> {
     let Some((name, matches)) = matches.subcommand() else { return Err(Failure::Said(2)) };
+    let is_set = |name: &str| matches.try_get_one::<bool>(name).ok().flatten() == Some(&true);
+    paint::behave(
+        is_set("quiet"),
+        is_set("one-line"),
+        matches.get_one::<String>("color").map(String::as_str),
+    );
+    json::begin(name, is_set("json"));
     match COMMANDS.iter().find(|entry| entry.name == name) {
         Some(entry) => {
             if matches.try_get_one::<bool>("outside").ok().flatten() == Some(&true) {
@@ -304,10 +356,10 @@ pub struct WarningArguments {
 pub struct TargetArguments {
     /// Processor, where neither the source nor the board names it: 8080, 8085, 8085u, 6502, 65c02, 6502u, z80, z80u, ez80,
     /// ez80adl (the eZ80 in ADL mode), pdp8, pdp10, 8086, 8088 or 8086u
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'c', value_name = "NAME")]
     pub cpu: Option<String>,
     /// Board: a shipped one (see `plainbyte boards`) or a description of your own ending in .toml
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'b', value_name = "NAME")]
     pub board: Option<String>,
     /// Leave out a memory that the board can do without
     #[arg(long, value_name = "MEMORY")]
@@ -316,7 +368,7 @@ pub struct TargetArguments {
     #[arg(long, value_name = "ADDRESS")]
     pub at: Option<String>,
     /// Define a symbol from outside
-    #[arg(long, value_name = "NAME=VALUE")]
+    #[arg(long, short = 'D', value_name = "NAME=VALUE")]
     pub define: Vec<String>,
     #[command(flatten)]
     pub disk: DiskArguments,
@@ -360,16 +412,16 @@ pub struct ProgramArguments {
     #[arg(value_name = "SOURCE|IMAGE")]
     pub program: Option<String>,
     /// Processor, where neither the source nor the board names it
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'c', value_name = "NAME")]
     pub cpu: Option<String>,
     /// Board the program is for; gives processor, load address and names
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'b', value_name = "NAME")]
     pub board: Option<String>,
     /// Address of a raw image, or of a source before its first `org`
     #[arg(long, value_name = "ADDRESS")]
     pub at: Option<String>,
     /// Define a symbol from outside
-    #[arg(long, value_name = "NAME=VALUE")]
+    #[arg(long, short = 'D', value_name = "NAME=VALUE")]
     pub define: Vec<String>,
     #[command(flatten)]
     pub source: SourceArguments,
@@ -381,10 +433,10 @@ pub struct BuildArguments {
     #[arg(value_name = "SOURCE")]
     pub source: Option<String>,
     /// Processor, where the source does not name it with `cpu`
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'c', value_name = "NAME")]
     pub cpu: Option<String>,
     /// Board the program is for; gives processor, load address and names
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'b', value_name = "NAME")]
     pub board: Option<String>,
     /// Address of the source before its first `org`
     #[arg(long, value_name = "ADDRESS")]
@@ -393,16 +445,16 @@ pub struct BuildArguments {
     #[arg(long, value_name = "MEMORY")]
     pub without: Vec<String>,
     /// Define a symbol from outside
-    #[arg(long, value_name = "NAME=VALUE")]
+    #[arg(long, short = 'D', value_name = "NAME=VALUE")]
     pub define: Vec<String>,
     #[command(flatten)]
     pub warnings: WarningArguments,
     /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
     /// prefixed, data-lines, roms, ptape, read-in, block-tape; settings: first, length, fill, record, line, step, width, size, lanes
-    #[arg(long, value_name = "KIND:FILE")]
+    #[arg(long, short = 'o', value_name = "KIND:FILE")]
     pub output: Vec<String>,
     /// Write the listing; `-` is standard output
-    #[arg(long, value_name = "FILE")]
+    #[arg(long, short = 'l', value_name = "FILE")]
     pub listing: Option<String>,
     /// Write symbols and line map as JSON; `-` is standard output
     #[arg(long, value_name = "FILE")]
@@ -414,10 +466,10 @@ pub struct BuildArguments {
     #[arg(long, value_name = "SOURCE")]
     pub against: Option<String>,
     /// Print the result as JSON
-    #[arg(long, conflicts_with_all = ["sizes", "against"])]
+    #[arg(long, short = 'j', conflicts_with_all = ["sizes", "against"])]
     pub json: bool,
     /// Stay, and build again whenever a file is saved
-    #[arg(long)]
+    #[arg(long, short = 'w')]
     pub watch: bool,
 }
 
@@ -428,10 +480,10 @@ pub struct NewArguments {
     pub name: String,
     /// The board it is for: a shipped one, `bare`, or a description of your own ending in .toml
     /// [default: plover, or one for the processor]
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'b', value_name = "NAME")]
     pub board: Option<String>,
     /// The processor, where it is not the board's own
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'c', value_name = "NAME")]
     pub cpu: Option<String>,
     /// The kind of program, where the board runs several: com, exe or boot on petrel
     #[arg(long, value_name = "KIND")]
@@ -448,7 +500,7 @@ pub enum Speed {
 #[derive(Debug, Clone, Args)]
 pub struct TraceArguments {
     /// Show every instruction and what it changed; what the firmware does for the program is one line
-    #[arg(long)]
+    #[arg(long, short = 't')]
     pub trace: bool,
     /// Trace from where the run first comes to this place
     #[arg(long, value_name = "LABEL|ADDRESS")]
@@ -494,7 +546,7 @@ pub struct RunArguments {
     #[arg(long, value_name = "N|TIME")]
     pub cycles: Option<String>,
     /// Type this at the console; @FILE takes it from a file
-    #[arg(long, value_name = "TEXT|@FILE")]
+    #[arg(long, short = 'i', value_name = "TEXT|@FILE")]
     pub input: Option<String>,
     /// How fast to run: real, as the board's clock, or max, as this computer can; max unless a console is attached
     #[arg(long, value_enum, hide_possible_values = true)]
@@ -535,10 +587,10 @@ pub struct RunArguments {
     #[arg(long, value_name = "FIRST..LAST")]
     pub show: Vec<String>,
     /// Print the result as JSON
-    #[arg(long, conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "inside", "watch"])]
+    #[arg(long, short = 'j', conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "inside", "watch"])]
     pub json: bool,
     /// Stay, and run again whenever a file is saved; while the new source has errors the last good program stays
-    #[arg(long)]
+    #[arg(long, short = 'w')]
     pub watch: bool,
 }
 
@@ -594,7 +646,7 @@ pub struct DisassembleArguments {
     #[arg(long, conflicts_with = "entry")]
     pub all: bool,
     /// Print the lines as JSON
-    #[arg(long)]
+    #[arg(long, short = 'j')]
     pub json: bool,
 }
 
@@ -610,7 +662,7 @@ pub struct InspectArguments {
     #[arg(long)]
     pub holes: bool,
     /// Print the facts as JSON
-    #[arg(long)]
+    #[arg(long, short = 'j')]
     pub json: bool,
 }
 
@@ -624,7 +676,7 @@ pub struct ConvertArguments {
     pub mnemonics: Option<String>,
     /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
     /// prefixed, data-lines, roms, ptape, read-in, block-tape; settings: first, length, fill, record, line, step, width, size, lanes
-    #[arg(long, value_name = "KIND:FILE", required_unless_present = "mnemonics")]
+    #[arg(long, short = 'o', value_name = "KIND:FILE", required_unless_present = "mnemonics")]
     pub output: Vec<String>,
     /// The kind of the images, where their ending does not tell
     #[arg(long, value_name = "KIND")]
@@ -633,10 +685,10 @@ pub struct ConvertArguments {
     #[arg(long, value_name = "ADDRESS")]
     pub at: Option<String>,
     /// Processor, whose people's way of writing numbers --at follows
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'c', value_name = "NAME")]
     pub cpu: Option<String>,
     /// Board that images without addresses of their own are for; gives their address
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'b', value_name = "NAME")]
     pub board: Option<String>,
     /// The images are chips, so many side by side, the lowest lane first
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8))]
@@ -650,10 +702,10 @@ pub struct ChartArguments {
     #[arg(value_name = "CPU|WHAT")]
     pub what: Vec<String>,
     /// Processor
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'c', value_name = "NAME")]
     pub cpu: Option<String>,
     /// Board whose processor it is
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'b', value_name = "NAME")]
     pub board: Option<String>,
     /// All opcodes at a glance, the high digit down and the low one across; with a prefix, what follows it: z80 --map cb
     #[arg(long, conflicts_with_all = ["csv", "json"])]
@@ -662,7 +714,7 @@ pub struct ChartArguments {
     #[arg(long, conflicts_with = "json")]
     pub csv: bool,
     /// As JSON
-    #[arg(long)]
+    #[arg(long, short = 'j')]
     pub json: bool,
 }
 
@@ -672,13 +724,13 @@ pub struct ValueArguments {
     #[arg(value_name = "EXPRESSION", required = true, allow_negative_numbers = true)]
     pub expression: Vec<String>,
     /// Processor: on a word machine bare digits are octal, and the value is that of a word
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'c', value_name = "NAME")]
     pub cpu: Option<String>,
     /// Board whose processor it is, and whose names the expression may have
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'b', value_name = "NAME")]
     pub board: Option<String>,
     /// Print the notations as JSON
-    #[arg(long)]
+    #[arg(long, short = 'j')]
     pub json: bool,
 }
 
@@ -688,7 +740,7 @@ pub struct DrawingArguments {
     #[command(flatten)]
     pub what: ProgramArguments,
     /// Draw it into this file, ending in .svg or .png
-    #[arg(long, value_name = "FILE")]
+    #[arg(long, short = 'o', value_name = "FILE")]
     pub output: Option<String>,
     /// Draw it on dark slate, for a screen; else on white, for paper
     #[arg(long, requires = "output")]
@@ -725,10 +777,10 @@ pub struct CasesArguments {
     #[arg(long, value_name = "SOURCE|IMAGE")]
     pub program: Option<String>,
     /// Run them on another board than the one it names
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'b', value_name = "NAME")]
     pub board: Option<String>,
     /// Run them on another processor that fits the board
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'c', value_name = "NAME")]
     pub cpu: Option<String>,
     /// Run one case, by its name
     #[arg(long, value_name = "NAME")]
@@ -736,7 +788,7 @@ pub struct CasesArguments {
     #[command(flatten)]
     pub trace: TraceArguments,
     /// Print the outcomes as JSON
-    #[arg(long)]
+    #[arg(long, short = 'j')]
     pub json: bool,
 }
 
@@ -746,10 +798,10 @@ pub struct ReplayArguments {
     #[arg(value_name = "FILE")]
     pub record: String,
     /// The board, where it is not to be found under the name in the record
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, short = 'b', value_name = "NAME")]
     pub board: Option<String>,
     /// Print how it went as JSON
-    #[arg(long)]
+    #[arg(long, short = 'j')]
     pub json: bool,
 }
 
@@ -762,7 +814,7 @@ pub struct BoardsArguments {
     #[arg(long, requires = "name")]
     pub toml: bool,
     /// Print as JSON
-    #[arg(long)]
+    #[arg(long, short = 'j')]
     pub json: bool,
 }
 
@@ -813,6 +865,13 @@ pub struct SendArguments {
     /// Start the program then, with the monitor's word `go`
     #[arg(long)]
     pub go: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct ExplainArguments {
+    /// Code of an error or a warning, as it stands in brackets; without one, all of them
+    #[arg(value_name = "CODE")]
+    pub code: Option<String>,
 }
 
 #[derive(Debug, Args)]

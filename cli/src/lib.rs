@@ -8,6 +8,7 @@ mod command;
 mod disk;
 mod far_side;
 mod files;
+mod json;
 mod link;
 mod open;
 mod paint;
@@ -19,6 +20,7 @@ mod signals;
 mod terminal;
 mod watch;
 
+use plain_byte::diagnostic::Severity;
 use std::ffi::OsString;
 use std::process::ExitCode;
 
@@ -29,9 +31,19 @@ pub fn main() -> ExitCode {
 
 /// Does what a command line says, the command's own name first, and gives the exit status.
 pub fn run(line: impl IntoIterator<Item = impl Into<OsString> + Clone>) -> u8 {
+    let line = arguments::with_help(line.into_iter().map(Into::into).collect());
+    let wants_json = line.iter().any(|word| word == "--json" || word == "-j");
     let matches = match arguments::command().try_get_matches_from(line) {
         Ok(matches) => matches,
         Err(error) => {
+            if wants_json && error.use_stderr() {
+                json::begin("", true);
+                let sentence = error.render().to_string();
+                let sentence =
+                    sentence.lines().next().unwrap_or_default().trim_start_matches("error: ").to_string();
+                json::keep(json::Told::sentence(Severity::Error, "usage", &sentence, ""));
+                json::print_failure();
+            }
             // Help and version go to standard output, everything else to standard error.
             let status = u8::try_from(error.exit_code()).unwrap_or(2);
             let _ = error.print();
@@ -45,6 +57,9 @@ pub fn run(line: impl IntoIterator<Item = impl Into<OsString> + Clone>) -> u8 {
         Ok(()) => 0,
         Err(failure) => failure.tell(),
     };
+    if status != 0 {
+        json::print_failure();
+    }
     files::parts::remove_all();
     status
 }

@@ -1,10 +1,12 @@
 //! Text and diagnostics on a terminal: the palette, and the drawing of source lines.
 
+use crate::json::{self, Told};
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
 use anstyle::{Color, RgbColor, Style};
 use plain_byte::diagnostic::{Diagnostic, Severity, Sources, Span};
 use plain_byte::text::{Text, Tone};
 use std::io::{self, IsTerminal, Write};
+use std::sync::atomic::{AtomicBool, Ordering};
 
 /// Lamp amber, the one accent.
 const AMBER: Style = Style::new().fg_color(Some(Color::Rgb(RgbColor(240, 168, 48)))).bold();
@@ -26,6 +28,59 @@ fn style(tone: Tone) -> Style {
         Tone::Live => AMBER,
         Tone::Wrong => WRONG,
     }
+}
+
+static QUIET: AtomicBool = AtomicBool::new(false);
+static ONE_LINE: AtomicBool = AtomicBool::new(false);
+
+/// How the command speaks.
+pub fn behave(quiet: bool, one_line: bool, colour: Option<&str>) {
+    QUIET.store(quiet, Ordering::Relaxed);
+    ONE_LINE.store(one_line, Ordering::Relaxed);
+    match colour {
+        Some("always") => anstream::ColorChoice::Always.write_global(),
+        Some("never") => anstream::ColorChoice::Never.write_global(),
+        _ => {}
+    }
+}
+
+/// True where only results and errors are wanted.
+pub fn is_quiet() -> bool {
+    QUIET.load(Ordering::Relaxed)
+}
+
+/// Writes what was done to standard output, where somebody wants to know.
+pub fn report(text: &Text) -> io::Result<()> {
+    if is_quiet() { Ok(()) } else { show(text) }
+}
+
+/// The beginning of a sentence, as many whole words as fit.
+pub fn cut(text: &str, most: usize) -> String {
+    if text.chars().count() <= most {
+        return text.to_string();
+    }
+    let head: String = text.chars().take(most).collect();
+    format!("{} …", head.rsplit_once(' ').map_or(head.as_str(), |(head, _)| head))
+}
+
+/// A paragraph in lines that fit the terminal, or 100 characters.
+pub fn filled(text: &str) -> String {
+    let width = if io::stdout().is_terminal() { terminal_width().min(100) } else { 100 };
+    let mut lines = String::new();
+    let mut used = 0;
+    for word in text.split_whitespace() {
+        let letters = word.chars().count();
+        if used > 0 && used + 1 + letters > width {
+            lines.push('\n');
+            used = 0;
+        } else if used > 0 {
+            lines.push(' ');
+            used += 1;
+        }
+        lines.push_str(word);
+        used += letters;
+    }
+    lines
 }
 
 /// Standard output, buffered; colours are stripped where it is no terminal or NO_COLOR is set.
@@ -72,6 +127,16 @@ pub fn clear() -> io::Result<()> {
 
 /// Says what is wrong and what to do.
 pub fn complain(message: &str, help: &str) {
+    complain_with("input", message, help);
+}
+
+/// The same, with a code for scripts.
+pub fn complain_with(code: &str, message: &str, help: &str) {
+    json::keep(Told::sentence(Severity::Error, code, message, help));
+    if ONE_LINE.load(Ordering::Relaxed) {
+        let _ = writeln!(io::stderr().lock(), "plainbyte: error: {}", one_line(message, help));
+        return;
+    }
     let mut error = anstream::stderr().lock();
     let _ = writeln!(error, "{WRONG}error{WRONG:#}: {message}");
     if !help.is_empty() {
@@ -81,11 +146,18 @@ pub fn complain(message: &str, help: &str) {
 
 /// Says what somebody should know.
 pub fn warn(message: &str) {
+    json::keep(Told::sentence(Severity::Warning, "input", message, ""));
+    if is_quiet() {
+        return;
+    }
     let _ = writeln!(anstream::stderr().lock(), "{AMBER}warning{AMBER:#}: {message}");
 }
 
 /// Says what somebody may like to know.
 pub fn note(message: &str) {
+    if is_quiet() {
+        return;
+    }
     let _ = writeln!(anstream::stderr().lock(), "{FAINT}note{FAINT:#}: {message}");
 }
 
@@ -108,6 +180,12 @@ pub fn harmless(said: &[u8]) -> std::borrow::Cow<'_, [u8]> {
 
 /// Draws diagnostics on standard error, each with its source line.
 pub fn diagnostics(sources: &Sources, list: &[Diagnostic], more: usize) {
+    list.iter().for_each(|one| json::keep(Told::of(sources, one)));
+    let list: Vec<&Diagnostic> =
+        list.iter().filter(|one| !is_quiet() || one.severity == Severity::Error).collect();
+    if ONE_LINE.load(Ordering::Relaxed) {
+        return lines(sources, &list);
+    }
     let colour = anstream::AutoStream::choice(&io::stderr()) != anstream::ColorChoice::Never;
     let styled = Renderer::styled()
         .error(WRONG)
@@ -135,8 +213,30 @@ pub fn diagnostics(sources: &Sources, list: &[Diagnostic], more: usize) {
     }
 }
 
+/// A sentence and what to do, on one line.
+fn one_line(message: &str, help: &str) -> String {
+    let text = if help.is_empty() { message.to_string() } else { format!("{message}; {help}") };
+    text.lines().map(str::trim).collect::<Vec<_>>().join(" ")
+}
+
+/// Diagnostics, one a line: `file:line:column: error[code]: …`.
+fn lines(sources: &Sources, list: &[&Diagnostic]) {
+    let mut error = io::stderr().lock();
+    for one in list {
+        let file = sources.get(one.span.source).map_or("plainbyte", |source| &source.name);
+        let place = sources.place(one.span);
+        let said = one_line(&one.message, &one.help);
+        let (line, column) = (place.line, place.column);
+        let _ = writeln!(error, "{file}:{line}:{column}: {}[{}]: {said}", one.severity, one.code);
+    }
+}
+
+/// The width of the terminal, as somebody says or as it is.
 fn terminal_width() -> usize {
-    std::env::var("COLUMNS").ok().and_then(|columns| columns.parse().ok()).unwrap_or(140)
+    let said = std::env::var("COLUMNS").ok().and_then(|columns| columns.parse().ok());
+    said.or_else(|| crossterm::terminal::size().ok().map(|(columns, _)| usize::from(columns)))
+        .filter(|&columns| columns > 0)
+        .unwrap_or(140)
 }
 
 fn draw(sources: &Sources, diagnostic: &Diagnostic, renderer: &Renderer) -> String {

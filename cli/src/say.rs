@@ -22,6 +22,11 @@ impl Failure {
         Self::Message { message: message.into(), help: help.into(), status: 1 }
     }
 
+    /// A run reached its limit before its end.
+    pub fn limit(message: impl Into<String>, help: impl Into<String>) -> Self {
+        Self::Message { message: message.into(), help: help.into(), status: 3 }
+    }
+
     /// Something is wrong with the command line.
     pub fn usage(message: impl Into<String>, help: impl Into<String>) -> Self {
         Self::Message { message: message.into(), help: help.into(), status: 2 }
@@ -50,7 +55,7 @@ impl Failure {
     pub fn tell(self) -> u8 {
         match self {
             Self::Message { message, help, status } => {
-                paint::complain(&message, &help);
+                paint::complain_with(if status == 2 { "usage" } else { "input" }, &message, &help);
                 status
             }
             Self::Places { sources, diagnostics, more, status } => {

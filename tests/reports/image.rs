@@ -248,7 +248,7 @@ fn images_and_settings_keep_what_they_promise() {
     }
     // No value that a format could not work with gets into the settings.
     let mut settings = Settings::default();
-    for value in [0, 251, -1, i64::MAX] {
+    for value in [0, 256, -1, i64::MAX] {
         assert!(settings.set(&hex::FORMAT, "record", value).is_err());
     }
     assert_eq!((settings.get("record"), settings.set(&hex::FORMAT, "record", 1)), (None, Ok(())));

@@ -59,5 +59,5 @@ fn list(json: bool) -> Result<(), Failure> {
         Tone::Faint,
         "a board of your own is a .toml file; begin with `plainbyte boards plover --toml > mine.toml`",
     );
-    if json { print_json(&names) } else { Ok(paint::show(&text)?) }
+    if json { print_json(&serde_json::json!({ "boards": names })) } else { Ok(paint::show(&text)?) }
 }

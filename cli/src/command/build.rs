@@ -3,6 +3,7 @@
 use super::print_json;
 use crate::arguments::BuildArguments;
 use crate::files::{self, Files, Outputs};
+use crate::json::{self, Told};
 use crate::open;
 use crate::paint;
 use crate::project;
@@ -73,9 +74,7 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     let mut assembly = assemble(name, &mut Files, &options);
     assembly.outputs = wanted.iter().map(|output| output.format).collect();
     open::warn(&mut assembly, board.as_ref(), &policy);
-    if !arguments.json {
-        open::tell(&assembly);
-    }
+    open::tell(&assembly);
     if !assembly.succeeded() {
         if arguments.json {
             print_json(&Built::of(&assembly))?;
@@ -110,7 +109,7 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     }
     if !arguments.json && !files.prints() {
         let sums = |file: &str| chips.iter().find(|chip| chip.0 == file).map(|chip| chip.1.clone());
-        paint::show(&summary(name, &assembly, files.names().map(|file| (file, sums(file)))))?;
+        paint::report(&summary(name, &assembly, files.names().map(|file| (file, sums(file)))))?;
     }
     let clock = board.as_ref().map(|found| found.board.clock);
     measure(arguments, &assembly, &options, clock)
@@ -253,34 +252,12 @@ struct Built<'a> {
     entry: Option<u32>,
     segments: &'a [Segment],
     symbols: BTreeMap<&'a str, i64>,
-    diagnostics: Vec<BuiltDiagnostic<'a>>,
-}
-
-#[derive(Serialize)]
-struct BuiltDiagnostic<'a> {
-    severity: plain_byte::diagnostic::Severity,
-    code: &'a str,
-    message: &'a str,
-    file: &'a str,
-    line: usize,
-    column: usize,
-    help: &'a str,
+    diagnostics: Vec<Told>,
 }
 
 impl<'a> Built<'a> {
     fn of(assembly: &'a Assembly) -> Self {
-        let diagnostics = assembly.diagnostics.iter().map(|one| {
-            let place = assembly.sources.place(one.span);
-            BuiltDiagnostic {
-                severity: one.severity,
-                code: one.code,
-                message: &one.message,
-                file: assembly.sources.get(one.span.source).map_or("", |source| &source.name),
-                line: place.line,
-                column: place.column,
-                help: &one.help,
-            }
-        });
+        let diagnostics = assembly.diagnostics.iter().map(|one| Told::of(&assembly.sources, one));
         Self {
             cell_bits: assembly.image.cell_bits(),
             entry: assembly.image.start(),
@@ -310,5 +287,6 @@ fn symbols_json(assembly: &Assembly) -> String {
             })
         })
         .collect();
-    format!("{}\n", serde_json::json!({ "symbols": symbols, "lines": line_map(assembly) }))
+    let map = serde_json::json!({ "symbols": symbols, "lines": line_map(assembly) });
+    format!("{}\n", json::versioned("build", &map))
 }

@@ -50,7 +50,7 @@ pub fn run(arguments: &CasesArguments) -> Result<(), Failure> {
         // One table is one document; several are a list.
         match &tables[..] {
             [one] => print_json(one)?,
-            several => print_json(&several)?,
+            several => print_json(&serde_json::json!({ "tables": several }))?,
         }
     }
     let failed: usize = tables.iter().map(|table| table.failed).sum();

@@ -74,7 +74,7 @@ pub fn run(arguments: &ChartArguments) -> Result<(), Failure> {
             words => chart::select_all(set, words).map_err(no_such)?,
         };
         if arguments.json {
-            return print_json(&entries);
+            return print_json(&serde_json::json!({ "processor": set.name(), "entries": entries }));
         }
         if arguments.csv {
             let mut out = std::io::stdout().lock();

@@ -35,7 +35,7 @@ pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
     for (file, bytes) in &files {
         text.line().tone(Tone::Faint, "  wrote ").put(file).tone(Tone::Faint, sums_of(bytes));
     }
-    Ok(paint::show(&text)?)
+    Ok(paint::report(&text)?)
 }
 
 /// A source in the mnemonics of another processor, to a file named with `--output FILE` or to standard output. What cannot be

@@ -19,7 +19,7 @@ pub fn run(arguments: &DisassembleArguments) -> Result<(), Failure> {
     let follow = if arguments.all { Follow::All } else { Follow::From(&entries) };
     let lines = disassemble(set, image, follow, &|_| None);
     if arguments.json {
-        return print_json(&lines);
+        return print_json(&serde_json::json!({ "processor": set.name(), "lines": lines }));
     }
     Ok(paint::show(&disassembly_source(set, image, &lines))?)
 }

@@ -44,7 +44,7 @@ pub fn write(file: &str, svg: &str) -> Result<(), Failure> {
     save(file, svg)?;
     let mut text = Text::new();
     text.line().tone(Tone::Faint, "wrote ").put(file);
-    Ok(paint::show(&text)?)
+    Ok(paint::report(&text)?)
 }
 
 /// Writes a picture into a file ending in .svg or .png.

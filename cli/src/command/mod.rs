@@ -9,6 +9,7 @@ pub mod convert;
 pub mod demo;
 pub mod disassemble;
 mod drawing;
+pub mod explain;
 mod first_screen;
 pub mod flow;
 pub mod inspect;
@@ -23,14 +24,4 @@ pub mod send;
 mod trace;
 pub mod value;
 
-use crate::say::Failure;
-use std::io::Write;
-
-/// Prints a value as one JSON document.
-pub fn print_json(value: &impl serde::Serialize) -> Result<(), Failure> {
-    let mut out = std::io::BufWriter::new(std::io::stdout().lock());
-    serde_json::to_writer(&mut out, value).map_err(std::io::Error::from)?;
-    writeln!(out)?;
-    out.flush()?;
-    Ok(())
-}
+pub use crate::json::print as print_json;

@@ -85,5 +85,5 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
         .tone(Tone::Strong, "plainbyte cases")
         .put(", ")
         .tone(Tone::Strong, "plainbyte run --watch");
-    Ok(paint::show(&text)?)
+    Ok(paint::report(&text)?)
 }

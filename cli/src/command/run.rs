@@ -223,7 +223,9 @@ fn execute(
         if arguments.sizes {
             card.line().line().append(measured(arguments, &measuring)?);
         }
-        paint::write(&card, &mut out)?;
+        if !paint::is_quiet() {
+            paint::write(&card, &mut out)?;
+        }
         out.flush()?;
     }
     Ok(stop)
@@ -378,7 +380,14 @@ fn verdict(session: &Session, stop: &Stop, arguments: &RunArguments) -> Result<(
         Stop::Cycles if arguments.cycles.is_none() => {
             let name = session.processor().identity.cycle_name;
             let message = format!("the program did not end within {} {name}", thousands(DEFAULT_CYCLES));
-            Err(Failure::input(message, "give --until or --cycles, or look at its loops with --trace"))
+            Err(Failure::limit(message, "give --until or --cycles, or look at its loops with --trace"))
+        }
+        Stop::Cycles if arguments.until.is_some() => {
+            let until = arguments.until.as_deref().unwrap_or_default();
+            Err(Failure::limit(
+                format!("the run did not come to {until} within its limit"),
+                "give it more with --cycles",
+            ))
         }
         Stop::Operator => Err(Failure::Said(1)),
         _ => Ok(()),

@@ -27,7 +27,10 @@ pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
     if arguments.json {
         return match values.as_slice() {
             [(value, _)] => print_json(value),
-            values => print_json(&values.iter().map(|value| &value.0).collect::<Vec<_>>()),
+            values => {
+                let values: Vec<&Notations> = values.iter().map(|value| &value.0).collect();
+                print_json(&serde_json::json!({ "values": values }))
+            }
         };
     }
     let mut text = Text::new();

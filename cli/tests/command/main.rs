@@ -6,6 +6,7 @@ mod common;
 mod boards;
 mod command;
 mod disk;
+mod scripts;
 mod tools;
 mod traces;
 mod words;

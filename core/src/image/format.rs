@@ -134,7 +134,7 @@ pub const SETTINGS: &[(&str, i64, i64, &str)] = &[
     ("first", 0, 0xFFFF_FFFF, "address of the first byte"),
     ("length", 1, 1 << 24, "exact length in bytes"),
     ("fill", 0, 0xFF, "what stands where the program has nothing"),
-    ("record", 1, 250, "data bytes in a record"),
+    ("record", 1, 255, "data bytes in a record"),
     ("line", 0, 30_000, "number of the first line"),
     ("step", 1, 1000, "distance of line numbers"),
     ("width", 20, 250, "the most characters of a line"),

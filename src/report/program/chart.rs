@@ -26,6 +26,10 @@ pub struct Entry {
     pub cells: usize,
     /// Cycles: `7`, or `7/10` where a condition decides.
     pub cycles: String,
+    /// The least cycles that it takes.
+    pub cycles_least: u64,
+    /// The most.
+    pub cycles_most: u64,
     /// What happens to the flags, by name: `S* Z* AC1 P* CY0`; empty where nothing does.
     pub flags: String,
     /// What it does.
@@ -59,6 +63,8 @@ fn prefix_entry(set: &InstructionSet, prefix: &'static Prefix) -> Entry {
         instruction: prefix.name.to_string(),
         cells: 1,
         cycles: PREFIX_CLOCKS.to_string(),
+        cycles_least: PREFIX_CLOCKS.into(),
+        cycles_most: PREFIX_CLOCKS.into(),
         flags: String::new(),
         meaning: Cow::Borrowed(prefix.meaning),
     }
@@ -75,6 +81,8 @@ fn suffix_entry(set: &InstructionSet, suffix: &Suffix) -> Entry {
         instruction: suffix.names[0].to_string(),
         cells: 1,
         cycles: "1".to_string(),
+        cycles_least: 1,
+        cycles_most: 1,
         flags: String::new(),
         meaning: format!("suffix: the next instruction has data of {data} bits and in it words of {words}")
             .into(),
@@ -98,6 +106,8 @@ fn entry(set: &'static InstructionSet, opcode: u64, row: &'static Row) -> Entry 
         instruction: written(row, decoded),
         cells: row.cells(),
         cycles: set.timing(row).to_string(),
+        cycles_least: set.timing(row).range().0,
+        cycles_most: set.timing(row).range().1,
         flags: flags(set, row),
         meaning: decoded.map_or(Cow::Borrowed(row.meaning), |one| one.meaning()),
     }

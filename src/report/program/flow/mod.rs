@@ -117,6 +117,22 @@ fn routine_blocks(
     own
 }
 
+/// What an instruction does beside going elsewhere: `adds 1 to accumulator 2` of `aojn 2, again`.
+fn work(decoded: &Decoded) -> Option<String> {
+    let meaning = decoded.row.meaning;
+    let ends = ["; jump", "; skip", " and goes to the label", " and skip if"];
+    let end = ends.iter().filter_map(|end| meaning.find(end)).min()?;
+    let (verb, rest) = meaning[..end].split_once(' ')?;
+    let verb = if verb.ends_with('s') { verb.to_string() } else { format!("{verb}s") };
+    let accumulator = format!("accumulator {:o}", decoded.operands[0]);
+    let rest = match decoded.row.operands.first() {
+        Some(crate::processor::Shape::Digit { .. }) => rest.replace("the accumulator", &accumulator),
+        _ => rest.to_string(),
+    };
+    // What only asks does no work.
+    (!matches!(verb.as_str(), "skips" | "jumps" | "goes")).then(|| format!("{verb} {rest}"))
+}
+
 struct Builder<'a> {
     set: &'static InstructionSet,
     names: &'a dyn Names,
@@ -214,7 +230,7 @@ impl Builder<'_> {
                         self.join(call, &mut first, &mut last, &mut skips);
                     }
                 }
-                _ => {}
+                _ => lines.extend(work(decoded).map(|text| Words { text, comment: words.comment })),
             }
         }
         self.flush(&mut lines, &mut label, &mut first, &mut last, &mut skips);
@@ -288,7 +304,7 @@ impl Builder<'_> {
             Exit::Return => end(self, "returns", label, first, last, skips),
             Exit::Halt => end(self, "stops", label, first, last, skips),
             Exit::Away => end(self, "goes where a register says", label, first, last, skips),
-            Exit::Jump(to) if to == block.first && block.instructions.len() == 1 => {
+            Exit::Jump(to) if to == block.first && last.is_none() => {
                 end(self, "stays here", label, first, last, skips);
             }
             Exit::Jump(to) | Exit::On(to) => {

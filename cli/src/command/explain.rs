@@ -1,0 +1,54 @@
+//! `explain`: what a code of an error or a warning means.
+
+use crate::arguments::ExplainArguments;
+use crate::paint;
+use crate::say::Failure;
+use plain_byte::diagnostic::nearest;
+use plain_byte::text::{Text, Tone};
+
+/// The pages with a section for each code, as they travel with the command.
+const PAGES: [&str; 2] = [include_str!("../../../docs/errors.md"), include_str!("../../../docs/warnings.md")];
+
+/// The codes with what stands under them.
+fn sections() -> impl Iterator<Item = (&'static str, &'static str)> {
+    PAGES.iter().flat_map(|page| page.split("\n## ").skip(1)).map(|section| {
+        let (code, text) = section.split_once('\n').unwrap_or((section, ""));
+        (code.trim(), text.trim())
+    })
+}
+
+pub fn run(arguments: &ExplainArguments) -> Result<(), Failure> {
+    let Some(code) = &arguments.code else {
+        let mut text = Text::new();
+        text.line().tone(Tone::Faint, "codes of errors and warnings; `plainbyte explain CODE` says more");
+        for (code, section) in sections() {
+            let first = section.split(". ").next().unwrap_or_default().replace('\n', " ");
+            let first = paint::cut(first.trim_end_matches('.'), 90);
+            text.line().tone(Tone::Strong, format!("{code:20}")).put(first);
+        }
+        return Ok(paint::show(&text)?);
+    };
+    let asked = code.trim_start_matches("error[").trim_start_matches("warning[").trim_end_matches(']');
+    let found: Vec<_> = sections().filter(|section| section.0.eq_ignore_ascii_case(asked)).collect();
+    if found.is_empty() {
+        let near = nearest(asked, sections().map(|section| section.0));
+        let help = match near {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => "`plainbyte explain` lists the codes".to_string(),
+        };
+        return Err(Failure::usage(format!("there is no error or warning `{asked}`"), help));
+    }
+    let mut text = Text::new();
+    for (code, section) in found {
+        text.line().tone(Tone::Strong, code).line();
+        for paragraph in section.split("\n\n") {
+            // A page of the documentation is set anew for the width at hand.
+            text.line();
+            match paragraph.starts_with("```") || paragraph.starts_with("- ") {
+                true => _ = text.put(paragraph),
+                false => _ = text.put(paint::filled(&paragraph.replace('\n', " "))),
+            }
+        }
+    }
+    Ok(paint::show(&text)?)
+}

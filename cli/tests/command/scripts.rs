@@ -1,0 +1,158 @@
+//! What a script relies on: one form of JSON, also where a command fails; messages a line each; exit status; pages for codes.
+
+use crate::common::Bench;
+use serde_json::Value;
+use std::collections::BTreeSet;
+use std::path::{Path, PathBuf};
+
+const SPIN: &str = "        cpu 8085\nagain:  inx h\n        mov a, h\n        ora l\n        jnz again\n        inr b\n        jmp again\n";
+
+/// Command, exit status, and a field that its document has beside those that all have.
+const DOCUMENTS: &[(&str, i32, &str)] = &[
+    ("build divide --json", 0, "symbols"),
+    ("build slips -j", 1, "diagnostics"),
+    ("build nosuch --json", 1, "diagnostics"),
+    ("run divide --board plover --json", 0, "registers"),
+    ("run slips --json", 1, "diagnostics"),
+    ("run divide --board plovr --json", 2, "diagnostics"),
+    ("run divide --sped max --json", 2, "diagnostics"),
+    ("disassemble d.hex --cpu 8085 --json", 0, "lines"),
+    ("disassemble d.hex --json", 2, "diagnostics"),
+    ("inspect d.hex --json", 0, "segments"),
+    ("inspect divide --moved --json", 0, "runs"),
+    ("chart 8085 mov --json", 0, "entries"),
+    ("chart 8085 mvu --json", 2, "diagnostics"),
+    ("value 12h --json", 0, "unsigned"),
+    ("value 12h 13h --json", 0, "values"),
+    ("value 12x --json", 2, "diagnostics"),
+    ("cases divide --json", 0, "cases"),
+    ("cases divide tides --json", 0, "tables"),
+    ("boards --json", 0, "boards"),
+    ("boards plover --json", 0, "names"),
+    ("boards plovr --json", 2, "diagnostics"),
+];
+
+#[test]
+fn every_command_has_one_form_also_where_it_fails() {
+    let bench = Bench::new();
+    bench.write("slips.asm", "        cpu 8085\n        mvo b, a\nx1:     equ 5\nx1:     equ 6\n");
+    assert_eq!(bench.run("build divide -o hex:d.hex").status, 0);
+    for (line, status, field) in DOCUMENTS {
+        let ran = bench.run(line);
+        assert_eq!(ran.status, *status, "{line}: {}", ran.all());
+        let document: Value =
+            serde_json::from_str(&ran.out).unwrap_or_else(|error| panic!("{line}: {error} {}", ran.all()));
+        assert_eq!(document["version"], 1, "{line}");
+        let command = line.split(' ').next();
+        assert!(document["command"].as_str() == command || document["command"] == "", "{line}");
+        assert!(document.get(field).is_some(), "{line}: {document}");
+        if *status != 0 {
+            let first = &document["diagnostics"][0];
+            assert!(
+                first["message"].is_string() && first["severity"] == "error" && !ran.err.is_empty(),
+                "{line}: {document}"
+            );
+        }
+    }
+    let slips = bench.json("build slips --json")["diagnostics"].clone();
+    let place = |one: &Value| ["line", "column", "end_line", "end_column"].map(|field| one[field].as_u64());
+    assert_eq!(place(&slips[0]), [2, 9, 2, 12].map(Some));
+    assert_eq!(place(&slips[1]["labels"][0]), [3, 1, 3, 3].map(Some));
+    // What is no text is there byte by byte.
+    bench.write("says.asm", "        cpu 8085\n        org 4000h\n        mvi c, 0FFh\n        call send\n        mvi c, 'x'\n        call send\n        hlt\n");
+    let ran = bench.json("run says --board plover --json");
+    assert_eq!(ran["output_bytes"], serde_json::json!([255, 120]));
+}
+
+#[test]
+fn messages_and_status_are_what_a_script_asks_for() {
+    let bench = Bench::new();
+    bench.write("slips.asm", "        cpu 8085\n        mvo b, a\n        db 1\n        jmp nowhere\n");
+    bench.write("spin.asm", SPIN);
+    let lines = bench.run("build slips --one-line");
+    let told: Vec<&str> = lines.err.lines().collect();
+    assert_eq!(
+        told[0],
+        "slips.asm:2:9: error[unknown-instruction]: `mvo` is no instruction of the 8085; did you mean `mov`?"
+    );
+    assert!(told.len() == 2 && told[1].starts_with("slips.asm:4:13: error[undefined-symbol]: "), "{told:?}");
+    assert_eq!(bench.run("run nosuch.hex --cpu 8085 --one-line").err.lines().count(), 1);
+    // Quiet: nothing but results and errors.
+    let quiet = bench.run("build divide -q -o hex:d.hex");
+    assert_eq!((quiet.status, quiet.all().contains("wrote"), bench.exists("d.hex")), (0, false, true));
+    assert_eq!(bench.run("run divide -b plover -q").out, "");
+    // A limit has a status of its own where something else was wanted.
+    let status = |line: &str| bench.run(line).status;
+    assert_eq!(status("run spin --cycles 5000"), 0);
+    assert_eq!(status("run spin --cycles 5000 --until 3000h"), 3);
+    assert_eq!(status("run spin --cycles 5000 --until 1"), 0);
+    assert_eq!(status("run spin --cycles 5000 --until nowhere"), 2);
+    // Colours.
+    let colours = |line: &str| bench.run(line).all().contains('\u{1b}');
+    assert!(colours("boards --color always") && !colours("boards") && !colours("boards --color never"));
+    // Help, as people ask for it.
+    assert_eq!(bench.run("help run").out, bench.run("run --help").out);
+    assert!(bench.run("help").out.contains("Commands:"));
+    assert_eq!(status("help nosuch"), 2);
+}
+
+/// The repository's root.
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("..")
+}
+
+fn texts_below(folder: &Path, ending: &str, found: &mut Vec<String>) {
+    for entry in std::fs::read_dir(folder).expect("a folder").flatten() {
+        let path = entry.path();
+        if path.is_dir() {
+            texts_below(&path, ending, found);
+        } else if path.to_string_lossy().ends_with(ending) {
+            found.push(std::fs::read_to_string(&path).expect("a text"));
+        }
+    }
+}
+
+/// Every code that a diagnostic is made with has a section, and `explain` prints it.
+#[test]
+fn every_code_has_its_page() {
+    let mut sources = Vec::new();
+    for folder in ["src", "core/src", "cli/src"] {
+        texts_below(&root().join(folder), ".rs", &mut sources);
+    }
+    let mut codes: BTreeSet<String> = BTreeSet::new();
+    for text in &sources {
+        for begin in
+            ["Diagnostic::error(", "Diagnostic::warning(", "self.warn(", "self.warn_with(", "refuse("]
+        {
+            for part in text.split(begin).skip(1) {
+                // The first text among the first two arguments.
+                let head: String = part.chars().take(80).collect();
+                let Some(code) = head
+                    .split('"')
+                    .nth(1)
+                    .filter(|_| head.split('"').next().is_some_and(|front| front.matches(',').count() < 2))
+                else {
+                    continue;
+                };
+                if !code.is_empty()
+                    && code.chars().all(|c| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-')
+                {
+                    codes.insert(code.to_string());
+                }
+            }
+        }
+    }
+    codes.extend(["too-large", "divide-by-zero", "shift", "no-cell"].map(String::from));
+    assert!(codes.len() > 80, "{codes:?}");
+    let bench = Bench::new();
+    let list = bench.run("explain").out;
+    for code in &codes {
+        assert!(list.lines().any(|line| line.split(' ').next() == Some(code)), "`{code}` has no page");
+    }
+    for line in list.lines().skip(1) {
+        let code = line.split(' ').next().expect("a code");
+        let said = bench.run(&format!("explain {code}"));
+        assert!(said.status == 0 && said.out.lines().count() >= 3, "{code}: {}", said.all());
+    }
+    assert_eq!(bench.run("explain error[no-vectr]").status, 2);
+}
