@@ -1,7 +1,7 @@
 ; fair-copy: a text filter. The lines of a file go into a new one, numbered, without blanks at their ends and without empty lines; the
 ; new file then takes the name of the old one, which is kept as a .BAK. For the 8080 and whatever runs its code.
 ;
-;     plainbyte run demo/fair-copy.asm --board gannet --disk FOLDER --writable LOG.TXT
+;     plainbyte run fair-copy --board gannet --disk papers --writable log.txt
 
         cpu 8080
         image com, "faircopy.com"

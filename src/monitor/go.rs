@@ -57,12 +57,18 @@ impl Monitor {
     }
 
     pub(super) fn step(&mut self, rest: &str, host: &mut dyn Host) -> Done {
-        let count = self.count(rest)?;
+        // What the firmware does for the program belongs to the instruction that calls it.
+        let words = rest.strip_suffix("inside").map(str::trim_end);
+        let count = self.count(words.unwrap_or(rest))?;
         let mut text = Text::new();
         for number in 0..count {
-            let step = self.session.step();
+            let executed = self.session.machine().instructions() + 1;
+            let step = match words {
+                Some(_) => self.session.step(),
+                None => self.session.step_whole(),
+            };
             if !step.nothing_done() {
-                text.append(self.step_line(&step));
+                text.append(Tracer::from_number(executed).line(&self.session, &step));
             }
             if let Some(stop) = step.stop {
                 text.append(self.stopped(&stop));

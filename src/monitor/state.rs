@@ -26,7 +26,8 @@ impl Monitor {
             text.line().tone(Tone::Faint, format!("{:11}", fitted.place.name));
             let set = self.session.processor();
             text.put(format!(
-                "{value:08b}  {}  ({what} at {})",
+                "binary {value:08b}  {} {}  ({what} at {})",
+                if set.habit().table_radix() == 8 { "octal" } else { "hex" },
                 set.cell(value),
                 chip_place(set, fitted.place.at)
             ));

@@ -37,7 +37,7 @@ pub const WORDS: &[Word] = &[
     word("put",       "put ADDRESS = CELL, …",        "sets cells; texts in double quotes", &["put 4100h = 7, 0FFh, \"fog\""], Monitor::put),
     word("code",      "code ADDRESS [INSTRUCTION]",   "puts instructions in; alone it asks line by line until an empty one", &["code 4000h {instruction}", "code 4000h"], Monitor::code),
     word("list",      "list [FIRST..LAST]",           "lists instructions with their source; alone it goes on", &["list", "list 4000h", "list start..done"], Monitor::list),
-    word("step",      "step [COUNT]",                 "executes one instruction, or so many, and shows what changed", &["step", "step 5"], Monitor::step),
+    word("step",      "step [COUNT] [inside]",        "executes one instruction, or so many, and shows what changed; what the firmware does for the program is part of it, unless it is to be seen from inside", &["step", "step 5", "step inside"], Monitor::step),
     word("over",      "over",                         "as step, but a subroutine runs as a whole", &["over"], Monitor::over),
     word("out",       "out",                          "runs to the end of the subroutine", &["out"], Monitor::out),
     word("back",      "back [COUNT]",                 "takes back the last instruction, or so many, and what was changed by hand since", &["back", "back 10"], Monitor::back),

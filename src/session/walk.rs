@@ -30,6 +30,28 @@ impl Session {
         step::step(&mut self.machine, limit)
     }
 
+    /// Executes one instruction of the program, with all that the firmware does for it: that is one step, also for
+    /// [`back`](Self::back). Outside of the program, and on a board at the other end of a link, as [`step`](Self::step).
+    pub fn step_whole(&mut self) -> Step {
+        self.step_whole_within(self.machine.board().clock)
+    }
+
+    /// The same, for at most so many cycles.
+    pub fn step_whole_within(&mut self, cycles: u64) -> Step {
+        if self.machine.is_linked() {
+            return self.step_within(cycles);
+        }
+        self.remember();
+        let (began, executed) = (self.machine.cycles(), self.machine.instructions());
+        let fold = Fold::of(self, &self.stops.clone());
+        let limit = began.saturating_add(cycles);
+        let step = self.folded_step(&fold, limit);
+        if self.machine.instructions() > executed + 1 {
+            self.timeline.leap(began, self.machine.cycles());
+        }
+        step
+    }
+
     /// What [`step`](Self::step) would do now, tried on a copy of the machine.
     pub fn preview(&self) -> Step {
         step::step(&mut self.machine.clone(), self.machine.cycles() + self.machine.board().clock)

@@ -115,6 +115,7 @@ fn what_the_firmware_does_is_one_step_and_is_counted_apart() {
             session.load_assembly(&assembly).expect("it fits");
         }
         let limits = Limits::none().back().rest().cycles(5_000_000);
+        let begun = session.clone();
         let (mut counted, mut plain) = (session.clone(), session.clone());
         let mut steps = Vec::new();
         let stop = session.trace(limits, &mut |_, step| {
@@ -128,6 +129,20 @@ fn what_the_firmware_does_is_one_step_and_is_counted_apart() {
         let share = counted.share().expect("it was counted");
         assert_eq!((Some(share), share.instructions), (session.share(), wanted.len() as u64), "{source}");
         assert!(share.cycles < counted.machine().cycles() && plain.share().is_none(), "{source}");
+        // Steps of the monitor are the same ones, and each is taken back as one.
+        let mut stepped = begun.clone();
+        let mut marks = Vec::new();
+        for wanted in wanted {
+            marks.push(stepped.machine().mark());
+            let step = stepped.step_whole();
+            assert_eq!(step.service.unwrap_or_default(), *wanted, "{source}");
+            if step.stop.is_some() {
+                break;
+            }
+        }
+        for mark in marks.iter().rev() {
+            assert_eq!((stepped.back(1), stepped.machine().mark()), (1, mark.clone()), "{source}");
+        }
     }
 }
 

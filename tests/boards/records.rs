@@ -20,7 +20,9 @@ fn folder(name: &str) -> PathBuf {
 /// The demo sources by their names.
 fn texts() -> Texts {
     let mut texts = Texts::default();
-    for entry in std::fs::read_dir(folder("demo")).expect("the demo").flatten() {
+    for entry in
+        std::fs::read_dir(folder("demo")).expect("the demo").flatten().filter(|one| one.path().is_file())
+    {
         let name = entry.file_name().into_string().expect("a name");
         texts.0.insert(name, std::fs::read(entry.path()).expect("a file"));
     }

@@ -186,8 +186,15 @@ const CHAPTERS: &[Chapter] = &[
     },
 ];
 
-/// Files that the programs of the tour read.
-const FILES: &[(&str, &str)] = &[("tides.txt", include_str!("../../../demo/tides.txt"))];
+/// What the programs of the tour read, and what else the documentation names.
+const FILES: &[(&str, &str)] = &[
+    ("tides.txt", include_str!("../../../demo/tides.txt")),
+    ("papers/tides.txt", include_str!("../../../demo/papers/tides.txt")),
+    ("papers/log.txt", include_str!("../../../demo/papers/log.txt")),
+    ("boats.tape", include_str!("../../../demo/boats.tape")),
+    ("slips.asm", include_str!("../../../demo/slips.asm")),
+    ("older.asm", include_str!("../../../demo/older.asm")),
+];
 
 /// A board worked by hand, from a script.
 struct Sitting {
@@ -320,7 +327,7 @@ fn goes_on(out: &mut impl Write) -> Result<bool, Failure> {
 }
 
 fn copy(folder: &str) -> Result<(), Failure> {
-    std::fs::create_dir_all(folder).map_err(|error| {
+    std::fs::create_dir_all(std::path::Path::new(folder).join("papers")).map_err(|error| {
         Failure::input(format!("the folder {folder} cannot be made: {error}"), "choose another")
     })?;
     let path = |file: String| std::path::Path::new(folder).join(file).to_string_lossy().into_owned();
@@ -344,7 +351,10 @@ fn copy(folder: &str) -> Result<(), Failure> {
     let mut outputs = files::Outputs::default();
     files.iter().for_each(|(file, text)| outputs.add(file, *text));
     outputs.write()?;
-    Ok(paint::show(&Text::plain(format!("{} files written into {folder}", files.len())))?)
+    let mut text = Text::plain(format!("{} files written into {folder}", files.len()));
+    text.line().put("now: ").tone(Tone::Strong, format!("cd {folder}"));
+    text.put(", then ").tone(Tone::Strong, "plainbyte run oil --board plover");
+    Ok(paint::report(&text)?)
 }
 
 fn heading(text: &mut Text, words: &str) {

@@ -347,7 +347,8 @@ fn the_demo_writes_its_programs_and_they_build() {
     assert_eq!(bench.run("demo --copy skerrow").status, 1, "nothing is written over");
     for entry in std::fs::read_dir(bench.path.join("skerrow")).expect("the copy").flatten() {
         let name = entry.file_name().to_string_lossy().into_owned();
-        if name.ends_with(".asm") {
+        // That one is there for its mistakes.
+        if name.ends_with(".asm") && name != "slips.asm" {
             let built = bench.run(&format!("build skerrow/{name}"));
             assert_eq!((built.status, built.err.as_str()), (0, ""), "{name}: {}", built.all());
         }

@@ -156,3 +156,91 @@ fn every_code_has_its_page() {
     }
     assert_eq!(bench.run("explain error[no-vectr]").status, 2);
 }
+
+/// Commands in the blocks of the README and of the pages, one after the other as they stand, each with its file and line.
+fn documented() -> Vec<(String, String)> {
+    let mut pages = vec![root().join("README.md")];
+    let folder = std::fs::read_dir(root().join("docs")).expect("the pages");
+    pages.extend(
+        folder
+            .flatten()
+            .map(|entry| entry.path())
+            .filter(|path| path.extension().is_some_and(|ending| ending == "md")),
+    );
+    pages.sort();
+    let mut found = Vec::new();
+    for page in pages {
+        let text = std::fs::read_to_string(&page).expect("a page");
+        let mut in_block = false;
+        for (number, line) in text.lines().enumerate() {
+            if line.starts_with("```") {
+                in_block = !in_block;
+            }
+            let command = line.strip_prefix("$ ").unwrap_or(line);
+            if in_block && command.starts_with("plainbyte ") {
+                let command = command.split(" #").next().unwrap_or(command).trim();
+                let place =
+                    format!("{}:{}", page.file_name().unwrap_or_default().to_string_lossy(), number + 1);
+                found.extend(command.split(" && ").map(|one| (place.clone(), one.to_string())));
+            }
+        }
+    }
+    found
+}
+
+/// What is tried elsewhere, since it waits for a person, a terminal or the other end of a line.
+fn waits(command: &str) -> bool {
+    ["--console", "--offer-link", "--link tcp", "--to ", "--watch", " WHERE", "PROGRAM", "NAME"]
+        .iter()
+        .any(|part| command.contains(part))
+}
+
+/// Every command that the README and the pages show works in the folder that `demo --copy` writes.
+#[test]
+fn every_documented_command_works_in_a_copied_folder() {
+    let bench = Bench::new();
+    assert_eq!(bench.run("demo --copy skerrow").status, 0);
+    let folder = Bench::at(bench.path.join("skerrow"));
+    let mut count = 0;
+    for (place, command) in documented() {
+        let words = command.strip_prefix("plainbyte ").unwrap_or(&command);
+        if waits(words) {
+            continue;
+        }
+        // A panel is drawn, and a monitor is left again.
+        let is_panel = words.starts_with("panel") && !words.contains("--script");
+        let words = if is_panel { format!("{words} --picture seen.svg") } else { words.to_string() };
+        let in_project = matches!(words.as_str(), "run" | "cases" | "build");
+        let bench =
+            if in_project { Bench::at(folder.path.join("beacon")) } else { Bench::at(folder.path.clone()) };
+        let ran = bench.run_with(&words, "quit\n");
+        let wrong = words.contains("slips");
+        assert_eq!(ran.status, i32::from(wrong), "{place}: {command}\n{}", ran.all());
+        count += 1;
+    }
+    assert!(count > 40, "{count} commands were tried");
+}
+
+/// Every file that a page links to is there.
+#[test]
+fn every_link_leads_to_a_file() {
+    for page in
+        ["README.md", "ARCHITECTURE.md", "SECURITY.md"].map(|page| root().join(page)).into_iter().chain(
+            std::fs::read_dir(root().join("docs"))
+                .expect("the pages")
+                .flatten()
+                .map(|entry| entry.path())
+                .filter(|path| path.is_file()),
+        )
+    {
+        let text = std::fs::read_to_string(&page).expect("a page");
+        for link in text.split("](").skip(1).filter_map(|rest| rest.split(')').next()) {
+            let file = link.split('#').next().unwrap_or(link);
+            if file.is_empty() || file.contains("://") || file.contains(' ') {
+                continue;
+            }
+            let beside = page.parent().expect("a folder").join(file);
+            assert!(beside.exists(), "{}: {link}", page.display());
+        }
+    }
+}

@@ -26,7 +26,9 @@ impl Bench {
         let root = Path::new(env!("CARGO_MANIFEST_DIR"));
         for from in [root.join("../demo"), root.join("tests/programs")] {
             for entry in fs::read_dir(from).expect("the programs").flatten() {
-                fs::copy(entry.path(), folder.path().join(entry.file_name())).expect("a copy");
+                if entry.path().is_file() {
+                    fs::copy(entry.path(), folder.path().join(entry.file_name())).expect("a copy");
+                }
             }
         }
         Self { path: folder.path().to_path_buf(), _folder: Some(folder) }

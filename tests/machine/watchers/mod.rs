@@ -137,6 +137,9 @@ fn ways(session: &Session, plan: &Plan) -> Vec<(&'static str, Session, Stop)> {
     way("counted", &mut |session| session.run(Limits::none().cycles(end).counted()));
     way("trace", &mut |session| session.trace(Limits::none().cycles(end).inside(), &mut |_, _| true));
     way("trace over services", &mut |session| session.trace(Limits::none().cycles(end), &mut |_, _| true));
+    way("whole steps", &mut |session| {
+        go_on(session, end, |session, left| session.step_whole_within(left).stop.unwrap_or(Stop::Cycles))
+    });
     way("back and forth", &mut |session| {
         let mut cuts = plan.cuts.iter().cycle();
         let mut rounds = 0;
