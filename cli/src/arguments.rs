@@ -627,6 +627,12 @@ pub struct PanelArguments {
     /// Write a picture of the panel at the end of the script, or of the board as it starts; a file ending in .png or .svg
     #[arg(long, value_name = "FILE")]
     pub picture: Option<String>,
+    /// Put this paper tape into the board's reader; Ctrl+T at the panel puts another one in
+    #[arg(long, value_name = "FILE")]
+    pub tape: Option<String>,
+    /// Write what the board's punch has punched into this file at the end; Ctrl+O at the panel does it at once
+    #[arg(long, value_name = "FILE")]
+    pub punch: Option<String>,
     /// Size of pictures in columns and lines
     #[arg(long, value_name = "COLUMNSxLINES", default_value = "128x40")]
     pub size: String,
@@ -865,6 +871,9 @@ pub struct SendArguments {
     /// Start the program then, with the monitor's word `go`
     #[arg(long)]
     pub go: bool,
+    /// Stay then as the far side's terminal: what it says is shown, what is typed goes there; Ctrl+\ ends it
+    #[arg(long)]
+    pub stay: bool,
 }
 
 #[derive(Debug, Args)]

@@ -204,6 +204,7 @@ impl Panel {
     }
 
     fn do_action(&mut self, action: Action) -> Result<(), NoEffect> {
+        let looks_apart = self.session.machine().board().front.is_some_and(|front| front.looks_apart);
         let Some(front) = &mut self.front else {
             return Err(NoEffect::NoPanel);
         };
@@ -236,6 +237,8 @@ impl Panel {
                 self.session.set_place(address);
                 let _ = self.session.set("DF", data as i64);
             }
+            // Where a cell is looked at by the switches, the program goes on where it was.
+            Action::Examine if looks_apart => front.address = window.address(front.switches),
             Action::Examine | Action::Repeat => {}
             Action::ExamineNext => front.address = next,
             Action::Deposit | Action::DepositNext => {

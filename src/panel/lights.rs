@@ -4,6 +4,7 @@
 //! the share of samples in which it was lit.
 
 use super::Panel;
+use crate::machine::chip::{self, Pin};
 use crate::machine::{LightRow, Shows};
 use crate::number::digits;
 use crate::session::{Limits, Stop, instruction_at};
@@ -138,6 +139,14 @@ impl Panel {
             }
             Shows::Status(bit) => (u64::from(status >> bit & 1), 1),
             Shows::Lamps(chip) => (machine.chips()[chip].chip.lamps().unwrap_or(0), 8),
+            Shows::Pins(chip, port) => {
+                let fitted = &machine.chips()[chip];
+                let row = chip::part(&fitted.place.part).and_then(|part| part.ports.get(usize::from(port)));
+                let (first, count) =
+                    row.map_or((0, 8), |row| (*row.1.start(), row.1.end() - row.1.start() + 1));
+                let level = |bit: u8| fitted.chip.level(Pin { port, bit: first + bit }).unwrap_or(false);
+                ((0..count).map(|bit| u64::from(level(bit)) << bit).sum(), count)
+            }
             Shows::Run => (self.is_running().into(), 1),
         };
         machine.board().lights.iter().map(value).collect()

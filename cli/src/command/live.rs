@@ -62,6 +62,9 @@ impl Live {
 }
 
 /// Runs with somebody at the console: no faster than the board's clock, or as fast as it can.
+///
+/// Where the console is a line to somewhere else, the board stays when its program has ended, as one on a bench does, until
+/// somebody ends the command or hangs up.
 pub fn run_live(
     session: &mut Session,
     limits: Limits,
@@ -96,6 +99,9 @@ pub fn run_live(
             && matches!(live, Live::Far(_))
             && session.machine().typing_interrupts();
         if (stop != Stop::Cycles || over) && !sleeps {
+            if matches!(live, Live::Far(far) if far.stays()) && !over && stop.is_end() {
+                stay(session, &stop, live, end_now);
+            }
             break stop;
         }
         if end_now() || matches!(live, Live::Far(far) if far.is_ended()) {
@@ -116,6 +122,16 @@ pub fn run_live(
         let _ = writeln!(std::io::stdout());
     }
     Ok(stop)
+}
+
+/// Waits until somebody ends the command, or hangs up.
+fn stay(session: &Session, stop: &Stop, live: &Live, end_now: &mut dyn FnMut() -> bool) {
+    let at = session.machine().spell(session.stopped_at(stop));
+    let words = stop.words(session.processor());
+    paint::note(&format!("stopped at {at}: {words}; the board stays on its line, Ctrl-C ends it"));
+    while !end_now() && !matches!(live, Live::Far(far) if far.is_ended()) {
+        std::thread::sleep(Duration::from_millis(50));
+    }
 }
 
 /// Lines from the keyboard; the line end is the key Return.

@@ -9,6 +9,7 @@ use crate::files;
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
+use crate::serial::Far;
 use crate::signals;
 use indicatif::{ProgressBar, ProgressStyle};
 use plain_byte::image::{Image, Settings, hex};
@@ -87,6 +88,9 @@ pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
     if arguments.go {
         line.write(format!("{}\r", stretches[0].word("go {entry}", 0, entry)).as_bytes())?;
     }
+    if arguments.stay {
+        return stay(&name, &mut line);
+    }
     let mut text = Text::new();
     let bytes: usize = stretches.iter().map(|one| one.bytes.len()).sum();
     text.line().tone(Tone::Strong, &name).put(format!(": {bytes} bytes sent"));
@@ -98,6 +102,36 @@ pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
         text.put(", and read back the same");
     }
     Ok(paint::show(&text)?)
+}
+
+/// The terminal of the far side, until somebody ends it or the line is closed.
+fn stay(name: &str, line: &mut FarSide) -> Result<(), Failure> {
+    paint::note(&format!("{name} is sent; this is the far side's terminal now"));
+    let mut here = Far::here()?;
+    let mut is_open = true;
+    // Where nothing more is typed, what the far side still says is waited for.
+    while !signals::was_stopped() && !here.is_ended() {
+        match here.typed_within(Duration::from_millis(10)) {
+            Some(typed) if !typed.is_empty() => line.write(&typed)?,
+            Some(_) => {}
+            None => is_open = false,
+        }
+        let patience = if is_open { Duration::from_millis(10) } else { QUIET };
+        let mut said = Vec::new();
+        let ended = loop {
+            match line.take(if said.is_empty() { patience } else { Duration::ZERO }) {
+                Ok(Some(byte)) => said.push(byte),
+                Ok(None) => break false,
+                Err(_) => break true,
+            }
+        };
+        here.send(&said);
+        if ended || !is_open && said.is_empty() {
+            break;
+        }
+    }
+    here.close();
+    Ok(())
 }
 
 fn by_name(by: By) -> String {

@@ -71,6 +71,8 @@ pub struct Far {
     visits: Visits,
     /// Far ends are kept apart.
     apart: bool,
+    /// The board stays when its program has ended.
+    stays: bool,
     /// It wants the run to end: the key for it was pressed, or the terminal is gone.
     ended: Arc<AtomicBool>,
     /// Standard input was read to its end.
@@ -117,6 +119,7 @@ impl Far {
             apart: !raw,
         };
         let mut far = Self {
+            stays: !matches!(place, Place::Stdio),
             title: String::new(),
             typed,
             sent,
@@ -177,6 +180,16 @@ impl Far {
             Place::Unix(_) => return Err(Failure::input("there are no such sockets here", "use tcp:0")),
         }
         Ok(far)
+    }
+
+    /// This terminal, or standard input and output: every key as it is pressed.
+    pub fn here() -> Result<Self, Failure> {
+        Self::open(Place::Stdio, true)
+    }
+
+    /// True where a board stays on the line when its program has ended: a terminal elsewhere goes on being attached to it.
+    pub fn stays(&self) -> bool {
+        self.stays
     }
 
     /// Opens it for the serial line of a machine.

@@ -106,7 +106,7 @@ fn a_terminal_program_may_come_and_go_at_a_pseudo_terminal() {
         far.write_all(typed.as_bytes()).expect("it is typed");
         hear(&mut far, answer);
     }
-    assert_eq!(ended(&mut child), Some(0));
+    assert_eq!(stays_until_interrupted(&mut child), Some(0));
 }
 
 #[test]
@@ -120,7 +120,16 @@ fn a_far_end_may_come_and_go_at_a_tcp_port() {
         far.write_all(typed.as_bytes()).expect("it is typed");
         hear(&mut far, answer);
     }
-    assert_eq!(ended(&mut child), Some(0));
+    assert_eq!(stays_until_interrupted(&mut child), Some(0));
+}
+
+/// The board stays on its line when its program has ended, until Ctrl-C.
+fn stays_until_interrupted(child: &mut Child) -> Option<i32> {
+    std::thread::sleep(std::time::Duration::from_millis(300));
+    assert!(child.try_wait().expect("it is ours").is_none(), "it stays");
+    let process = rustix::process::Pid::from_child(child);
+    rustix::process::kill_process(process, rustix::process::Signal::INT).expect("it is interrupted");
+    ended(child)
 }
 
 #[test]

@@ -291,7 +291,7 @@ impl Card {
             text.line();
             text.line().tone(Tone::Faint, "; Where it starts.");
             go_to(&mut text, start);
-            act(&mut text, "continue", "it runs");
+            act(&mut text, "start", "it runs");
         }
         text
     }

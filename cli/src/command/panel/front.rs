@@ -10,16 +10,16 @@ use ratatui::style::{Modifier, Style};
 use ratatui::text::{Line, Span};
 use ratatui::widgets::{Block, BorderType, Paragraph};
 
-/// The key behind each action.
+/// The key behind each action: letters that are no hex digits.
 const KEYS: &[(Action, char)] = &[
     (Action::Load, 'l'),
-    (Action::LoadFields, 'f'),
-    (Action::Examine, 'e'),
+    (Action::LoadFields, 'm'),
+    (Action::Examine, 'v'),
     (Action::ExamineNext, 'x'),
-    (Action::Deposit, 'd'),
+    (Action::Deposit, 'u'),
     (Action::DepositNext, 't'),
     (Action::Start, 's'),
-    (Action::Continue, 'c'),
+    (Action::Continue, 'k'),
     (Action::Stop, 'p'),
     (Action::Single, 'i'),
     (Action::Repeat, 'o'),
@@ -40,10 +40,7 @@ pub fn help(panel: &Panel, few: bool) -> Vec<String> {
         let key = KEYS.iter().find(|row| row.0 == *action).map_or(' ', |row| row.1);
         (format!("{key}  {words:14}"), *what)
     });
-    let mut lines = vec![match set.habit().table_radix() {
-        8 => "digits go into the switches".to_string(),
-        _ => "digits go into the switches, A to F as capitals".to_string(),
-    }];
+    let mut lines = vec!["digits go into the switches".to_string()];
     if !panel.program_switches().is_empty() {
         lines.push("g  digits go into the program switches, and back".to_string());
     }

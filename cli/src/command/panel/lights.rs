@@ -1,7 +1,7 @@
 //! Rows of lights on the screen: a row a line at a front panel, where switches stand below them; two side by side on other boards, where
 //! there are many.
 
-use super::screen::{LINE, TEXT, faint, glow};
+use super::screen::{LINE, TEXT, faint, glow, is_lit};
 use plain_byte::panel::{Panel, Row, View};
 use ratatui::Frame;
 use ratatui::layout::Rect;
@@ -127,7 +127,7 @@ pub fn light_lines(panel: &Panel, view: &View, tall: u16, width: u16) -> u16 {
 }
 
 fn light(bright: f32) -> Span<'static> {
-    let lit = bright >= 0.06;
+    let lit = is_lit(bright);
     Span::styled(if lit { "●" } else { "○" }, Style::new().fg(if lit { glow(bright) } else { LINE }))
 }
 

@@ -27,11 +27,25 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
         let help = format!("give it with --script {script}, and the board with --board NAME");
         return Err(Failure::usage(format!("{script} is a panel script, not a program"), help));
     }
-    let mut panel = Panel::new(session(arguments)?);
+    let mut session = session(arguments)?;
+    if let Some(tape) = &arguments.tape {
+        let tape = plain_byte::machine::Event::Tape(files::must_read(tape)?);
+        session.happen(tape).map_err(|error| {
+            Failure::usage(error.to_string(), "`plainbyte boards` shows which have a reader")
+        })?;
+    }
+    if arguments.punch.is_some() && session.machine().punched().is_none() {
+        let message = format!("the board {} has no tape punch", session.machine().board().name);
+        return Err(Failure::usage(message, "leave --punch out"));
+    }
+    let mut panel = Panel::new(session);
     let record = &arguments.target.record;
     if let Some(script) = &arguments.script {
         let ran = run_script(script, &mut panel, size);
         ran.and(record::keep(panel.session(), record))?;
+        if let (Some(file), Some(tape)) = (&arguments.punch, panel.session().machine().punched()) {
+            files::must_write(file, tape)?;
+        }
     } else if arguments.picture.is_some() {
         panel.look();
     } else if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() {
@@ -44,7 +58,7 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
             return Err(Failure::usage("the console cannot be here, too", help));
         }
         let far = place.map(|place| Far::open_for(panel.session().machine(), place)).transpose()?;
-        return operator::operate(panel, far, record);
+        return operator::operate(panel, far, arguments);
     }
     match &arguments.picture {
         Some(file) => drawing::write(file, &seen(&mut panel, size)),

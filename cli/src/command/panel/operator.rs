@@ -4,8 +4,9 @@
 use super::keys::Keys;
 use super::screen::{Screen, Spot};
 use super::{drawing, front, picture};
-use crate::arguments::RecordArguments;
+use crate::arguments::PanelArguments;
 use crate::disk;
+use crate::files;
 use crate::record;
 use crate::say::Failure;
 use crate::serial::Far;
@@ -70,6 +71,8 @@ pub struct State {
     pub said: String,
     /// Where the far end of the serial line is.
     pub console: Option<String>,
+    /// A name that is being typed, and what it is for.
+    pub asks: Option<(Asks, String)>,
     /// The row of switches that digits go into: those of the panel, or one that the program reads.
     pub chosen: usize,
     /// The machine runs: it is not paused, and at a front panel somebody started it.
@@ -98,7 +101,28 @@ struct Operator {
     sent: usize,
     /// A picture is wanted.
     picture: bool,
+    /// The names of the tape in the reader and of the file for what was punched.
+    files: (String, String),
     quit: bool,
+}
+
+/// What a name is asked for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Asks {
+    /// The tape that is put into the reader.
+    Tape,
+    /// The file for what the punch has punched.
+    Punched,
+}
+
+impl Asks {
+    /// The question, as the reading line has it.
+    pub fn words(self) -> &'static str {
+        match self {
+            Asks::Tape => "tape for the reader",
+            Asks::Punched => "file for the punched tape",
+        }
+    }
 }
 
 fn give_back() {
@@ -108,11 +132,17 @@ fn give_back() {
 }
 
 /// The full screen, until the operator leaves it.
-pub fn operate(panel: Panel, far: Option<Far>, record: &RecordArguments) -> Result<(), Failure> {
+pub fn operate(panel: Panel, far: Option<Far>, arguments: &PanelArguments) -> Result<(), Failure> {
     let mut operator = Operator::new(panel, far);
+    operator.files =
+        (arguments.tape.clone().unwrap_or_default(), arguments.punch.clone().unwrap_or_default());
     let operated = at_the_panel(&mut operator);
     // Whatever ended it, what the program has changed is written back.
-    operated.and(record::keep(operator.panel.session(), record))
+    let punched = match (&arguments.punch, operator.panel.session().machine().punched()) {
+        (Some(file), Some(tape)) => files::must_write(file, tape),
+        _ => Ok(()),
+    };
+    operated.and(punched).and(record::keep(operator.panel.session(), &arguments.target.record))
 }
 
 fn at_the_panel(operator: &mut Operator) -> Result<(), Failure> {
@@ -164,6 +194,7 @@ impl Operator {
             down: Vec::new(),
             said: far.as_ref().map_or(String::new(), |far| format!("console at {}", far.title)),
             console: far.as_ref().map(|far| far.title.clone()),
+            asks: None,
             // Without a front panel, digits go into the first row that the program reads.
             chosen: usize::from(!panel.has_front()),
             goes: panel.is_running(),
@@ -182,6 +213,7 @@ impl Operator {
             far,
             sent: 0,
             picture: false,
+            files: (String::new(), String::new()),
             quit: false,
         }
     }
@@ -323,12 +355,19 @@ impl Operator {
         self.state.running = true;
         self.state.stopped = None;
         self.owed = 0.0;
+        // What the instruction changes is told as a trace tells it.
+        let step = (action == Action::Single).then(|| self.panel.session().preview());
         self.state.said = match self.panel.act(action) {
             Ok(()) if action == Action::Repeat => match self.panel.repeats() {
                 Some(what) => format!("repeats {}; + and - change the speed", what.words()),
                 None => "repeats no more".to_string(),
             },
-            Ok(()) => action.words().to_string(),
+            Ok(()) => match step {
+                Some(step) => {
+                    Tracer::default().line(self.panel.session(), &step).to_string().trim().to_string()
+                }
+                None => action.words().to_string(),
+            },
             Err(problem) => problem.to_string(),
         };
     }
@@ -379,16 +418,20 @@ impl Operator {
         if digit >= radix {
             return;
         }
-        let shifted = |value: u64, count: u8| {
-            let all = u64::MAX >> (64 - u32::from(count.clamp(1, 63)));
-            (value * u64::from(radix) + u64::from(digit)) & all
-        };
+        self.change_switches(|value, radix| value * radix + u64::from(digit));
+    }
+
+    /// Changes the row of switches that digits go into; what leaves it on the left is gone.
+    fn change_switches(&mut self, change: impl Fn(u64, u64) -> u64) {
+        let radix = self.panel.session().processor().habit().table_radix().into();
+        let changed =
+            |value: u64, count: u8| change(value, radix) & (u64::MAX >> (64 - u32::from(count.clamp(1, 63))));
         let chosen = self.state.chosen.checked_sub(1);
         match chosen.and_then(|at| self.panel.program_switches().into_iter().nth(at)) {
-            Some((name, value)) => self.program_switch(&name, shifted(value, 8)),
+            Some((name, value)) => self.program_switch(&name, changed(value, 8)),
             None => {
                 if let Some((value, count)) = self.panel.switches() {
-                    self.switch(shifted(value, count));
+                    self.switch(changed(value, count));
                 }
             }
         }
@@ -457,8 +500,17 @@ impl Operator {
             self.state.help = false;
             return;
         }
+        if self.state.asks.is_some() {
+            return self.name(code, modifiers);
+        }
         let types = self.panel.session().machine().takes_typing();
         match code {
+            KeyCode::Char('t') if modifiers.contains(KeyModifiers::CONTROL) => {
+                self.state.asks = Some((Asks::Tape, self.files.0.clone()));
+            }
+            KeyCode::Char('o') if modifiers.contains(KeyModifiers::CONTROL) => {
+                self.state.asks = Some((Asks::Punched, self.files.1.clone()));
+            }
             KeyCode::Char('c' | 'q') if modifiers.contains(KeyModifiers::CONTROL) => self.quit = true,
             KeyCode::Char('p') if modifiers.contains(KeyModifiers::CONTROL) => self.picture = true,
             KeyCode::Char('g') if modifiers.contains(KeyModifiers::CONTROL) => self.start(),
@@ -483,6 +535,8 @@ impl Operator {
             KeyCode::Enter if self.state.typing => self.typed('\r'),
             KeyCode::Backspace if self.state.typing => self.typed('\x08'),
             KeyCode::Char(letter) if self.state.typing => self.typed(letter),
+            KeyCode::Backspace => self.change_switches(|value, radix| value / radix),
+            KeyCode::Delete => self.change_switches(|_, _| 0),
             KeyCode::Char(' ') => self.spot(Spot::Run),
             KeyCode::Char('.') => self.step(),
             KeyCode::Char('+' | '=') => self.faster(1),
@@ -490,9 +544,7 @@ impl Operator {
             KeyCode::Char('?') => self.state.help = true,
             KeyCode::Char(letter) if self.panel.has_front() => {
                 let radix = self.panel.session().processor().habit().table_radix();
-                // Small letters are actions; capitals are hex digits where those are used.
-                let is_digit = letter.is_ascii_digit() || letter.is_ascii_uppercase();
-                match (letter.to_digit(radix).filter(|_| is_digit), front::action(letter)) {
+                match (letter.to_digit(radix), front::action(letter)) {
                     (Some(digit), _) => self.digit(digit),
                     (None, Some(action)) => self.act(action),
                     _ if letter == 'g' => self.choose(),
@@ -506,6 +558,44 @@ impl Operator {
                 _ => {}
             },
             _ => {}
+        }
+    }
+
+    /// A key while the name of a file is typed: Enter takes it, Escape takes nothing.
+    fn name(&mut self, code: KeyCode, modifiers: KeyModifiers) {
+        let Some((asks, mut name)) = self.state.asks.take() else { return };
+        match code {
+            KeyCode::Esc => return,
+            KeyCode::Char('c') if modifiers.contains(KeyModifiers::CONTROL) => return,
+            KeyCode::Enter => return self.take_file(asks, name),
+            KeyCode::Backspace => _ = name.pop(),
+            KeyCode::Char(letter) if !modifiers.contains(KeyModifiers::CONTROL) => name.push(letter),
+            _ => {}
+        }
+        self.state.asks = Some((asks, name));
+    }
+
+    fn take_file(&mut self, asks: Asks, name: String) {
+        self.state.said = match asks {
+            _ if name.is_empty() => "no file was named".to_string(),
+            Asks::Tape => match files::read(&name) {
+                Ok(tape) => match self.panel.session_mut().happen(Event::Tape(tape)) {
+                    Ok(()) => format!("{name} is in the reader"),
+                    Err(error) => error.to_string(),
+                },
+                Err(problem) => format!("{name} cannot be read: {problem}"),
+            },
+            Asks::Punched => match self.panel.session().machine().punched() {
+                Some(tape) => match files::must_write(&name, tape) {
+                    Ok(()) => format!("wrote {name}, {} frames", tape.len()),
+                    Err(failure) => failure.sentence(),
+                },
+                None => "this board has no punch".to_string(),
+            },
+        };
+        match asks {
+            Asks::Tape => self.files.0 = name,
+            Asks::Punched => self.files.1 = name,
         }
     }
 

@@ -31,6 +31,7 @@ pub fn of_panel(panel: &Panel, view: &View, (columns, lines): (u16, u16), stoppe
         down: Vec::new(),
         said: String::new(),
         console: None,
+        asks: None,
         goes: panel.is_running(),
     };
     of_state(panel, view, &Keys::new(panel), &state, (columns, lines))

@@ -58,11 +58,20 @@ pub fn faint() -> Style {
     Style::new().fg(FAINT)
 }
 
-/// A colour between unlit and amber. Five steps at least can be told apart.
+/// What is lit for so small a part of the time is still seen: a single cycle of a long loop.
+const SEEN: f32 = 0.0005;
+
+/// True for a light that is seen to be lit.
+pub fn is_lit(bright: f32) -> bool {
+    bright >= SEEN
+}
+
+/// A colour between a glimmer and amber. Five steps at least can be told apart, and the least of them is brighter than what is dark.
 pub fn glow(bright: f32) -> Color {
-    let steps = (bright * 8.0).round() / 8.0;
+    // The eye sees much of little light.
+    let steps = (bright.sqrt() * 8.0).ceil() / 8.0;
     let mix = |dark: u8, light: u8| (f32::from(dark) + (f32::from(light) - f32::from(dark)) * steps) as u8;
-    Color::Rgb(mix(0x2A, 0xFF), mix(0x30, 0xB0), mix(0x38, 0x40))
+    Color::Rgb(mix(0x78, 0xFF), mix(0x58, 0xB0), mix(0x30, 0x40))
 }
 
 impl Screen {
@@ -86,7 +95,7 @@ impl Screen {
             text_screen::draw(frame, area, picture);
         }
         lights::draw(frame, inset(lower(places.lights, 1)), (panel, view), places.tall);
-        digits_and_lamps(frame, places.digits, view);
+        digits_and_lamps(frame, places.digits, view, state.goes);
         let reading =
             Paragraph::new(reading_lines(panel, view, state, places.reading.width)).wrap(Wrap { trim: true });
         frame.render_widget(reading, inset(places.reading));
@@ -258,7 +267,7 @@ fn inset(area: Rect) -> Rect {
 }
 
 /// Digits drawn in segments, lamps below.
-fn digits_and_lamps(frame: &mut Frame<'_>, area: Rect, view: &View) {
+fn digits_and_lamps(frame: &mut Frame<'_>, area: Rect, view: &View, goes: bool) {
     let mut y = area.y + 1;
     for (_, row) in &view.digits {
         let back = Rect::new(area.x + 1, y, (row.len() as u16 * 8 + 2).min(area.width), 7).intersection(area);
@@ -276,48 +285,67 @@ fn digits_and_lamps(frame: &mut Frame<'_>, area: Rect, view: &View) {
     }
     let area = Rect::new(area.x, y, area.width, area.bottom().saturating_sub(y));
     if area.height >= 3 {
-        large_lamps(frame, area, view);
+        large_lamps(frame, area, view, goes);
     } else {
-        small_lamps(frame, area, view);
+        small_lamps(frame, area, view, goes);
     }
 }
 
-/// Lamps side by side: filled where they are lit, hollow where not.
-fn large_lamps(frame: &mut Frame<'_>, area: Rect, view: &View) {
-    let mut x = area.x + 1;
-    for (name, bright) in &view.lamps {
-        let is_lit = *bright >= 0.06;
-        let colour = if is_lit { glow(*bright) } else { LINE };
-        let bulb = Rect::new(x, area.y, 7, 3).intersection(area);
+/// What a lamp says: how much of the time it is lit, or, where nothing goes on, whether it is.
+fn lamp_words(bright: f32, goes: bool) -> String {
+    match (goes, is_lit(bright)) {
+        (true, true) if bright < 0.01 => "under 1 %".to_string(),
+        (true, _) => format!("{:.0} %", bright * 100.0),
+        (false, true) => "lit".to_string(),
+        (false, false) => "dark".to_string(),
+    }
+}
+
+/// The width of a lamp's name with what it says.
+fn lamp_width(view: &View) -> u16 {
+    let longest = view.lamps.iter().map(|lamp| lamp.0.chars().count()).max().unwrap_or(0);
+    longest as u16 + 11
+}
+
+/// Lamps side by side in columns, as many rows as there is room: filled where they are lit, hollow where not.
+fn large_lamps(frame: &mut Frame<'_>, area: Rect, view: &View, goes: bool) {
+    let wide = 8 + lamp_width(view) + 1;
+    let across = (area.width.saturating_sub(1) / wide).max(1);
+    for (at, (name, bright)) in view.lamps.iter().enumerate() {
+        let (x, y) = (area.x + 1 + at as u16 % across * wide, area.y + at as u16 / across * 3);
+        let colour = if is_lit(*bright) { glow(*bright) } else { LINE };
+        let bulb = Rect::new(x, y, 7, 3).intersection(area);
         let block = Block::bordered().border_type(BorderType::Rounded).border_style(Style::new().fg(colour));
         let inner = block.inner(bulb);
         frame.render_widget(block, bulb);
-        if is_lit {
+        if is_lit(*bright) {
             frame.render_widget(Block::new().style(Style::new().bg(colour)), inner);
         }
         let words = Line::from(vec![
             Span::raw(name.clone()),
-            Span::styled(format!("  {:.0} %", bright * 100.0), faint()),
+            Span::styled(format!("  {}", lamp_words(*bright, goes)), faint()),
         ]);
         let width = words.width() as u16;
-        frame.render_widget(words, Rect::new(x + 8, area.y + 1, width, 1).intersection(area));
-        x += 8 + width + 3;
+        frame.render_widget(words, Rect::new(x + 8, y + 1, width, 1).intersection(area));
     }
 }
 
-/// Lamps below each other, a line each.
-fn small_lamps(frame: &mut Frame<'_>, area: Rect, view: &View) {
-    for (y, (name, bright)) in (area.y..).zip(view.lamps.iter().take(4)) {
-        let mark = if *bright >= 0.06 { "●" } else { "○" };
+/// Lamps in lines, side by side where there are several.
+fn small_lamps(frame: &mut Frame<'_>, area: Rect, view: &View, goes: bool) {
+    let wide = 3 + lamp_width(view) + 1;
+    let across = (area.width / wide).max(1);
+    for (at, (name, bright)) in view.lamps.iter().enumerate() {
+        let (x, y) = (area.x + at as u16 % across * wide, area.y + at as u16 / across);
+        let lit = is_lit(*bright);
         let line = Line::from(vec![
             Span::styled(
-                format!(" {mark} "),
-                Style::new().fg(if *bright >= 0.06 { glow(*bright) } else { FAINT }),
+                if lit { " ● " } else { " ○ " },
+                Style::new().fg(if lit { glow(*bright) } else { FAINT }),
             ),
             Span::raw(name.clone()),
-            Span::styled(format!("  {:.0} %", bright * 100.0), faint()),
+            Span::styled(format!("  {}", lamp_words(*bright, goes)), faint()),
         ]);
-        frame.render_widget(line, Rect::new(area.x, y, area.width, 1).intersection(area));
+        frame.render_widget(line, Rect::new(x, y, wide, 1).intersection(area));
     }
 }
 
@@ -335,9 +363,11 @@ fn segments(frame: &mut Frame<'_>, area: Rect, digit: &[f32; 8]) {
     ];
     for (segment, x, y, mark) in bars {
         let bright = digit[segment];
-        let colour = if bright < 0.06 { UNLIT } else { glow(bright) };
-        let weight = if bright < 0.06 { Modifier::empty() } else { Modifier::BOLD };
-        let mark = match (segment, bright < 0.06) {
+        // Digits that come in turn leave a glimmer in the others, which is none of theirs.
+        let dark = bright < 0.02;
+        let colour = if dark { UNLIT } else { glow(bright) };
+        let weight = if dark { Modifier::empty() } else { Modifier::BOLD };
+        let mark = match (segment, dark) {
             (7, true) => "·",
             _ => mark,
         };
@@ -388,13 +418,14 @@ fn reading_lines(panel: &Panel, view: &View, state: &State, width: u16) -> Vec<L
         first.push(Span::styled(format!("   ♪ {hertz} Hz"), Style::new().fg(AMBER)));
     }
     first.extend(drive_light(machine));
-    let second = match &state.stopped {
-        Some(words) => words.clone(),
-        None if panel.is_at_start() && state.said.is_empty() => {
+    let second = match (&state.asks, &state.stopped) {
+        (Some((asks, name)), _) => format!("{}: {name}▏  Enter takes it, Escape does not", asks.words()),
+        (None, Some(words)) => words.clone(),
+        (None, None) if panel.is_at_start() && state.said.is_empty() => {
             let (start, label) = (machine.spell(pc), panel.session().label(pc));
             format!("Ctrl+G starts the program, at {}", label.map_or(start, String::from))
         }
-        None => state.said.clone(),
+        (None, None) => state.said.clone(),
     };
     let mut lines = vec![Line::from(first), Line::styled(second, faint())];
     lines.extend(lights::reading(panel, view, width.saturating_sub(2)));
@@ -441,6 +472,13 @@ fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, panel: &Panel) {
         Line::from("Ctrl+G the program from its beginning"),
         Line::from("Ctrl+P a picture of this in a file"),
     ];
+    let machine = panel.session().machine();
+    if machine.punched().is_some() {
+        lines.push(Line::from("Ctrl+T a tape for the reader  Ctrl+O the punched one"));
+    }
+    if panel.has_front() || !panel.program_switches().is_empty() {
+        lines.push(Line::from("Backspace  a switch digit back   Delete  all down"));
+    }
     if panel.session().machine().takes_typing() {
         lines.push(Line::from("Tab    type at the console or keyboard, and back"));
     }
@@ -473,7 +511,11 @@ fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, panel: &Panel) {
     }
     lines.push(Line::from(""));
     lines.push(Line::styled("Everything can be clicked, too. Any key closes this.", faint()));
-    let (width, height) = (56.min(whole.width), (lines.len() as u16 + 2).min(whole.height));
+    // What is too tall for the screen stands in two columns.
+    let room = usize::from(whole.height.saturating_sub(2)).max(1);
+    let columns = lines.len().div_ceil(room).clamp(1, 2) as u16;
+    let tall = lines.len().div_ceil(usize::from(columns));
+    let (width, height) = ((56 * columns).min(whole.width), (tall as u16 + 2).min(whole.height));
     let area =
         Rect::new(whole.x + (whole.width - width) / 2, whole.y + (whole.height - height) / 2, width, height);
     frame.render_widget(Clear, area);
@@ -482,7 +524,12 @@ fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, panel: &Panel) {
         .border_style(Style::new().fg(AMBER))
         .style(Style::new().bg(SLATE).fg(TEXT))
         .title(" help ");
-    frame.render_widget(Paragraph::new(lines).block(block), area);
+    let inner = block.inner(area);
+    frame.render_widget(block, area);
+    let rest = lines.split_off(tall.min(lines.len()));
+    let half = inner.width / columns;
+    frame.render_widget(Paragraph::new(lines), Rect { width: half, ..inner });
+    frame.render_widget(Paragraph::new(rest), Rect { x: inner.x + half, width: inner.width - half, ..inner });
 }
 
 #[cfg(test)]
@@ -517,6 +564,7 @@ mod tests {
             down: vec!["GO".to_string()],
             said: "pressed GO".to_string(),
             console: None,
+            asks: None,
             chosen: usize::from(!panel.has_front()),
             goes: true,
         };

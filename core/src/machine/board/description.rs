@@ -197,6 +197,8 @@ pub(super) struct SpeakerDescription {
 #[serde(deny_unknown_fields)]
 pub(super) struct FrontDescription {
     pub(super) switches: Option<Spanned<String>>,
+    #[serde(default)]
+    pub(super) looks_apart: bool,
     pub(super) lights: Spanned<Vec<LightsDescription>>,
 }
 

@@ -305,6 +305,8 @@ pub struct Keying {
 pub struct FrontPlace {
     /// The register in which a program reads the switches, by its place.
     pub switches: Option<usize>,
+    /// `examine` takes the address from the switches and leaves where the program goes on; elsewhere it looks where `load` has led.
+    pub looks_apart: bool,
 }
 
 /// A row of lights.
@@ -331,6 +333,8 @@ pub enum Shows {
     Status(u8),
     /// The lamps of a chip, from 0.
     Lamps(usize),
+    /// The pins of a chip's row: the chip, from 0, and the row.
+    Pins(usize, u8),
     /// That the machine runs.
     Run,
 }

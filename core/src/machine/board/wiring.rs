@@ -319,7 +319,7 @@ impl Check {
             }
             place
         });
-        FrontPlace { switches }
+        FrontPlace { switches, looks_apart: front.looks_apart }
     }
 
     /// Rows of lights: those of the front panel, or those that a board without one names, and the lamps of its ports.
@@ -355,7 +355,7 @@ impl Check {
                 None => {
                     let message = format!("no lights can show `{}`", shows.get_ref());
                     let help = format!(
-                        "give address, data, run, flag NAME, a chip with lamps or a register: {}",
+                        "give address, data, run, flag NAME, a chip with lamps, the pins of a chip such as via.PB, or a register: {}",
                         register_names(set)
                     );
                     self.wrong(shows.span(), message, help);
@@ -414,5 +414,12 @@ fn shown_by_name(name: &str, set: &'static InstructionSet, chips: &[ChipPlace]) 
         let found = chips.iter().position(|chip| chip.name == name && chip.wiring == Some(Wiring::Lamps));
         found.map(Shows::Lamps)
     };
-    register().or_else(|| flag(name)).or_else(status).or_else(lamps)
+    let pins = || {
+        let (chip, row) = name.split_once('.')?;
+        let at = chips.iter().position(|one| one.name == chip)?;
+        let rows = chip::part(&chips[at].part)?.ports;
+        let row = rows.iter().position(|one| one.0.eq_ignore_ascii_case(row))?;
+        Some(Shows::Pins(at, row as u8))
+    };
+    register().or_else(|| flag(name)).or_else(status).or_else(lamps).or_else(pins)
 }
