@@ -1,18 +1,20 @@
-; tern: the resident monitor of the keypad trainer, 2K of ROM at $F800.
+; tern: the resident monitor of the keypad trainer, 4K of ROM at $F000.
 ;
-; The digits show an address and the cell there; points tell the mode: under the address, the keys choose one; under the cell,
-; they change it. REGS shows the registers of the stopped program one after the other, then its flags, with points under their
-; names. GO goes on at the address, STEP carries out one instruction there, STOP stops. A key that means nothing where it is
-; pressed is answered with -no-. The monitor keeps two cells of page zero and the RAM of the port chip for itself.
+; A number comes first, then what is done with it. Digits that are typed stand at the right with a = at the left; LOOK takes them for
+; an address, PUT puts them into the cell that is looked at and goes on to the next one, RUN and STEP go on there. Without a number
+; typed, the two digits at the left show a cell and the four at the right where it is. UP and DOWN go to the neighbours. REGS shows the
+; registers of the stopped program one after the other, then its flags, each with its name at the left; PUT changes them, too. A key
+; that means nothing where it is pressed is answered with -no-. The monitor keeps two cells of page zero and the RAM of the port chip
+; for itself.
 
         cpu 6502
 
 ; The port chip: segments on port A, on port B the digit, the key rows and the step logic.
-ram     equ $1700
-pa      equ $1780
-pa_out  equ $1781
-pb      equ $1782
-pb_out  equ $1783
+ram     equ $9E00
+pa      equ $9E80
+pa_out  equ $9E81
+pb      equ $9E82
+pb_out  equ $9E83
 
 rows    equ %01111000           ; the key rows, low where a key of the selected digit's line is pressed
 stepper equ %10000000           ; every instruction outside the ROM pulls the non-maskable interrupt
@@ -20,8 +22,8 @@ digits  equ 6
 jumper  equ 6                   ; the line behind the digits' has the jumper in its first row
 
 ; The interrupt vectors, for programs to change.
-nmi_vector equ ram + 0          ; STOP, and the step logic
-irq_vector equ ram + 2          ; interrupt requests and BRK
+nmi_vector equ ram + $7C        ; STOP, and the step logic
+irq_vector equ ram + $7E        ; interrupt requests and BRK
 
 ; The registers of the stopped program, in the order they are shown.
 saved   equ ram + $10
@@ -32,10 +34,9 @@ y_      equ saved + 4
 s_      equ saved + 5
 p_      equ saved + 6
 
-mode    equ ram + $20           ; what the keys do: one of these
-by_address equ 0
-by_cell equ 1
-by_register equ 2
+mode    equ ram + $20           ; what is shown: one of these
+by_cell equ 0
+by_register equ 1
 chosen  equ ram + $21           ; which register is shown, from 0; flags behind the registers
 last    equ ram + $22           ; the key of the pass before, and whether it was carried out
 done    equ ram + $23
@@ -45,7 +46,8 @@ undo_old equ ram + $27
 undo_is equ ram + $28
 found   equ ram + $29           ; the key of this pass
 rest    equ ram + $2A           ; a digit on its way
-fresh   equ ram + $2B           ; the next digit begins a change, and what was there is kept for UNDO
+typed   equ ram + $2C           ; two cells: the number that is typed
+typing  equ ram + $2E           ; whether one is
 face    equ ram + $30           ; the six digits as segments
 
 place   equ $FE                 ; page zero: the address that is shown
@@ -53,11 +55,11 @@ place   equ $FE                 ; page zero: the address that is shown
 none    equ $FF                 ; no key
 
 ; Keys in the order of the matrix: digits, then what the others do.
-key_addr equ 16
-key_data equ 17
-key_next equ 18
-key_back equ 19
-key_go  equ 20
+key_look equ 16
+key_put equ 17
+key_up  equ 18
+key_down equ 19
+key_run equ 20
 key_step equ 21
 key_regs equ 22
 key_undo equ 23
@@ -65,7 +67,7 @@ key_undo equ 23
 flags_from equ 6                ; PC A X Y S P, then the flags
 shown_last equ 11
 
-        region rom, $F800, $FFFF, $FF
+        region rom, $F000, $FFFF, $FF
 
         jmp reset
 stop:   jmp stopped             ; where a vector may lead that somebody sets by hand
@@ -150,6 +152,8 @@ stopped: sta a_
         stx s_
         lda #by_cell
         sta mode
+        lda #0
+        sta typing
         lda #none
         sta last
         jmp ready
@@ -219,10 +223,10 @@ which:  lsr a
         rts
 
 row_start: db 0, 6, 12, 18
-keys:   db $C, $D, $E, $F, key_addr, key_go
-        db $8, $9, $A, $B, key_data, key_step
-        db $4, $5, $6, $7, key_next, key_regs
-        db $0, $1, $2, $3, key_back, key_undo
+keys:   db key_look, key_run, $0, $1, $2, $3
+        db key_put, key_step, $4, $5, $6, $7
+        db key_up, key_regs, $8, $9, $A, $B
+        db key_down, key_undo, $C, $D, $E, $F
 
 ; Carries a key out that was seen in two passes, once until it is let go.
 key:    lda no_time
@@ -247,13 +251,11 @@ steady: cmp #none
         inc done
         ldx #0
         stx no_time
-        cmp #key_addr
+        cmp #key_look
         when cc
         jmp digit
         endwhen
-        ldx #1
-        stx fresh
-        sbc #key_addr
+        sbc #key_look
         asl a
         tax
         lda commands + 1, x
@@ -262,39 +264,73 @@ steady: cmp #none
         pha
         rts                     ; to the command
 
-commands: dw addr - 1, data - 1, next - 1, back - 1, go_on - 1, step_on - 1, regs - 1, undo - 1
+commands: dw look - 1, put - 1, up - 1, down - 1, run - 1, step_on - 1, regs - 1, undo - 1
 
 no:     lda #120                ; most of a second
         sta no_time
         rts
 
-addr:   lda #by_address
-        sta mode
+; A digit in A goes to the right of the number that is typed.
+digit:  sta rest
+        ldx typing
+        when eq
+        stx typed
+        stx typed + 1
+        inc typing
+        endwhen
+        ldx #4
+        cycle
+        asl typed
+        rol typed + 1
+        dex
+        endcycle ne
+        lda typed
+        ora rest
+        sta typed
         rts
 
-data:   lda #by_cell
+; A number that is typed is the address.
+take:   lda typing
+        when ne
+        lda #0
+        sta typing
+        lda typed
+        sta place
+        lda typed + 1
+        sta place + 1
+        endwhen
+        rts
+
+look:   jsr take
+        lda #by_cell
         sta mode
         rts
 
 ; A register that was changed may be the place itself.
-go_on:  pla                     ; it never comes back here
+run:    jsr take
+        pla                     ; it never comes back here
         pla
         jmp go
 
-step_on: pla
+step_on: jsr take
+        pla
         pla
         jmp step
 
-regs:   lda mode
+regs:   lda #0
+        sta typing
+        lda mode
         cmp #by_register
-        beq next
+        beq up
         lda #by_register
         sta mode
         lda #0
         sta chosen
         rts
 
-next:   lda mode
+up:     lda #0
+        sta typing
+        lda mode
         cmp #by_register
         when eq
         inc chosen
@@ -312,7 +348,9 @@ next:   lda mode
         endwhen
         rts
 
-back:   lda mode
+down:   lda #0
+        sta typing
+        lda mode
         cmp #by_register
         when eq
         dec chosen
@@ -329,51 +367,71 @@ back:   lda mode
         dec place
         rts
 
-; A digit in A goes where the mode says.
-digit:  sta rest
-        lda mode
-        cmp #by_cell
-        beq cell_digit
-        cmp #by_register
-        bne address_digit
-        jmp register_digit
-
-address_digit: ldx #4
-        cycle
-        asl place
-        rol place + 1
-        dex
-        endcycle ne
-        lda place
-        ora rest
-        sta place
-        rts
-
-cell_digit: ldy #0
-        lda (place), y
-        ldx fresh
-        when ne
-        sta undo_old
-        sty fresh
+; The number goes into the cell, or into the register.
+put:    ldx typing
+        when eq
+        jmp no
         endwhen
-        asl a
-        asl a
-        asl a
-        asl a
-        ora rest
+        ldx #0
+        stx typing
+        lda mode
+        cmp #by_register
+        beq put_register
+        lda typed + 1           ; a cell has room for two digits
+        when ne
+        jmp no
+        endwhen
+        ldy #0
+        lda (place), y
+        tax
+        lda typed
         sta (place), y
         cmp (place), y          ; ROM, or nothing at all, does not take it
         beq took
         jmp no
-took:   lda place
+took:   stx undo_old
+        lda place
         sta undo_at
         lda place + 1
         sta undo_at + 1
         lda #1
         sta undo_is
+        jmp up
+
+put_register: lda typed
+        ldx chosen
+        when eq
+        sta pc
+        sta place               ; RUN goes on there
+        lda typed + 1
+        sta pc + 1
+        sta place + 1
+        rts
+        endwhen
+        ldy typed + 1
+        when ne
+        jmp no
+        endwhen
+        cpx #flags_from
+        bcs put_flag
+        sta saved + 1, x        ; PC takes two cells
         rts
 
-; The last cell or register gets its old value back, and the new one can be had the same way.
+put_flag: cmp #2
+        bcc set_flag
+        jmp no
+bit_mask: db $80, $40, $08, $04, $02, $01
+set_flag: lda bit_mask - flags_from, x
+        eor #$FF
+        and p_
+        ldy typed
+        when ne
+        ora bit_mask - flags_from, x
+        endwhen
+        sta p_
+        rts
+
+; The last cell gets its old value back, and the new one can be had the same way.
 undo:   lda undo_is
         when eq
         jmp no
@@ -392,48 +450,6 @@ undo:   lda undo_is
         sta mode
         rts
 
-register_digit: ldx chosen
-        beq pc_digit
-        cpx #flags_from
-        bcs flag_digit
-        lda saved + 1, x        ; PC takes two cells
-        asl a
-        asl a
-        asl a
-        asl a
-        ora rest
-        sta saved + 1, x
-        rts
-
-pc_digit: ldx #4
-        cycle
-        asl pc
-        rol pc + 1
-        dex
-        endcycle ne
-        lda pc
-        ora rest
-        sta pc
-        sta place               ; GO goes on there
-        lda pc + 1
-        sta place + 1
-        rts
-
-flag_digit: lda rest
-        cmp #2
-        bcc set_flag
-        jmp no
-bit_mask: db $80, $40, $08, $04, $02, $01
-set_flag: lda bit_mask - flags_from, x
-        eor #$FF
-        and p_
-        ldy rest
-        when ne
-        ora bit_mask - flags_from, x
-        endwhen
-        sta p_
-        rts
-
 ; Puts what is to be seen into `face`.
 draw:   lda no_time
         when ne
@@ -445,26 +461,29 @@ draw:   lda no_time
         endcycle pl
         rts
         endwhen
+        lda typing
+        when ne
+        lda #$48                ; =
+        sta face
+        lda #0
+        sta face + 1
+        ldx #2
+        lda typed + 1
+        jsr two
+        lda typed
+        jmp two
+        endwhen
         lda mode
         cmp #by_register
         beq draw_register
-        lda place + 1
         ldx #0
-        jsr put
-        lda place
-        jsr put
         ldy #0
         lda (place), y
-        jsr put
-        lda mode
-        when eq
-        ldx #0
-        ldy #4
-        jmp points
-        endwhen
-        ldx #4
-        ldy #6
-        jmp points
+        jsr two
+        lda place + 1
+        jsr two
+        lda place
+        jmp two
 
 draw_register: lda #0
         ldx #digits - 1
@@ -483,15 +502,15 @@ draw_register: lda #0
         when eq
         lda pc + 1
         ldx #2
-        jsr put
+        jsr two
         lda pc
-        jsr put
+        jsr two
         otherwise
         cpx #flags_from
         when cc
         lda saved + 1, x
         ldx #4
-        jsr put
+        jsr two
         otherwise
         lda bit_mask - flags_from, x
         and p_
@@ -503,22 +522,10 @@ draw_register: lda #0
         sta face + 5
         endwhen
         endwhen
-        ldx #0
-        ldy #2
-
-; Points under the digits from X up to Y.
-points: sty rest
-        cycle
-        lda face, x
-        ora #$80
-        sta face, x
-        inx
-        cpx rest
-        endcycle ne
         rts
 
 ; The two digits of A from place X on.
-put:    pha
+two:    pha
         lsr a
         lsr a
         lsr a

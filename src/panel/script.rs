@@ -1,12 +1,12 @@
 //! Panel scripts: one operator action a line, in the panel's own words.
 //!
 //! ```text
-//! press ADDR 0 2 0 0      ; keys, one after the other
+//! press 0 3 0 0 LOOK      ; keys, one after the other
 //! hold button             ; and let go
 //! release button
 //! wait 500ms              ; or 2s, 40us, or a number of cycles
 //! type "7\r"              ; at the console
-//! see digits "0.2.0.0.A9" ; a point stands behind its digit
+//! see digits "A90300"     ; a point stands behind its digit: "4.2"
 //! see lamp lit            ; or dark; or see NAME lit
 //! see output "fog"        ; the end of what the console has
 //! see screen "ready"      ; somewhere in a line of the screen
@@ -110,7 +110,7 @@ const WORDS: &[(&str, &str)] = &[
     ("release", "release KEY"),
     ("wait", "wait 500ms"),
     ("type", "type \"text\""),
-    ("see", "see digits \"0200A9\", see lamp lit, see output \"text\", see screen \"text\", see border lamp"),
+    ("see", "see digits \"A90300\", see lamp lit, see output \"text\", see screen \"text\", see border lamp"),
     ("switches", "switches 7300"),
     ("start program", "start program"),
     ("repeat", "repeat 4 examine next"),

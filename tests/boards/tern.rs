@@ -29,7 +29,7 @@ fn the_scripts_of_the_demo_see_what_they_say() {
 #[test]
 fn a_script_that_makes_no_sense_is_refused_with_every_line_that_does_not() {
     let text =
-        "prss ADDR\npress\nwait\nsee digits 12\nsee lamp\ntype fog\n; a remark\nshow\nsee lamp glowing\n";
+        "prss LOOK\npress\nwait\nsee digits 12\nsee lamp\ntype fog\n; a remark\nshow\nsee lamp glowing\n";
     let errors = Script::parse(text).expect_err("it is wrong");
     let told: Vec<String> = errors
         .iter()
@@ -42,10 +42,10 @@ fn a_script_that_makes_no_sense_is_refused_with_every_line_that_does_not() {
     1: `prss` is no word of the panel (did you mean `press`?)
     2: `press` is not complete (write `press KEY KEY …`)
     3: `wait` is not complete (write `wait 500ms`)
-    4: `see digits 12` is not complete (write `see digits "0200A9", see lamp lit, see output "text", see screen "text", see border lamp`)
-    5: `see lamp` is not complete (write `see digits "0200A9", see lamp lit, see output "text", see screen "text", see border lamp`)
+    4: `see digits 12` is not complete (write `see digits "A90300", see lamp lit, see output "text", see screen "text", see border lamp`)
+    5: `see lamp` is not complete (write `see digits "A90300", see lamp lit, see output "text", see screen "text", see border lamp`)
     6: `type fog` is not complete (write `type "text"`)
-    9: `see lamp glowing` is not complete (write `see digits "0200A9", see lamp lit, see output "text", see screen "text", see border lamp`)
+    9: `see lamp glowing` is not complete (write `see digits "A90300", see lamp lit, see output "text", see screen "text", see border lamp`)
     "#);
     // What the board does not have.
     for (line, message) in [
@@ -61,7 +61,7 @@ fn a_script_that_makes_no_sense_is_refused_with_every_line_that_does_not() {
 
 #[test]
 fn a_look_that_sees_something_else_is_told_and_the_panel_is_drawn() {
-    let script = Script::parse("see digits \"0.2.0.0.01\"\nshow\n").expect("a script");
+    let script = Script::parse("see digits \"010200\"\nshow\n").expect("a script");
     let ran = script.run(&mut panel(&[]), &mut NoFiles).expect("it can be carried out");
     assert_eq!(ran.failed, 1);
     insta::assert_snapshot!(ran.text.to_string());
@@ -80,13 +80,13 @@ fn keys_that_come_too_fast_are_missed_whole_or_seen_once() {
             panel.press(key, false).expect("a key");
             panel.pass(30_000);
         }
-        assert_eq!(see(&mut panel), "0.2.0.0.00", "{milliseconds} ms are less than two passes");
+        assert_eq!(see(&mut panel), "000200", "{milliseconds} ms are less than two passes");
     }
     panel.press("5", true).expect("a key");
     panel.pass(2_000_000);
     panel.press("5", false).expect("a key");
     panel.pass(30_000);
-    assert_eq!(see(&mut panel), "2.0.0.5.FF", "held for long it is one digit");
+    assert_eq!(see(&mut panel), "= 0005", "held for long it is one digit");
     panel.press("1", true).expect("a key");
     panel.press("7", true).expect("a key");
     panel.pass(60_000);
@@ -94,7 +94,7 @@ fn keys_that_come_too_fast_are_missed_whole_or_seen_once() {
     panel.press("7", false).expect("a key");
     panel.pass(60_000);
     let seen = see(&mut panel);
-    assert!(seen == "0.0.5.1.00" || seen == "0.0.5.7.00", "two at once are one of them: {seen}");
+    assert!(seen == "= 0051" || seen == "= 0057", "two at once are one of them: {seen}");
 }
 
 /// A program keyed in from its card is in memory as it was assembled, and runs.
@@ -135,6 +135,6 @@ sum:    db 0
             assert_eq!(machine.cell(address), expected, "{address:04X}");
         }
     }
-    run(&mut panel, "see digits \"030C0.0.\"");
+    run(&mut panel, "see digits \"00030C\"");
     insta::assert_snapshot!(text);
 }

@@ -23,7 +23,7 @@ fn panel_scripts_run_and_say_what_they_see() {
     bench.write("boats.asm", "        cpu 6502\n        org $300\n        lda #$2A\n        brk\n");
     let ran = bench.run_with(
         "panel boats --board tern --script -",
-        "wait 50ms\npress REGS NEXT\nsee digits \"r.A.  2A\"\npress RESET\nsee digits \"0.2.0.0.00\"\npress ADDR 0 3 0 0 GO\nsee digits \"03040.0.\"\nstart program\n",
+        "wait 50ms\npress REGS UP\nsee digits \"rA  2A\"\npress RESET\nsee digits \"000200\"\npress 3 0 0 RUN\nsee digits \"000304\"\nstart program\n",
     );
     assert_eq!(ran.status, 0, "{}", ran.all());
 }
@@ -37,7 +37,7 @@ fn a_card_keys_a_program_in_through_the_panel() {
     );
     let card = bench.run("card boats --board tern");
     assert_eq!(card.status, 0, "{}", card.all());
-    let script = format!("{}press REGS NEXT\nsee digits \"r.A.  2A\"\n", card.out);
+    let script = format!("{}press REGS UP\nsee digits \"rA  2A\"\n", card.out);
     let ran = bench.run_with("panel --board tern --script -", &script);
     assert_eq!(ran.status, 0, "{}", ran.all());
 }
@@ -45,8 +45,8 @@ fn a_card_keys_a_program_in_through_the_panel() {
 #[test]
 fn mistakes_at_the_boards_are_answered() {
     let bench = Bench::new();
-    bench.write("wrong.panel", "press ADDR 0 3\nprss GO\nwait soon\n");
-    bench.write("nokey.panel", "press ADDR\npress HORN\n");
+    bench.write("wrong.panel", "press LOOK 0 3\nprss RUN\nwait soon\n");
+    bench.write("nokey.panel", "press LOOK\npress HORN\n");
     let lines = [
         "panel",
         "panel --board tern",
@@ -139,7 +139,7 @@ fn the_panel_is_drawn_into_files() {
     for part in ["#1f4e8c", "#2b3542", "fill=\"#f2f0e8\"", "font-family", ">Tab</text>"] {
         assert!(svg.contains(part), "{part}");
     }
-    bench.write("look.panel", "press ADDR 0 3\npicture \"tern.png\"\nsee digits \"0.0.0.3.00\"\n");
+    bench.write("look.panel", "press 0 3\npicture \"tern.png\"\nsee digits \"= 0003\"\n");
     let ran = bench.run("panel --board tern --script look.panel --picture end.png");
     assert_eq!(ran.status, 0, "{}", ran.all());
     for file in ["tern.png", "end.png"] {

@@ -191,22 +191,41 @@ impl Card {
             let text = digits(value, 16, bits);
             text.chars().map(String::from).collect::<Vec<_>>()
         };
-        let address = |address: u32| {
-            let digits = digits_of(address.into(), self.set.address_bits());
-            std::iter::once(keying.address.clone()).chain(digits).collect::<Vec<_>>()
+        // A key and its number, in the order in which they are pressed.
+        let pressed = |key: &String, mut number: Vec<String>| {
+            let at = if keying.number_first { number.len() } else { 0 };
+            number.insert(at, key.clone());
+            number
         };
+        let address =
+            |address: u32| pressed(&keying.address, digits_of(address.into(), self.set.address_bits()));
         let rows = self.rows.iter().map(|row| {
-            let mut keys = match row.begins {
-                true => address(row.address),
-                false => vec![keying.next.clone()],
-            };
-            keys.extend(row.begins.then(|| keying.data.clone()));
-            keys.extend(digits_of(row.cell, self.set.cell_bits()));
+            let cell = digits_of(row.cell, self.set.cell_bits());
+            let mut keys = if row.begins { address(row.address) } else { Vec::new() };
+            match &keying.next {
+                // The key for data is pressed once, then one for the next cell.
+                Some(next) if !row.begins => keys.push(next.clone()),
+                Some(_) => keys.push(keying.data.clone()),
+                None => return [keys, pressed(&keying.data, cell)].concat(),
+            }
+            keys.extend(cell);
             keys
         });
-        let mut start = self.start.map_or(Vec::new(), address);
-        start.push(keying.start.clone());
+        let start = match self.start {
+            Some(start) => [address(start), vec![keying.start.clone()]].concat(),
+            None => vec![keying.start.clone()],
+        };
         (rows.collect(), start)
+    }
+
+    /// The keys that lead to a cell to look at it, and from one to the next.
+    fn look_back(&self, keying: &Keying) -> Option<(Vec<String>, Option<String>)> {
+        let first = self.rows.first()?;
+        let digits = digits(first.address.into(), 16, self.set.address_bits());
+        let mut keys: Vec<String> = digits.chars().map(String::from).collect();
+        let at = if keying.number_first { keys.len() } else { 0 };
+        keys.insert(at, keying.address.clone());
+        Some((keys, keying.next.clone().or_else(|| keying.up.clone())))
     }
 
     /// The card for a keypad as text. It is a panel script, too: what is no key stands in comments.
@@ -228,6 +247,12 @@ impl Card {
             ));
             let label = row.label.as_ref().map_or(String::new(), |label| format!("{label}: "));
             text.tone(Tone::Faint, format!("  {label}")).put(row.text.clone());
+        }
+        if let Some((keys, next)) = self.look_back(keying) {
+            text.line();
+            text.line().tone(Tone::Faint, "press ").tone(Tone::Live, format!("{:24}", keys.join(" ")));
+            let next = next.map_or(String::new(), |next| format!("; {next} goes to the next cell"));
+            text.tone(Tone::Faint, format!("; look back: the first cell is shown{next}"));
         }
         text.line();
         text.line().tone(Tone::Faint, "press ").tone(Tone::Live, format!("{:24}", start.join(" ")));

@@ -273,8 +273,8 @@ fn digits_and_lamps(frame: &mut Frame<'_>, area: Rect, view: &View, goes: bool) 
         let back = Rect::new(area.x + 1, y, (row.len() as u16 * 8 + 2).min(area.width), 7).intersection(area);
         frame.render_widget(Block::new().style(Style::new().bg(GLASS)), back);
         for (at, digit) in row.iter().enumerate() {
-            // The address and the cell stand apart.
-            let gap = if at >= 4 { 2 } else { 0 };
+            // The cell and the address stand apart.
+            let gap = if at + 4 >= row.len() { 2 } else { 0 };
             segments(
                 frame,
                 Rect::new(area.x + 2 + at as u16 * 8 + gap, y + 1, 7, 5).intersection(area),
@@ -561,8 +561,8 @@ mod tests {
             stopped: None,
             help,
             typing: false,
-            down: vec!["GO".to_string()],
-            said: "pressed GO".to_string(),
+            down: vec!["RUN".to_string()],
+            said: "pressed RUN".to_string(),
             console: None,
             asks: None,
             chosen: usize::from(!panel.has_front()),

@@ -174,8 +174,22 @@ pub(super) struct JumperDescription {
 pub(super) struct KeyingDescription {
     pub(super) address: Spanned<String>,
     pub(super) data: Spanned<String>,
-    pub(super) next: Spanned<String>,
+    pub(super) next: Option<Spanned<String>>,
+    pub(super) up: Option<Spanned<String>>,
     pub(super) start: Spanned<String>,
+    #[serde(default)]
+    pub(super) number: NumberDescription,
+}
+
+/// Where the number stands that a key of a keypad takes.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub(super) enum NumberDescription {
+    /// In front of the key.
+    First,
+    /// Behind it.
+    #[default]
+    Last,
 }
 
 #[derive(Debug, Deserialize)]

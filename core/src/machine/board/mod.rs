@@ -290,14 +290,18 @@ pub struct KeyboardPlace {
 /// The keys of a keypad with which a program is keyed in; digits are keys of their own.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Keying {
-    /// The digits behind it choose an address.
+    /// The digits beside it choose an address.
     pub address: String,
-    /// The digits behind it change the cell.
+    /// The digits beside it change the cell.
     pub data: String,
-    /// The next cell.
-    pub next: String,
+    /// The next cell; none where the key for data goes there by itself.
+    pub next: Option<String>,
+    /// Shows the next cell, where `next` is none.
+    pub up: Option<String>,
     /// Starts the program at the address.
     pub start: String,
+    /// The digits are typed before their key, and not behind it.
+    pub number_first: bool,
 }
 
 /// A front panel: switches that say what the processor itself shall hold, and the operator's actions.

@@ -3,8 +3,8 @@
 use super::check::Check;
 use super::description::{
     ConsoleDescription, DigitsDescription, FrontDescription, JumperDescription, KeyDescription,
-    KeyboardDescription, KeyingDescription, KeypadDescription, LightsDescription, PinDescription,
-    StepDescription, WireDescription,
+    KeyboardDescription, KeyingDescription, KeypadDescription, LightsDescription, NumberDescription,
+    PinDescription, StepDescription, WireDescription,
 };
 use super::{
     ChipPlace, Console, DigitsPlace, FrontPlace, InterruptLine, Key, KeyboardPlace, Keying, KeypadPlace,
@@ -162,8 +162,8 @@ impl Check {
     }
 
     pub(super) fn keying(&mut self, keying: KeyingDescription, keypads: &[KeypadPlace]) -> Keying {
-        let KeyingDescription { address, data, next, start } = keying;
-        let [address, data, next, start] = [address, data, next, start].map(|legend| {
+        let KeyingDescription { address, data, next, up, start, number } = keying;
+        let mut known = |legend: Spanned<String>| {
             if !keypads
                 .iter()
                 .any(|keypad| keypad.legends.iter().flatten().any(|one| one == legend.get_ref()))
@@ -172,8 +172,15 @@ impl Check {
                 self.wrong(legend.span(), message, "name a legend that stands in `legends`");
             }
             legend.into_inner()
-        });
-        Keying { address, data, next, start }
+        };
+        Keying {
+            address: known(address),
+            data: known(data),
+            next: next.map(&mut known),
+            up: up.map(&mut known),
+            start: known(start),
+            number_first: number == NumberDescription::First,
+        }
     }
 
     /// A single letter makes its small and its capital form, any other single character itself; `makes` says the rest.
