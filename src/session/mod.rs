@@ -302,6 +302,17 @@ impl Session {
         })
     }
 
+    /// The labels of the program and of the board's firmware, the program's first where two stand at one address.
+    pub fn labels(&self) -> std::collections::BTreeMap<u32, &str> {
+        let mut labels = std::collections::BTreeMap::new();
+        for text in self.texts() {
+            for (address, name) in text.symbols.labels() {
+                labels.entry(address).or_insert(name);
+            }
+        }
+        labels
+    }
+
     /// The label at an address.
     pub fn label(&self, address: u32) -> Option<&str> {
         self.texts().find_map(|program| program.label(address))

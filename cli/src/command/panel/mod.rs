@@ -2,6 +2,7 @@
 
 mod front;
 mod keys;
+mod lately;
 mod lights;
 mod operator;
 mod picture;

@@ -2,6 +2,7 @@
 //! second everything is drawn.
 
 use super::keys::Keys;
+use super::lately::Lately;
 use super::screen::{Screen, Spot};
 use super::{drawing, front, picture};
 use crate::arguments::PanelArguments;
@@ -18,6 +19,7 @@ use plain_byte::machine::Event;
 use plain_byte::panel::{Action, Panel, View};
 use plain_byte::report::Tracer;
 use plain_byte::session::Stop;
+use plain_byte::text::Text;
 use std::time::{Duration, Instant};
 
 /// How fast the machine runs.
@@ -71,6 +73,8 @@ pub struct State {
     pub said: String,
     /// Where the far end of the serial line is.
     pub console: Option<String>,
+    /// What a running machine did in the last second.
+    pub lately: Text,
     /// A name that is being typed, and what it is for.
     pub asks: Option<(Asks, String)>,
     /// The row of switches that digits go into: those of the panel, or one that the program reads.
@@ -101,6 +105,8 @@ struct Operator {
     sent: usize,
     /// A picture is wanted.
     picture: bool,
+    /// The last second, and the frame that it was told in last.
+    lately: (Lately, u32),
     /// The names of the tape in the reader and of the file for what was punched.
     files: (String, String),
     quit: bool,
@@ -158,6 +164,7 @@ fn at_the_panel(operator: &mut Operator) -> Result<(), Failure> {
         operator.release(begin);
         operator.run(begin - last, due);
         operator.talk();
+        operator.keep_in_mind();
         disk::look(operator.panel.session());
         last = begin;
         let drawing = Instant::now();
@@ -194,6 +201,7 @@ impl Operator {
             down: Vec::new(),
             said: far.as_ref().map_or(String::new(), |far| format!("console at {}", far.title)),
             console: far.as_ref().map(|far| far.title.clone()),
+            lately: Text::new(),
             asks: None,
             // Without a front panel, digits go into the first row that the program reads.
             chosen: usize::from(!panel.has_front()),
@@ -213,8 +221,19 @@ impl Operator {
             far,
             sent: 0,
             picture: false,
+            lately: (Lately::default(), 0),
             files: (String::new(), String::new()),
             quit: false,
+        }
+    }
+
+    /// Looks at the running machine, and tells now and then what it does: numbers that change with every frame cannot be read.
+    fn keep_in_mind(&mut self) {
+        let (lately, frame) = &mut self.lately;
+        lately.look(&self.panel, self.state.goes);
+        *frame += 1;
+        if *frame % 30 == 0 || !self.state.goes {
+            self.state.lately = lately.text(&self.panel);
         }
     }
 

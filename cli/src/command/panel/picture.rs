@@ -32,6 +32,7 @@ pub fn of_panel(panel: &Panel, view: &View, (columns, lines): (u16, u16), stoppe
         said: String::new(),
         console: None,
         asks: None,
+        lately: plain_byte::text::Text::new(),
         goes: panel.is_running(),
     };
     of_state(panel, view, &Keys::new(panel), &state, (columns, lines))

@@ -120,6 +120,12 @@ impl Screen {
                 let text = processor_text(panel.session(), lines, area.width.into());
                 frame.render_widget(Paragraph::new(toned(&text)), area);
             }
+        } else {
+            let area = inset(lower(below, used + 1));
+            // A head without what belongs below it says nothing.
+            if area.height >= 3 {
+                frame.render_widget(Paragraph::new(toned(&state.lately)), area);
+            }
         }
         self.actions(frame, actions, panel, state);
         status_line(frame, status, panel, state);
@@ -565,6 +571,7 @@ mod tests {
             said: "pressed RUN".to_string(),
             console: None,
             asks: None,
+            lately: Text::new(),
             chosen: usize::from(!panel.has_front()),
             goes: true,
         };
