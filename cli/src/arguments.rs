@@ -218,7 +218,15 @@ const APART: &[(&[&str], &[&str], &str)] = &[
     (&["--json"], &["--csv", "--map"], "each of them is a form of its own for the same chart"),
     (&["--csv"], &["--map"], "a map is drawn for people, CSV is for programs"),
     (
-        &["--trace", "--trace-from", "--trace-to", "--trace-most", "--trace-last", "--inside"],
+        &[
+            "--trace",
+            "--trace-from",
+            "--trace-to",
+            "--trace-most",
+            "--trace-last",
+            "--trace-large",
+            "--inside",
+        ],
         &["--console", "--offer-link"],
         "the console and the trace would be written into each other",
     ),
@@ -232,6 +240,7 @@ const APART: &[(&[&str], &[&str], &str)] = &[
             "--trace-to",
             "--trace-most",
             "--trace-last",
+            "--trace-large",
             "--inside",
         ],
         "--watch runs the program again and again, and shows its end each time",
@@ -514,6 +523,9 @@ pub struct TraceArguments {
     /// Trace, and show the last so many lines
     #[arg(long, value_name = "N")]
     pub trace_last: Option<usize>,
+    /// Trace in large figures for a wall: all registers and flags at every step; at a terminal Enter goes on, q ends the trace
+    #[arg(long)]
+    pub trace_large: bool,
     /// In a trace: show what the firmware does inside, instruction by instruction
     #[arg(long)]
     pub inside: bool,
@@ -522,9 +534,9 @@ pub struct TraceArguments {
 impl TraceArguments {
     /// True where anything is to be traced.
     pub fn is_wanted(&self) -> bool {
-        let Self { trace, trace_from, trace_to, trace_most, trace_last, inside } = self;
+        let Self { trace, trace_from, trace_to, trace_most, trace_last, trace_large, inside } = self;
         let part = trace_from.is_some() || trace_to.is_some() || trace_most.is_some() || trace_last.is_some();
-        *trace || *inside || part
+        *trace || *inside || *trace_large || part
     }
 }
 
@@ -553,10 +565,10 @@ pub struct RunArguments {
     pub speed: Option<Speed>,
     /// Attach the board's serial line: stdio, every key as it is pressed; pty, a pseudo-terminal whose name is told;
     /// tcp:PORT, a port of this computer (0 for a free one)
-    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "inside", "watch"])]
+    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "trace_large", "inside", "watch"])]
     pub console: Option<Place>,
     /// Offer the board's debug link, so that --link of another command drives it: stdio, pty, tcp:PORT or unix:PATH
-    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "inside", "watch", "json", "link", "record"])]
+    #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "trace_large", "inside", "watch", "json", "link", "record"])]
     pub offer_link: Option<Place>,
     #[command(flatten)]
     pub link: LinkArguments,
@@ -587,7 +599,7 @@ pub struct RunArguments {
     #[arg(long, value_name = "FIRST..LAST")]
     pub show: Vec<String>,
     /// Print the result as JSON
-    #[arg(long, short = 'j', conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "inside", "watch"])]
+    #[arg(long, short = 'j', conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "trace_large", "inside", "watch"])]
     pub json: bool,
     /// Stay, and run again whenever a file is saved; while the new source has errors the last good program stays
     #[arg(long, short = 'w')]

@@ -54,6 +54,11 @@ pub fn report(text: &Text) -> io::Result<()> {
     if is_quiet() { Ok(()) } else { show(text) }
 }
 
+/// Columns of the output: those of the terminal, or 100.
+pub fn width() -> usize {
+    if io::stdout().is_terminal() { terminal_width() } else { 100 }
+}
+
 /// The beginning of a sentence, as many whole words as fit.
 pub fn cut(text: &str, most: usize) -> String {
     if text.chars().count() <= most {

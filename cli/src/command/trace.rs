@@ -5,11 +5,11 @@ use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::number::thousands;
-use plain_byte::report::Tracer;
+use plain_byte::report::{Tracer, wall};
 use plain_byte::session::{Limits, Session, Step, Stop};
 use plain_byte::text::{Text, Tone};
 use std::collections::VecDeque;
-use std::io::Write;
+use std::io::{IsTerminal, Write};
 
 /// Which part of a run is written down.
 struct Part {
@@ -17,6 +17,8 @@ struct Part {
     to: Option<u32>,
     most: Option<usize>,
     last: Option<usize>,
+    /// In figures so large that a class can read them.
+    large: bool,
 }
 
 impl Part {
@@ -30,6 +32,7 @@ impl Part {
             to: address("--trace-to", &arguments.trace_to)?,
             most: arguments.trace_most,
             last: arguments.trace_last,
+            large: arguments.trace_large,
         })
     }
 }
@@ -83,7 +86,9 @@ struct Writer {
 impl Writer {
     fn begin(session: &Session, part: &Part) -> Result<Self, Failure> {
         let (tracer, mut out) = (Tracer::default(), Box::new(paint::out()));
-        paint::write(&tracer.head(session), &mut out)?;
+        if !part.large {
+            paint::write(&tracer.head(session), &mut out)?;
+        }
         let kept = VecDeque::with_capacity(part.last.unwrap_or(0).min(1 << 16));
         Ok(Self { tracer, out, kept, lines: 0, is_over: false, failed: None })
     }
@@ -94,7 +99,10 @@ impl Writer {
         if self.lines > 0 && part.to == Some(step.address) {
             self.is_over = true;
         }
-        let line = self.tracer.line(session, step);
+        let line = match part.large {
+            true => wall(session, step, self.lines as u64 + 1, paint::width()),
+            false => self.tracer.line(session, step),
+        };
         self.lines += 1;
         match part.last {
             Some(most) => {
@@ -104,13 +112,31 @@ impl Writer {
                 self.kept.push_back(line);
             }
             None => {
-                if let Err(error) = paint::write(&line, &mut self.out) {
+                let shown = if part.large { self.page(&line) } else { paint::write(&line, &mut self.out) };
+                if let Err(error) = shown {
                     self.failed = Some(error);
                 }
             }
         }
         self.is_over |= part.most.is_some_and(|most| self.lines >= most);
         self.failed.is_none() && !self.is_over
+    }
+
+    /// A step on a page of its own; at a terminal the next one waits for Enter.
+    fn page(&mut self, text: &Text) -> std::io::Result<()> {
+        let asks = std::io::stdin().is_terminal() && std::io::stdout().is_terminal();
+        if asks {
+            paint::clear()?;
+        }
+        paint::write(text, &mut self.out)?;
+        writeln!(self.out)?;
+        self.out.flush()?;
+        if asks {
+            let mut answer = String::new();
+            let read = std::io::stdin().read_line(&mut answer)?;
+            self.is_over |= read == 0 || answer.trim().eq_ignore_ascii_case("q");
+        }
+        Ok(())
     }
 
     fn finish(mut self, part: &Part) -> Result<(), Failure> {

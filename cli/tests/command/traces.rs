@@ -143,3 +143,35 @@ fn a_case_that_fails_leads_to_what_it_did() {
         assert!(ran.status == 2 && ran.err.contains(part), "{}", ran.all());
     }
 }
+
+/// In large figures a step has a page, with all registers, and a mark at what it changed.
+#[test]
+fn a_trace_for_a_wall_has_large_figures() {
+    let bench = Bench::new();
+    bench.write("fog.asm", FOG);
+    let ran = bench.run("run fog --board plover --trace-large --trace-most 2");
+    assert_eq!(ran.status, 0, "{}", ran.all());
+    let pages: Vec<&str> = ran.out.split("step ").skip(1).collect();
+    let head = |page: &str| page.lines().take(4).map(str::trim).collect::<Vec<_>>().join("|");
+    assert_eq!(head(pages[0]), "1   4000  start||mvi b, 3|puts the number into a register");
+    let names = |page: &str| {
+        page.lines()
+            .find(|line| line.contains(" C "))
+            .unwrap_or_default()
+            .split_whitespace()
+            .map(String::from)
+            .collect::<Vec<_>>()
+            .join(" ")
+    };
+    assert_eq!(names(pages[0]), "A ▸ B C D E H L SP");
+    assert_eq!(names(pages[1]), "▸ A B C D E H L SP");
+    // B is 03: the lower figure of the third column from the left on.
+    assert!(
+        pages[0].contains("███ ███    ███ ███    ███ ███") && pages[1].contains("mov a, b"),
+        "{}",
+        ran.out
+    );
+    // The end of the run is the same.
+    let end = |out: &str| out.split_once("stopped ").map(|(_, end)| end.to_string()).expect("the report");
+    assert_eq!(end(&ran.out), end(&bench.run("run fog --board plover").out));
+}

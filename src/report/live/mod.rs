@@ -4,8 +4,10 @@ mod explain;
 mod final_card;
 mod results;
 mod trace;
+mod wall;
 
 pub use explain::explain;
 pub use final_card::{final_card, registers_card};
 pub use results::results;
 pub use trace::{Radix, Tracer, describe, flags_text, list_line, memory_in, memory_text, written_at};
+pub use wall::wall;
