@@ -79,7 +79,12 @@ impl Lately {
             .registers()
             .iter()
             .enumerate()
-            .filter(|(place, register)| register.role != Role::Control && rests(*place))
+            .filter(|(place, register)| match register.role {
+                Role::Data | Role::Stack => rests(*place),
+                // Of many accumulators those are told that hold something.
+                Role::Cell => rests(*place) && machine.register(*place) != 0,
+                _ => false,
+            })
             .map(|(place, register)| {
                 format!("{}={}", register.name, set.habit().plain(machine.register(place), register.bits))
             })

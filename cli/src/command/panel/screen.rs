@@ -124,7 +124,9 @@ impl Screen {
             let area = inset(lower(below, used + 1));
             // A head without what belongs below it says nothing.
             if area.height >= 3 {
-                frame.render_widget(Paragraph::new(toned(&state.lately)), area);
+                let area = Rect { width: area.width.min(PROCESSOR), ..area };
+                let lately = Paragraph::new(toned(&state.lately)).wrap(Wrap { trim: false });
+                frame.render_widget(lately, area);
             }
         }
         self.actions(frame, actions, panel, state);
