@@ -2,7 +2,7 @@
 
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::services::Volume;
-use plain_byte::panel::{NoEffect, NoFiles, Panel, Script, View};
+use plain_byte::panel::{Action, NoEffect, NoFiles, Panel, Script, View};
 use plain_byte::session::{Limits, Program, Session, board_names, find_board};
 use plain_byte::workspace::starter;
 
@@ -191,4 +191,34 @@ fn scripts_set_a_boards_own_switches_and_look_at_its_lights() {
         told += &format!("{board}\n{}\n", worked(&mut panel, script));
     }
     insta::assert_snapshot!(told);
+}
+
+/// A row of lights can be the pins of a port, and `examine` of a panel whose addresses are apart leaves where the program goes on.
+#[test]
+fn lights_are_pins_and_looking_leaves_the_program_where_it_is() {
+    let puffin = plain_byte::boards::find("puffin").expect("shipped").description;
+    let at = puffin.find("# 32K in the socket").expect("the head ends there");
+    let row = "lights = [{ name = \"port B\", shows = \"via.PB\" }]\n\n";
+    let text = format!("{}{row}{}", &puffin[..at], &puffin[at..]);
+    let mut texts = Texts::one("mine.toml", text.as_str());
+    let found = find_board("mine.toml", None, &mut texts).expect("a board");
+    // By its name alone it is found, too.
+    assert_eq!(find_board("mine", None, &mut texts).expect("beside").board.lights, found.board.lights);
+    let mut session = Session::open(&found, &mut Texts::default()).expect("it opens");
+    let source = " cpu 65c02\n org $8000\nstart: lda #$FF\n sta $7F02\n lda #$A5\n sta $7F00\nx1: jmp x1\n org $FFFA\n dw start, start, start\n";
+    let assembly = assemble("fog.asm", &mut Texts::one("fog.asm", source), &Options::default());
+    session.load_assembly(&assembly).expect("it fits");
+    session.run(Limits::none().cycles(200));
+    let mut panel = Panel::new(session);
+    let view = panel.look();
+    let row = view.rows.iter().find(|row| row.name == "port B").expect("a row");
+    let lit: String = row.lights.iter().map(|&bright| if bright > 0.5 { '1' } else { '0' }).collect();
+    assert_eq!(lit, "10100101");
+    // On osprey a cell is looked at by the switches alone.
+    let mut osprey = Panel::new(Session::shipped("osprey").expect("a board"));
+    osprey.set_switches(0o100);
+    osprey.act(Action::Load).expect("it loads");
+    osprey.set_switches(0o200);
+    osprey.act(Action::Examine).expect("it looks");
+    assert_eq!((osprey.shown_address(), osprey.session().machine().place()), (0o200, 0o100));
 }

@@ -690,6 +690,44 @@ mod tests {
         assert_eq!((switches(&operator), operator.state.said.as_str()), (0x25, "switches 25"));
     }
 
+    /// Small letters are hex digits, too; Backspace takes one back and Delete all; a single step says what it changed; a name is asked
+    /// for and its tape put in.
+    #[test]
+    fn a_front_panel_takes_hex_digits_in_any_case_and_takes_them_back() {
+        let mut operator = Operator::new(Panel::new(Session::shipped("gannet").expect("a board")), None);
+        let press = |operator: &mut Operator, code| operator.key(code, KeyModifiers::NONE);
+        let switches = |operator: &Operator| operator.panel.switches().expect("a row").0;
+        for (code, wanted) in [
+            (KeyCode::Char('3'), 0x3),
+            (KeyCode::Char('e'), 0x3E),
+            (KeyCode::Char('D'), 0x3ED),
+            (KeyCode::Char('c'), 0x3EDC),
+            (KeyCode::Backspace, 0x3ED),
+            (KeyCode::Backspace, 0x3E),
+            (KeyCode::Char('u'), 0x3E),
+            (KeyCode::Delete, 0),
+        ] {
+            press(&mut operator, code);
+            assert_eq!(switches(&operator), wanted, "{code:?}");
+        }
+        assert_eq!(operator.panel.session().machine().cell(0), 0x3E, "it was deposited");
+        press(&mut operator, KeyCode::Char('i'));
+        assert!(operator.state.said.contains("mvi a, 00h"), "{}", operator.state.said);
+        let folder = tempfile::tempdir().expect("a folder");
+        let tape = folder.path().join("boats.tape");
+        std::fs::write(&tape, [1, 2, 3]).expect("a tape");
+        operator.key(KeyCode::Char('t'), KeyModifiers::CONTROL);
+        for letter in tape.to_string_lossy().chars() {
+            press(&mut operator, KeyCode::Char(letter));
+        }
+        press(&mut operator, KeyCode::Enter);
+        assert!(operator.state.said.ends_with("is in the reader"), "{}", operator.state.said);
+        operator.key(KeyCode::Char('o'), KeyModifiers::CONTROL);
+        assert!(operator.state.asks.is_some());
+        press(&mut operator, KeyCode::Esc);
+        assert!(operator.state.asks.is_none() && !operator.quit);
+    }
+
     #[test]
     fn speeds_go_from_single_instructions_to_as_fast_as_it_can() {
         let session = Session::shipped("puffin").expect("a board");
