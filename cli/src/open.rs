@@ -302,7 +302,11 @@ pub fn prepare(target: &Target) -> Result<Prepared, Failure> {
 
 /// A program as it is named, with its warnings told; where it has errors there is none.
 pub fn resolve(name: &str, target: &Target, warnings: &WarningArguments) -> Result<Resolved, Failure> {
-    checked(target.resolve(name, &mut Files).map_err(target_failure)?, warnings)
+    let resolved = match name == "-" && !files::is_source_typed() {
+        true => prepare(target)?.read(name, &mut Files),
+        false => target.resolve(name, &mut Files),
+    };
+    checked(resolved.map_err(target_failure)?, warnings)
 }
 
 /// The same for one that was resolved.
@@ -394,6 +398,8 @@ pub fn look(arguments: &ProgramArguments, plain: Plain) -> Result<Looked, Failur
     };
     let prepared = prepare(&target)?;
     let is_source = match plain {
+        Plain::Image if name == "-" => false,
+        _ if name == "-" => files::is_source_typed(),
         Plain::Source => is_source(&name),
         _ => name.ends_with(".asm"),
     };

@@ -112,7 +112,7 @@ impl Host for Files {
 /// Reads a file; `-` is standard input.
 pub fn read(name: &str) -> Result<Vec<u8>, String> {
     if name == "-" {
-        return whole(std::io::stdin().lock());
+        return standard_input();
     }
     let file = std::fs::File::open(name).map_err(|error| problem(&error))?;
     if let Ok(facts) = file.metadata()
@@ -151,6 +151,22 @@ static OUTSIDE: AtomicBool = AtomicBool::new(false);
 /// Lets sources name any file, as `--outside` says.
 pub fn allow_outside() {
     OUTSIDE.store(true, Ordering::Relaxed);
+}
+
+/// Standard input, which may be asked for more than once.
+fn standard_input() -> Result<Vec<u8>, String> {
+    static INPUT: std::sync::OnceLock<Result<Vec<u8>, String>> = std::sync::OnceLock::new();
+    INPUT.get_or_init(|| whole(std::io::stdin().lock())).clone()
+}
+
+/// True where standard input is a source, and no image: a text that does not begin as the records of one do.
+pub fn is_source_typed() -> bool {
+    standard_input().is_ok_and(|bytes| {
+        let begins = bytes.trim_ascii_start();
+        let is_record = begins.starts_with(b":")
+            || begins.first() == Some(&b'S') && begins.get(1).is_some_and(u8::is_ascii_digit);
+        std::str::from_utf8(&bytes).is_ok_and(|text| !text.contains('\0')) && !is_record
+    })
 }
 
 /// A file that somebody names at the command line: what lies below the folder of its project, or else below its own, may be named in it.

@@ -244,3 +244,26 @@ fn every_link_leads_to_a_file() {
         }
     }
 }
+
+/// What is taken from a file is taken from standard input, too: a source, or an image by its records.
+#[test]
+fn every_command_reads_standard_input() {
+    let bench = Bench::new();
+    let source = "        cpu 8085\n        org 4000h\nstart:  mvi a, 1\n        hlt\n";
+    assert_eq!(bench.run_with("build - -o hex:d.hex", source).status, 0);
+    let image = bench.read("d.hex");
+    for (line, input, part) in [
+        ("build -", source, "3 cells"),
+        ("run - --board plover", source, "stopped    at 4002"),
+        ("inspect -", source, "4000..4002"),
+        ("inspect - --cpu 8085", image.as_str(), "4000..4002"),
+        ("disassemble - --cpu 8085", image.as_str(), "mvi a, 01h"),
+        ("flow -", source, "mvi a, 1"),
+        ("flow - --cpu 8085", image.as_str(), "mvi a, 01h"),
+        ("card - --board plover", source, "set address"),
+        ("run - --cpu 8085", image.as_str(), "stopped    at 4002"),
+    ] {
+        let ran = bench.run_with(line, input);
+        assert!(ran.status == 0 && ran.out.contains(part), "{line}: {}", ran.all());
+    }
+}

@@ -45,6 +45,28 @@ fn images_go_to_a_board_and_are_read_back() {
     });
 }
 
+/// With `--stay` the command is the far side's terminal once the program is sent.
+#[test]
+fn whoever_stays_is_the_terminal_of_the_far_side() {
+    let bench = Bench::new();
+    bench.write("bell.hex", ":0100000076 89\n:00000001FF\n".replace(' ', "").as_str());
+    // The echo of two lines, then what its monitor and its program say.
+    let (place, far) = far_side(vec![
+        b":010000007689\r\n".to_vec(),
+        b":00000001FF\r\nok\r\n".to_vec(),
+        b"go 0000\r\nfog bell\r\n".to_vec(),
+        b"horn\r\n".to_vec(),
+    ]);
+    let ran = bench.run_with(
+        &format!("send bell.hex --cpu 8085 --type load --no-echo --go --stay --to {place}"),
+        "toot\r",
+    );
+    drop(far);
+    assert!(ran.err.contains("this is the far side's terminal now"), "{}", ran.all());
+    // What was typed went there, and what came back is here.
+    assert!(ran.out.ends_with("horn\r\n") || ran.out.ends_with("horn\n"), "{}", ran.all());
+}
+
 /// A far side of our own: it says each of these in turn, whenever something has come, and then goes away.
 fn far_side(answers: Vec<Vec<u8>>) -> (String, std::thread::JoinHandle<Vec<u8>>) {
     let listener = TcpListener::bind("127.0.0.1:0").expect("a port");
