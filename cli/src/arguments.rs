@@ -497,6 +497,9 @@ pub struct NewArguments {
     /// The kind of program, where the board runs several: com, exe or boot on petrel
     #[arg(long, value_name = "KIND")]
     pub kind: Option<String>,
+    /// Print the result as JSON
+    #[arg(long, short = 'j')]
+    pub json: bool,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
@@ -651,6 +654,9 @@ pub struct PanelArguments {
     /// Attach the board's serial line: pty, a pseudo-terminal whose name is told, or tcp:PORT, a port of this computer
     #[arg(long, value_name = "WHERE", conflicts_with_all = ["script", "picture"])]
     pub console: Option<Place>,
+    /// Print the result as JSON
+    #[arg(long, short = 'j')]
+    pub json: bool,
 }
 
 #[derive(Debug, Args)]
@@ -711,6 +717,9 @@ pub struct ConvertArguments {
     /// The images are chips, so many side by side, the lowest lane first
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u8).range(1..=8))]
     pub lanes: Option<u8>,
+    /// Print the result as JSON
+    #[arg(long, short = 'j')]
+    pub json: bool,
 }
 
 #[derive(Debug, Args)]
@@ -775,6 +784,9 @@ pub struct CardArguments {
     /// Draw the switches of every cell, also for a board whose keypad or front panel has its own way
     #[arg(long)]
     pub switches: bool,
+    /// Print the result as JSON
+    #[arg(long, short = 'j')]
+    pub json: bool,
 }
 
 #[derive(Debug, Args)]
@@ -784,6 +796,9 @@ pub struct FlowArguments {
     /// Another address or label where execution may begin, such as an interrupt's
     #[arg(long, value_name = "ADDRESS|LABEL")]
     pub entry: Vec<String>,
+    /// Print the result as JSON
+    #[arg(long, short = 'j')]
+    pub json: bool,
 }
 
 #[derive(Debug, Args)]
@@ -886,6 +901,9 @@ pub struct SendArguments {
     /// Stay then as the far side's terminal: what it says is shown, what is typed goes there; Ctrl+\ ends it
     #[arg(long)]
     pub stay: bool,
+    /// Print the result as JSON
+    #[arg(long, short = 'j')]
+    pub json: bool,
 }
 
 #[derive(Debug, Args)]
@@ -893,6 +911,9 @@ pub struct ExplainArguments {
     /// Code of an error or a warning, as it stands in brackets; without one, all of them
     #[arg(value_name = "CODE")]
     pub code: Option<String>,
+    /// Print the result as JSON
+    #[arg(long, short = 'j')]
+    pub json: bool,
 }
 
 #[derive(Debug, Args)]

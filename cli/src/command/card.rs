@@ -29,6 +29,19 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
     let octal = arguments.octal || program.set.habit().table_radix() == 8;
     let grouping = if octal { Grouping::Threes } else { Grouping::Fours };
     let card = card(&program.name, program.set, &lines, program.image.start_for(program.set), grouping);
+    if arguments.json {
+        let rows: Vec<_> = card
+            .rows()
+            .iter()
+            .map(|row| {
+                serde_json::json!({ "address": row.address, "cell": row.cell, "label": row.label, "text": row.text })
+            })
+            .collect();
+        let start = program.image.start_for(program.set);
+        return super::print_json(
+            &serde_json::json!({ "processor": program.set.name(), "start": start, "rows": rows }),
+        );
+    }
     let wants_switches = arguments.switches || arguments.octal || arguments.drawing.output.is_some();
     if let Some(found) = program.board.filter(|_| !wants_switches)
         && (found.board.keying.is_some() || found.board.front.is_some())

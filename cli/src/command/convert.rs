@@ -27,6 +27,10 @@ pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
     if outputs.prints() {
         return Ok(());
     }
+    if arguments.json {
+        let files: Vec<&String> = files.iter().map(|row| &row.0).collect();
+        return super::print_json(&serde_json::json!({ "files": files, "segments": image.segments() }));
+    }
     let mut text = Text::new();
     let places: Vec<String> =
         image.segments().iter().map(|one| format!("{:04X}..{:04X}", one.start, one.end() - 1)).collect();

@@ -19,6 +19,11 @@ fn sections() -> impl Iterator<Item = (&'static str, &'static str)> {
 
 pub fn run(arguments: &ExplainArguments) -> Result<(), Failure> {
     let Some(code) = &arguments.code else {
+        if arguments.json {
+            let codes: Vec<_> =
+                sections().map(|(code, text)| serde_json::json!({ "code": code, "text": text })).collect();
+            return super::print_json(&serde_json::json!({ "codes": codes }));
+        }
         let mut text = Text::new();
         text.line().tone(Tone::Faint, "codes of errors and warnings; `plainbyte explain CODE` says more");
         for (code, section) in sections() {
@@ -37,6 +42,10 @@ pub fn run(arguments: &ExplainArguments) -> Result<(), Failure> {
             None => "`plainbyte explain` lists the codes".to_string(),
         };
         return Err(Failure::usage(format!("there is no error or warning `{asked}`"), help));
+    }
+    if arguments.json {
+        let (code, text) = found[0];
+        return super::print_json(&serde_json::json!({ "code": code, "text": text }));
     }
     let mut text = Text::new();
     for (code, section) in found {

@@ -42,6 +42,9 @@ pub fn run(arguments: &FlowArguments) -> Result<(), Failure> {
         });
     }
     let chart = flow_chart(&program.name, program.set, &program.image, &entries, &*names);
+    if arguments.json {
+        return super::print_json(&chart);
+    }
     match &arguments.drawing.output {
         None if chart.letters() > MOST_LETTERS => {
             let letters = thousands(chart.letters() as u64);

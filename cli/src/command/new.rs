@@ -76,6 +76,10 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
     let mut outputs = Outputs::default();
     files.iter().for_each(|(file, contents)| outputs.add(file, contents.as_str()));
     outputs.write()?;
+    if arguments.json {
+        let files: Vec<&String> = files.iter().map(|row| &row.0).collect();
+        return super::print_json(&serde_json::json!({ "files": files }));
+    }
     for (file, _) in &files {
         text.line().tone(Tone::Faint, "wrote ").put(file);
     }

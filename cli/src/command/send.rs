@@ -93,6 +93,15 @@ pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
     }
     let mut text = Text::new();
     let bytes: usize = stretches.iter().map(|one| one.bytes.len()).sum();
+    if arguments.json {
+        let places: Vec<_> = stretches
+            .iter()
+            .map(|one| serde_json::json!({ "start": one.first, "bytes": one.bytes.len() }))
+            .collect();
+        return super::print_json(
+            &serde_json::json!({ "sent": bytes, "stretches": places, "verified": arguments.verify }),
+        );
+    }
     text.line().tone(Tone::Strong, &name).put(format!(": {bytes} bytes sent"));
     for one in &stretches {
         let last = one.first as usize + one.bytes.len() - 1;

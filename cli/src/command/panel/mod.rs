@@ -42,7 +42,7 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
     let mut panel = Panel::new(session);
     let record = &arguments.target.record;
     if let Some(script) = &arguments.script {
-        let ran = run_script(script, &mut panel, size);
+        let ran = run_script(script, &mut panel, size, arguments.json);
         ran.and(record::keep(panel.session(), record))?;
         if let (Some(file), Some(tape)) = (&arguments.punch, panel.session().machine().punched()) {
             files::must_write(file, tape)?;
@@ -103,7 +103,7 @@ fn session(arguments: &PanelArguments) -> Result<Session, Failure> {
     }
 }
 
-fn run_script(name: &str, panel: &mut Panel, size: (u16, u16)) -> Result<(), Failure> {
+fn run_script(name: &str, panel: &mut Panel, size: (u16, u16), json: bool) -> Result<(), Failure> {
     let name = if name == "-" { name.to_string() } else { files::find(name, &["panel"]) };
     let text = String::from_utf8_lossy(&files::must_read(&name)?).into_owned();
     let script = Script::parse(&text).map_err(|diagnostics| {
@@ -113,7 +113,12 @@ fn run_script(name: &str, panel: &mut Panel, size: (u16, u16)) -> Result<(), Fai
     })?;
     let ran =
         script.run(panel, &mut Disk { size }).map_err(|wrong| Failure::in_text(&name, &text, *wrong, 1))?;
-    paint::show(&ran.text)?;
+    if json {
+        let lines: Vec<String> = ran.text.to_string().lines().map(String::from).collect();
+        super::print_json(&serde_json::json!({ "failed": ran.failed, "lines": lines }))?;
+    } else {
+        paint::show(&ran.text)?;
+    }
     match ran.failed {
         0 => Ok(()),
         1 => Err(Failure::input("one look saw something else", "the line above says what")),

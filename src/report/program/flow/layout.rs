@@ -26,6 +26,8 @@ pub(super) struct Line {
 #[derive(Debug)]
 pub(super) struct Routine {
     pub nodes: Vec<Node>,
+    /// As they were found.
+    pub ways: Vec<Way>,
     pub lines: Vec<Line>,
     pub left: usize,
     pub right: usize,
@@ -34,7 +36,8 @@ pub(super) struct Routine {
 impl Routine {
     pub fn new(nodes: Vec<Node>, ways: Vec<Way>) -> Self {
         let mut lines: Vec<Line> = ways
-            .into_iter()
+            .iter()
+            .copied()
             .map(|Way { from, to, words }| {
                 let side = match to {
                     _ if to == from + 1 => Side::Down,
@@ -58,7 +61,7 @@ impl Routine {
             let lane = lane_for(lanes, &lines, at);
             lines[at].side = if is_left { Side::Left(lane) } else { Side::Right(lane) };
         }
-        Self { nodes, lines, left: left.len(), right: right.len() }
+        Self { nodes, ways, lines, left: left.len(), right: right.len() }
     }
 }
 

@@ -13,10 +13,11 @@ use crate::assembler::{Assembly, Line, LineKind, SymbolKind, statement};
 use crate::image::Image;
 use crate::processor::{Decoded, Flow, InstructionSet};
 use layout::Routine;
+use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// What an instruction is shown as.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize)]
 pub struct Words {
     /// The instruction.
     pub text: String,
@@ -25,7 +26,8 @@ pub struct Words {
 }
 
 /// What a box is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
 pub(super) enum Shape {
     /// Where a routine begins.
     Start,
@@ -40,7 +42,7 @@ pub(super) enum Shape {
 }
 
 /// A box.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Serialize)]
 pub(super) struct Node {
     pub shape: Shape,
     pub label: Option<String>,
@@ -48,7 +50,7 @@ pub(super) struct Node {
 }
 
 /// A way from one box to another.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone, Copy, Serialize)]
 pub(super) struct Way {
     pub from: usize,
     pub to: usize,
@@ -60,6 +62,24 @@ pub(super) struct Way {
 pub struct FlowChart {
     title: String,
     routines: Vec<Routine>,
+}
+
+/// The boxes of each routine and the ways between them, by the places of the boxes.
+impl Serialize for FlowChart {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        use serde::ser::SerializeStruct;
+        #[derive(Serialize)]
+        struct Drawn<'a> {
+            boxes: &'a [Node],
+            ways: &'a [Way],
+        }
+        let routines: Vec<Drawn<'_>> =
+            self.routines.iter().map(|one| Drawn { boxes: &one.nodes, ways: &one.ways }).collect();
+        let mut fields = serializer.serialize_struct("FlowChart", 2)?;
+        fields.serialize_field("title", &self.title)?;
+        fields.serialize_field("routines", &routines)?;
+        fields.end()
+    }
 }
 
 /// Where names and words come from.
