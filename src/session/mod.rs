@@ -38,7 +38,7 @@ pub use record::{Begin, Difference, Line, RECORD_VERSION, Replayed};
 pub use rounds::{Circle, Round};
 pub use step::{Change, Step, instruction_at};
 pub use stop::{Limits, Stop};
-pub use time::{Act, Departure, DiskFiles, Stretch};
+pub use time::{Act, Departure, DiskFiles, Moment, NoMoment, Stretch};
 
 use crate::assembler::{Assembly, Environment, Formula, SymbolKind};
 use crate::diagnostic::Problem;

@@ -164,7 +164,11 @@ impl Session {
     /// What was written down so far, with a mark of now behind it. Empty where nothing is recorded.
     pub fn recorded(&self) -> Vec<Line> {
         let Some(recording) = &self.recording else { return Vec::new() };
-        let mut lines = recording.lines.clone();
+        let mut recording = recording.clone();
+        if self.is_in_the_past() {
+            recording.take_back(self.machine.cycles());
+        }
+        let mut lines = recording.lines;
         let mark = Line::Mark(self.machine.mark());
         if lines.last() != Some(&mark) {
             lines.push(mark);
@@ -202,7 +206,7 @@ impl Session {
                 Line::Done { cycle, .. } => *cycle,
                 Line::Mark(mark) => mark.cycle,
             };
-            if !self.go_to_cycle(cycle, go_on) {
+            if !self.play_to_cycle(cycle, go_on) {
                 return Replayed::Ended(self.machine.cycles());
             }
             match what {
@@ -223,7 +227,7 @@ impl Session {
     }
 
     /// Runs to a cycle, past halts that the operator let it go on from, as far as it goes. False where whoever watches ends it.
-    fn go_to_cycle(&mut self, cycle: u64, go_on: &mut dyn FnMut() -> bool) -> bool {
+    fn play_to_cycle(&mut self, cycle: u64, go_on: &mut dyn FnMut() -> bool) -> bool {
         let mut ended = false;
         while self.machine.cycles() < cycle && !ended {
             let before = self.machine.cycles();

@@ -68,8 +68,15 @@ proptest! {
         }
         for back in backs {
             let history = session.history(back).len();
+            let here = (state(&session), session.moment(), session.is_in_the_past());
             let gone = session.back(back);
             prop_assert_eq!((gone, history), (back.min(before.len()), gone));
+            // What was left can be gone back to, with all that was done by hand in between.
+            let mut forth = session.clone();
+            prop_assert_eq!(forth.forth(gone), gone);
+            prop_assert_eq!(forth.moment().instructions, here.1.instructions);
+            prop_assert_eq!(forth.go_to_cycle(here.1.cycle), Ok(here.1));
+            prop_assert_eq!((state(&forth), forth.is_in_the_past()), (here.0, here.2));
             let there = before.split_off(before.len() - gone);
             if let Some(there) = there.first() {
                 // Time that passed in a halt in front of it is taken back, too.

@@ -34,7 +34,7 @@ pub use cores::memory::{Area, MemoryKind};
 pub use cores::observe::{Callback, Seen, SeenRow, StopMap, Watching};
 pub use line::SerialLine;
 pub use mark::{Hash, Mark};
-pub use snapshot::Snapshot;
+pub use snapshot::{Records, Snapshot};
 
 pub use run::Stopped;
 
@@ -46,6 +46,7 @@ use io::Io;
 use services::dos::Dos;
 use services::{Service, Volume};
 use std::collections::VecDeque;
+use std::sync::Arc;
 
 /// A program that does not fit the board's memory.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -80,7 +81,8 @@ pub enum LoadError {
 /// A machine: a processor, memory and what is around it.
 #[derive(Debug, Clone)]
 pub struct Machine {
-    board: Board,
+    /// Copies share it.
+    board: Arc<Board>,
     core: Box<dyn Core>,
     io: Io,
     events: VecDeque<(u64, Event)>,
@@ -140,7 +142,7 @@ impl Machine {
     /// A machine around a processor that is there already, without chips.
     fn with_core(board: &Board, core: Box<dyn Core>) -> Self {
         Self {
-            board: board.clone(),
+            board: Arc::new(board.clone()),
             core,
             io: Io::new(board.unmapped, board.set.cells.last_port),
             events: VecDeque::new(),

@@ -9,14 +9,43 @@ pub struct Snapshot {
     machine: Box<Machine>,
     /// Lengths of its records: port writes, changes of lamps, output, turns of the speaker.
     lengths: [usize; 4],
+    /// Bytes that it holds and that no earlier snapshot shares.
+    bytes: usize,
 }
 
-/// What was seen of a machine from outside.
-struct Records {
+/// What was seen of a machine from outside. It only ever grows: the record of a moment begins as that of every earlier one.
+#[derive(Debug, Clone, Default)]
+pub struct Records {
     writes: Vec<PortWrite>,
     lamp_changes: Vec<LampChange>,
     output: Vec<u8>,
     turns: Vec<u64>,
+}
+
+impl Records {
+    fn lengths(&self) -> [usize; 4] {
+        [self.writes.len(), self.lamp_changes.len(), self.output.len(), self.turns.len()]
+    }
+
+    fn truncate(&mut self, [writes, lamp_changes, output, turns]: [usize; 4]) {
+        self.writes.truncate(writes);
+        self.lamp_changes.truncate(lamp_changes);
+        self.output.truncate(output);
+        self.turns.truncate(turns);
+    }
+
+    /// Their beginnings, so long.
+    fn first(&self, [writes, lamp_changes, output, turns]: [usize; 4]) -> Self {
+        fn first<T: Clone>(all: &[T], count: usize) -> Vec<T> {
+            all.get(..count).unwrap_or(all).to_vec()
+        }
+        Self {
+            writes: first(&self.writes, writes),
+            lamp_changes: first(&self.lamp_changes, lamp_changes),
+            output: first(&self.output, output),
+            turns: first(&self.turns, turns),
+        }
+    }
 }
 
 impl Snapshot {
@@ -24,11 +53,21 @@ impl Snapshot {
     pub fn cycles(&self) -> u64 {
         self.machine.cycles()
     }
+
+    /// The instructions that were executed before it.
+    pub fn instructions(&self) -> u64 {
+        self.machine.instructions()
+    }
+
+    /// About how many bytes it holds that no earlier snapshot shares.
+    pub fn bytes(&self) -> usize {
+        self.bytes
+    }
 }
 
 impl Machine {
-    /// The records of what was seen. They only ever grow, so that their lengths are enough to go back to.
-    fn take_records(&mut self) -> Records {
+    /// The records of what was seen.
+    pub fn take_records(&mut self) -> Records {
         let Io { writes, lamp_changes, speaker, .. } = &mut self.io;
         Records {
             writes: std::mem::take(writes),
@@ -46,6 +85,14 @@ impl Machine {
         }
     }
 
+    /// A copy that has seen nothing, to look ahead or back with: what was recorded of a long run is not copied.
+    pub fn unseen(&mut self) -> Self {
+        let records = self.take_records();
+        let copy = self.clone();
+        self.give_records(records);
+        copy
+    }
+
     /// The machine as it is, to come back to.
     pub fn snapshot(&mut self) -> Snapshot {
         self.snapshot_beside(None)
@@ -54,12 +101,13 @@ impl Machine {
     /// The same, sharing with an earlier snapshot what has stayed the same.
     pub fn snapshot_beside(&mut self, earlier: Option<&Snapshot>) -> Snapshot {
         let records = self.take_records();
-        let lengths =
-            [records.writes.len(), records.lamp_changes.len(), records.output.len(), records.turns.len()];
-        let kept = self.core.keep(earlier.map(|earlier| earlier.machine.core.as_ref()));
+        let lengths = records.lengths();
+        let earlier = earlier.map(|earlier| earlier.machine.core.as_ref());
+        let kept = self.core.keep(earlier);
+        let bytes = kept.kept_bytes(earlier) + size_of::<Self>() + 256 * self.io.chips.len();
         // The machine without its memory is copied with what was kept in its place.
         let live = std::mem::replace(&mut self.core, kept);
-        let snapshot = Snapshot { machine: Box::new(self.clone()), lengths };
+        let snapshot = Snapshot { machine: Box::new(self.clone()), lengths, bytes };
         self.core = live;
         self.give_records(records);
         snapshot
@@ -68,11 +116,16 @@ impl Machine {
     /// Back to a snapshot of this same machine, taken earlier.
     pub fn restore(&mut self, snapshot: &Snapshot) {
         let mut records = self.take_records();
-        let [writes, lamp_changes, output, turns] = snapshot.lengths;
-        records.writes.truncate(writes);
-        records.lamp_changes.truncate(lamp_changes);
-        records.output.truncate(output);
-        records.turns.truncate(turns);
+        records.truncate(snapshot.lengths);
+        self.become_as(snapshot, records);
+    }
+
+    /// To a snapshot of this same machine, earlier or later, with what had been seen by then: `records` are those of a later moment.
+    pub fn restore_with(&mut self, snapshot: &Snapshot, records: &Records) {
+        self.become_as(snapshot, records.first(snapshot.lengths));
+    }
+
+    fn become_as(&mut self, snapshot: &Snapshot, records: Records) {
         *self = (*snapshot.machine).clone();
         self.core = self.core.live();
         self.give_records(records);

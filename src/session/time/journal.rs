@@ -5,7 +5,7 @@ use crate::machine::services::Volume;
 use crate::machine::services::dos::Floppy;
 use crate::machine::{Event, Machine};
 use serde::{Deserialize, Serialize};
-use std::collections::{BTreeMap, VecDeque};
+use std::collections::BTreeMap;
 
 /// Something done by hand, which a replay does again. Records are made of them.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -172,37 +172,29 @@ pub(in crate::session) fn puts(start: u32, cells: &[Cell]) -> Vec<Act> {
     acts
 }
 
-/// The acts since the oldest snapshot, each with the cycle at which it was done. They are counted from the beginning of the session.
+/// The acts since the first snapshot, each with the cycle at which it was done.
 #[derive(Debug, Clone, Default)]
 pub(super) struct Journal {
-    acts: VecDeque<(u64, Act)>,
-    forgotten: usize,
+    acts: Vec<(u64, Act)>,
 }
 
 impl Journal {
-    /// How many there have been.
+    /// How many there are.
     pub fn count(&self) -> usize {
-        self.forgotten + self.acts.len()
+        self.acts.len()
     }
 
     pub fn note(&mut self, cycle: u64, act: Act) {
-        self.acts.push_back((cycle, act));
+        self.acts.push((cycle, act));
     }
 
     /// The act of a number, with its cycle.
     pub fn get(&self, number: usize) -> Option<&(u64, Act)> {
-        self.acts.get(number.checked_sub(self.forgotten)?)
+        self.acts.get(number)
     }
 
     /// Takes back all from a number on.
     pub(crate) fn take_back(&mut self, from: usize) {
-        self.acts.truncate(from.saturating_sub(self.forgotten));
-    }
-
-    /// Forgets those before a number.
-    pub fn forget(&mut self, before: usize) {
-        while self.forgotten < before && self.acts.pop_front().is_some() {
-            self.forgotten += 1;
-        }
+        self.acts.truncate(from);
     }
 }

@@ -1,30 +1,33 @@
-//! Going back: snapshots now and then, a journal of what was done by hand, and exact replay.
+//! The past of a session: snapshots now and then, a journal of what was done by hand, and exact replay.
 //!
 //! A machine is deterministic, so that a snapshot, the number of cycles since and what was done by hand in them are enough to be
-//! anywhere again.
+//! anywhere again. Who goes back keeps what came later, and can go forth to it, until something else is done.
 
 mod departure;
 mod journal;
+mod moment;
 
 pub use departure::Departure;
 pub(super) use journal::puts;
 pub use journal::{Act, DiskFiles, Stretch};
+pub use moment::{Moment, NoMoment};
 
 use super::{Session, Step, step};
-use crate::machine::{Machine, Snapshot, Watching};
+use crate::machine::{Machine, Records, Snapshot, Watching};
 use journal::Journal;
 use std::collections::VecDeque;
 
-/// Snapshots kept: 64 of some 70 KB.
-const MOST: usize = 64;
-/// Cycles between two of them.
-const APART: u64 = 2_000_000;
+/// Bytes that the snapshots of a session may hold together, where nobody says otherwise.
+pub(super) const PAST_BYTES: usize = 64 << 20;
+/// Cycles between two snapshots at first. Where there is no more room every second one goes, and they stand twice as far apart.
+const APART: u64 = 4_000_000;
+/// PERF: a large memory takes longer to copy, so that its snapshots stand further apart: so many cycles for each byte.
+const CYCLES_PER_BYTE: u64 = 16;
 /// More than any instruction with an interrupt takes.
 const LONGEST_STEP: u64 = 256;
 
-/// A step of the past, the cycle it began at, and the snapshot it was replayed from.
+/// A step of the past, and the cycle it began at.
 struct Past {
-    snapshot: usize,
     begin: u64,
     step: Step,
 }
@@ -36,25 +39,87 @@ struct Kept {
     acts: usize,
 }
 
-/// The past of a session, the oldest first.
-#[derive(Debug, Clone, Default)]
+/// What is known of the run of a session, the oldest first.
+#[derive(Debug, Clone)]
 pub(super) struct Timeline {
-    snapshots: VecDeque<Kept>,
+    snapshots: Vec<Kept>,
     journal: Journal,
     /// What was done in one go, from cycle to cycle, though it is many steps.
     leaps: Vec<(u64, u64)>,
+    /// How many of the acts are done where the machine stands.
+    done: usize,
+    /// What came later, where somebody went back from it.
+    future: Option<Future>,
+    /// Cycles between two snapshots.
+    apart: u64,
+    /// Bytes that the snapshots hold, and may hold.
+    bytes: usize,
+    most_bytes: usize,
+}
+
+/// The latest moment that is known, where the machine stands before it.
+#[derive(Debug, Clone)]
+struct Future {
+    end: Moment,
+    records: Records,
+}
+
+impl Default for Timeline {
+    fn default() -> Self {
+        Self {
+            snapshots: Vec::new(),
+            journal: Journal::default(),
+            leaps: Vec::new(),
+            done: 0,
+            future: None,
+            apart: APART,
+            bytes: 0,
+            most_bytes: PAST_BYTES,
+        }
+    }
 }
 
 impl Timeline {
     pub fn clear(&mut self) {
-        *self = Self::default();
+        *self = Self { most_bytes: self.most_bytes, ..Self::default() };
     }
 
     /// What goes from one cycle to the other is taken back as one.
     pub(crate) fn leap(&mut self, begin: u64, end: u64) {
-        if !self.snapshots.is_empty() {
-            self.leaps.push((begin, end));
+        let at = self.leaps.partition_point(|leap| leap.1 < end);
+        let is_known = self.leaps[at..].iter().take_while(|leap| leap.1 == end).any(|leap| leap.0 == begin);
+        if !self.snapshots.is_empty() && !is_known {
+            self.leaps.insert(at, (begin, end));
         }
+    }
+
+    /// Something else comes than what had come: from this cycle on nothing is known any more.
+    fn begin_anew(&mut self, now: u64) {
+        if self.future.take().is_some() {
+            self.snapshots.retain(|kept| kept.snapshot.cycles() <= now && kept.acts <= self.done);
+            self.bytes = self.snapshots.iter().map(|kept| kept.snapshot.bytes()).sum();
+            self.leaps.retain(|leap| leap.1 <= now);
+            self.journal.take_back(self.done);
+        }
+    }
+
+    /// Where there is no more room every second snapshot goes: that leaves the way to every moment at most twice as long.
+    fn make_room(&mut self) {
+        while self.bytes > self.most_bytes && self.snapshots.len() > 2 {
+            let mut number = 0;
+            self.snapshots.retain(|_| {
+                number += 1;
+                number % 2 == 1
+            });
+            self.bytes = self.snapshots.iter().map(|kept| kept.snapshot.bytes()).sum();
+            self.apart = self.apart.saturating_mul(2);
+        }
+    }
+
+    /// The last snapshot at a cycle or before it that comes before so many acts.
+    fn before(&self, cycle: u64) -> Option<&Kept> {
+        let at = self.snapshots.partition_point(|kept| kept.snapshot.cycles() <= cycle);
+        self.snapshots.get(at.checked_sub(1)?)
     }
 
     /// Brings a machine that stands where act `next` comes next to cycle `to`, the acts on the way done again. `go` takes it on,
@@ -84,19 +149,47 @@ impl Session {
     pub(super) fn act(&mut self, act: Act) -> bool {
         let now = self.machine.cycles();
         let done = act.on(&mut self.machine);
+        if done {
+            self.begin_anew(now);
+        }
         if done && let Some(recording) = &mut self.recording {
             recording.note(now, &act);
         }
         // Before the first snapshot there is nothing to come back to.
         if done && !self.timeline.snapshots.is_empty() {
             self.timeline.journal.note(now, act);
+            self.timeline.done = self.timeline.journal.count();
         }
         done
+    }
+
+    /// What was known to come later is not what comes now.
+    fn begin_anew(&mut self, now: u64) {
+        if self.timeline.future.is_some() {
+            self.timeline.begin_anew(now);
+            if let Some(recording) = &mut self.recording {
+                recording.take_back(now);
+            }
+        }
+    }
+
+    /// How many bytes the session may keep of its past; 64 MB where nothing is said. With less, the way to a moment is longer.
+    pub fn keep_of_past(&mut self, bytes: usize) {
+        self.timeline.most_bytes = bytes;
+        self.timeline.make_room();
+    }
+
+    /// About how many bytes it keeps of its past.
+    pub fn kept_of_past(&self) -> usize {
+        self.timeline.bytes
     }
 
     /// Takes a snapshot where one is due.
     #[inline]
     pub(super) fn remember(&mut self) {
+        if self.timeline.future.is_some() {
+            self.go_on_in_the_past();
+        }
         if self.recording.is_some() {
             self.take_mark();
         }
@@ -105,123 +198,33 @@ impl Session {
             return;
         }
         let now = self.machine.cycles();
-        if self.timeline.snapshots.back().is_none_or(|last| now >= last.snapshot.cycles() + APART) {
+        let Timeline { snapshots, apart, .. } = &self.timeline;
+        if snapshots.last().is_none_or(|last| now >= last.snapshot.cycles() + apart) {
             self.take_snapshot();
+        }
+    }
+
+    /// The machine goes on by itself from a moment of the past. Without what was done by hand later on, it goes another way.
+    #[cold]
+    fn go_on_in_the_past(&mut self) {
+        let Some(future) = &self.timeline.future else { return };
+        if self.timeline.done < self.timeline.journal.count() {
+            self.begin_anew(self.machine.cycles());
+        } else if self.machine.cycles() >= future.end.cycle {
+            self.timeline.future = None;
         }
     }
 
     #[cold]
     fn take_snapshot(&mut self) {
-        let Timeline { snapshots, journal, .. } = &mut self.timeline;
-        if snapshots.len() >= MOST {
-            snapshots.pop_front();
+        let timeline = &mut self.timeline;
+        let snapshot = self.machine.snapshot_beside(timeline.snapshots.last().map(|kept| &kept.snapshot));
+        timeline.bytes += snapshot.bytes();
+        if timeline.snapshots.is_empty() {
+            timeline.apart = APART.max(CYCLES_PER_BYTE * snapshot.bytes() as u64);
         }
-        let snapshot = self.machine.snapshot_beside(snapshots.back().map(|kept| &kept.snapshot));
-        snapshots.push_back(Kept { snapshot, acts: journal.count() });
-        journal.forget(snapshots.front().map_or(0, |first| first.acts));
-    }
-
-    /// Goes back by `steps` instructions, each [`over`](Self::over) or [`out`](Self::out) taken as one, and returns how many it
-    /// could go. Where the operator changed something by hand, that is undone too.
-    pub fn back(&mut self, steps: usize) -> usize {
-        let mut gone = 0;
-        while gone < steps {
-            let now = self.machine.cycles();
-            self.timeline.leaps.retain(|leap| leap.1 <= now);
-            let leap = self.timeline.leaps.last().copied();
-            if let Some((begin, _)) = leap.filter(|leap| leap.1 == now) {
-                let before = |kept: &Kept| kept.snapshot.cycles() <= begin;
-                let Some(at) = self.timeline.snapshots.iter().rposition(before) else { return gone };
-                self.return_to(at, begin);
-                gone += 1;
-                continue;
-            }
-            let here = self.machine.snapshot();
-            let mut past = self.past(steps - gone);
-            // As far as the last thing that was done in one go.
-            let from = leap.map_or(0, |leap| leap.1);
-            past.retain(|one| one.begin >= from);
-            let Some(first) = past.front() else {
-                self.machine.restore(&here);
-                return gone;
-            };
-            self.return_to(first.snapshot, first.begin);
-            gone += past.len();
-        }
-        gone
-    }
-
-    /// Back to a cycle behind a snapshot; what came later is forgotten.
-    fn return_to(&mut self, at: usize, cycle: u64) {
-        let Kept { snapshot, acts: mut next } = self.timeline.snapshots[at].clone();
-        self.machine.restore(&snapshot);
-        self.timeline.bring(&mut self.machine, &mut next, cycle, &mut run_on);
-        self.timeline.snapshots.truncate(at + 1);
-        // What was counted is not of this past.
-        self.share = None;
-        self.timeline.journal.take_back(next);
-        if let Some(recording) = &mut self.recording {
-            recording.take_back(self.machine.cycles());
-        }
-    }
-
-    /// The last steps that led here, oldest first, at most `most`.
-    pub fn history(&mut self, most: usize) -> Vec<Step> {
-        let here = self.machine.snapshot();
-        let past = self.past(most);
-        self.machine.restore(&here);
-        past.into_iter().map(|one| one.step).collect()
-    }
-
-    /// The last steps. The machine is left somewhere in the past.
-    fn past(&mut self, most: usize) -> VecDeque<Past> {
-        let mut found: VecDeque<Past> = VecDeque::new();
-        let mut end = self.machine.cycles();
-        for at in (0..self.timeline.snapshots.len()).rev() {
-            let Kept { snapshot, acts } = self.timeline.snapshots[at].clone();
-            if found.len() >= most {
-                break;
-            }
-            if snapshot.cycles() >= end {
-                continue;
-            }
-            let wanted = most - found.len();
-            // Steps are short; where they waited in halts it takes a longer way to find so many.
-            let mut reach = LONGEST_STEP.saturating_mul(wanted as u64 + 1);
-            let mut steps = loop {
-                self.machine.restore(&snapshot);
-                let mut next = acts;
-                let skip = end.saturating_sub(reach).max(snapshot.cycles());
-                self.timeline.bring(&mut self.machine, &mut next, skip, &mut run_on);
-                let steps = self.steps_to(&mut next, end, wanted);
-                if steps.len() >= wanted || skip == snapshot.cycles() {
-                    break steps;
-                }
-                reach = reach.saturating_mul(16);
-            };
-            steps.iter_mut().for_each(|one| one.snapshot = at);
-            steps.extend(found);
-            found = steps;
-            end = snapshot.cycles();
-        }
-        found
-    }
-
-    /// Goes on by single steps to cycle `end`, and gives the last ones, at most `most`.
-    fn steps_to(&mut self, next: &mut usize, end: u64, most: usize) -> VecDeque<Past> {
-        let mut steps = VecDeque::new();
-        self.timeline.bring(&mut self.machine, next, end, &mut |machine, limit| {
-            let begin = machine.cycles();
-            let step = step::step(machine, limit);
-            // Waiting in a halt is no step.
-            if !step.nothing_done() {
-                steps.push_back(Past { snapshot: 0, begin, step });
-            }
-            if steps.len() > most {
-                steps.pop_front();
-            }
-        });
-        steps
+        timeline.snapshots.push(Kept { snapshot, acts: timeline.done });
+        timeline.make_room();
     }
 }
 

@@ -157,6 +157,35 @@ fn ways(session: &Session, plan: &Plan) -> Vec<(&'static str, Session, Stop)> {
             stop
         })
     });
+    way("moments", &mut |session| {
+        let stop = session.run(Limits::none().cycles(end));
+        let last = session.moment();
+        let mut seen_at = std::collections::BTreeMap::new();
+        for (number, &cut) in plan.cuts.iter().cycle().take(7).enumerate() {
+            let Some((first, known)) = session.known().filter(|known| known.1.cycle > 0) else { break };
+            assert_eq!(known, last, "what is known ends where the run did");
+            let instruction = first.instructions + cut * 97 % (last.instructions - first.instructions + 1);
+            let gone = match number % 4 {
+                0 | 1 => session.go_to_instruction(instruction),
+                2 => session.go_to_cycle((first.cycle + cut * 89).min(last.cycle)),
+                _ => {
+                    session.back(cut as usize % 9);
+                    session.forth(cut as usize % 5);
+                    continue;
+                }
+            };
+            assert!(gone.is_ok(), "{gone:?}");
+            if number % 4 < 2 {
+                let here = session.machine().mark();
+                assert_eq!(session.moment().instructions, instruction);
+                assert_eq!(seen_at.entry(instruction).or_insert_with(|| here.clone()), &here);
+            }
+        }
+        if session.known().is_some() {
+            session.go_to_cycle(last.cycle).expect("the end is known");
+        }
+        stop
+    });
     ways
 }
 

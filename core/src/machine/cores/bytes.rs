@@ -110,6 +110,11 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
         Box::new(Self { processor, memory, mapped: self.mapped, notes: None })
     }
 
+    fn kept_bytes(&self, earlier: Option<&dyn Core>) -> usize {
+        let earlier = earlier.and_then(|earlier| earlier.kept_memory()?.downcast_ref());
+        self.memory.kept_bytes(earlier)
+    }
+
     fn live(&self) -> Box<dyn Core> {
         let (processor, memory) = (self.processor.clone(), self.memory.live());
         Box::new(Self { processor, memory, mapped: self.mapped, notes: None })

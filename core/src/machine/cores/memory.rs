@@ -103,6 +103,14 @@ pub(in crate::machine) trait Cells: std::fmt::Debug + Clone + Send + 'static {
     fn keep(&self, _like: Option<&Self::Kept>) -> Option<Self::Kept> {
         None
     }
+    /// Bytes of a snapshot that an earlier one does not share: of the cells as they are, or as they were kept.
+    fn own_bytes(&self, _earlier: Option<&Self>) -> usize {
+        size_of::<Self>()
+    }
+    /// The same of what was kept.
+    fn kept_bytes(_kept: &Self::Kept, _earlier: Option<&Self::Kept>) -> usize {
+        0
+    }
     /// The cells that a snapshot has kept.
     fn live(_kept: &Self::Kept) -> Box<Self> {
         Self::empty()
@@ -217,6 +225,12 @@ impl Cells for Megabyte {
         Some(kept.collect())
     }
 
+    fn kept_bytes(kept: &Self::Kept, earlier: Option<&Self::Kept>) -> usize {
+        let shared = |at: usize| earlier.and_then(|one| one.get(at));
+        let own = |(at, piece): (usize, &Arc<_>)| shared(at).is_none_or(|one| !Arc::ptr_eq(one, piece));
+        kept.iter().enumerate().filter(|&row| own(row)).count() * PIECE + size_of_val(kept.as_slice())
+    }
+
     fn live(kept: &Self::Kept) -> Box<Self> {
         let mut cells = Self::empty();
         let (pieces, _) = cells.as_chunks_mut::<PIECE>();
@@ -259,6 +273,12 @@ impl Cells for Blocks {
     fn set(&mut self, address: u32, value: u8) {
         let block = &mut self.blocks[(address >> 16) as usize & 0xFF];
         Arc::make_mut(block)[address as usize & 0xFFFF] = value;
+    }
+
+    fn own_bytes(&self, earlier: Option<&Self>) -> usize {
+        let shared = |at: usize| earlier.and_then(|one| one.blocks.get(at));
+        let own = |(at, block): (usize, &Arc<_>)| shared(at).is_some_and(|one| !Arc::ptr_eq(one, block));
+        self.blocks.iter().enumerate().filter(|&row| own(row)).count() * 0x1_0000 + size_of_val(&*self.blocks)
     }
 
     fn fill(&mut self, first: u32, last: u32, value: u8) {
@@ -340,6 +360,17 @@ impl<C: Cells> Memory<C> {
                 Self { cells: None, kept, pages, areas, banks, has_holes: self.has_holes }
             }
         }
+    }
+
+    /// About how many bytes it keeps that an earlier one does not share.
+    pub fn kept_bytes(&self, earlier: Option<&Self>) -> usize {
+        let banks: usize = self.banks.others.values().map(Vec::len).sum();
+        let cells = match (&self.cells, &self.kept) {
+            (Some(cells), _) => cells.own_bytes(earlier.and_then(|one| one.cells.as_deref())),
+            (None, Some(kept)) => C::kept_bytes(kept, earlier.and_then(|one| one.kept.as_ref())),
+            (None, None) => 0,
+        };
+        cells + banks + size_of_val(&self.pages)
     }
 
     /// What a snapshot has kept, to go on with.

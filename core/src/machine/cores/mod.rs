@@ -140,6 +140,10 @@ pub trait Core: Debug + Send {
     fn keep(&self, _like: Option<&dyn Core>) -> Box<dyn Core> {
         self.copy()
     }
+    /// About how many bytes of memory it keeps as a snapshot that an earlier one does not share.
+    fn kept_bytes(&self, _earlier: Option<&dyn Core>) -> usize {
+        0
+    }
     /// What a snapshot has kept, to go on with.
     fn live(&self) -> Box<dyn Core> {
         self.copy()

@@ -266,4 +266,8 @@ where
     fn copy(&self) -> Box<dyn Core> {
         Box::new(self.clone())
     }
+
+    fn kept_bytes(&self, _: Option<&dyn Core>) -> usize {
+        N * size_of::<P::Cell>()
+    }
 }
