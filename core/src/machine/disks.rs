@@ -44,7 +44,12 @@ impl Machine {
         name: &str,
         words: &[String],
     ) -> Option<Result<Start, LoadFault>> {
-        let started = self.service.as_mut()?.start(&mut Caller(self.core.as_mut()), file, name, words)?;
+        let started = self.service.as_mut()?.start(
+            &mut Caller { core: self.core.as_mut(), put: None },
+            file,
+            name,
+            words,
+        )?;
         // It waits for nothing any more.
         self.core.set_place(self.core.place());
         Some(started)

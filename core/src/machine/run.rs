@@ -2,6 +2,7 @@
 
 use super::cores::bus::{Missing, Noted};
 use super::cores::observe::Watching;
+use super::cores::trail::{self, Done, What};
 use super::services::{Caller, Served, ServiceFault};
 use super::{Console, Machine};
 use crate::processor::Exit;
@@ -122,7 +123,7 @@ impl Machine {
             Exit::Attention => {
                 self.io.attention = false;
                 self.choose_bank();
-                if let Some(stopped) = self.serve() {
+                if let Some(stopped) = self.serve(watching) {
                     stopped
                 } else if let Some(missing) = self.io.missing.take() {
                     Stopped::Unmapped(missing)
@@ -152,7 +153,9 @@ impl Machine {
                     _ if self.io.steps => {}
                     None => return Stretch::Stopped(Stopped::Endless),
                     Some(_) if self.is_at_rest() => return Stretch::Stopped(Stopped::Endless),
-                    Some(_) if matches!(watching, Watching::Step(_) | Watching::Each(_)) => {}
+                    Some(_)
+                        if matches!(watching, Watching::Step(_) | Watching::Each(_) | Watching::Trail(_)) => {
+                    }
                     Some(at) => self.core.idle(&mut self.io, at.min(limit)),
                 }
                 return Stretch::Over;
@@ -219,9 +222,18 @@ impl Machine {
     }
 
     /// Does what was asked of the service; why the run ends there, where it does.
-    fn serve(&mut self) -> Option<Stopped> {
+    fn serve(&mut self, watching: &mut Watching<'_>) -> Option<Stopped> {
         let asked = self.io.call.take()?;
-        match self.service.as_mut()?.serve(asked, &mut Caller(self.core.as_mut())) {
+        let is_told = matches!(watching, Watching::Trail(_));
+        let mut caller = Caller { core: self.core.as_mut(), put: is_told.then(Vec::new) };
+        let served = self.service.as_mut()?.serve(asked, &mut caller);
+        if let (Watching::Trail(callback), Some(put)) = (watching, caller.put) {
+            let by_service = |what, address, value| Done { what, took_effect: true, address, value };
+            let cells = put.into_iter().map(|(address, value)| by_service(What::Served, address, value));
+            let all: Vec<Done> = cells.chain([by_service(What::ServedRegisters, 0, 0)]).collect();
+            trail::tell_alone(&all, callback);
+        }
+        match served {
             Served::GoesOn => None,
             Served::Fault(fault) => Some(Stopped::Service(fault)),
             Served::Ended => {

@@ -9,7 +9,7 @@ mod plan;
 mod recipes;
 
 use plain_byte::assembler::Formula;
-use plain_byte::machine::{Machine, Stopped, Watching, chip};
+use plain_byte::machine::{Access, Done, Machine, Stopped, Watching, What, chip};
 use plain_byte::processor;
 use plain_byte::session::{Limits, Replayed, Session, Stop};
 use plan::{Plan, plans};
@@ -209,6 +209,49 @@ fn told(session: &Session, end: u64) -> (Executed, Executed, String) {
     (traced, called, seen(&machine))
 }
 
+/// What a trail tells, and what single steps do: instructions with their cycles, and accesses; and what is to be seen behind the trail.
+fn trailed(session: &Session, end: u64) -> ([Vec<String>; 2], String) {
+    let access =
+        |access, address: u32, value: u64, took: bool| format!("{access:?} {address:X} {value:X} {took}");
+    let mut trail = Vec::new();
+    let mut machine = session.machine().clone();
+    let stopped = machine.run(
+        end,
+        Watching::Trail(&mut |row| {
+            trail.extend(row.iter().filter_map(|Done { what, took_effect, address, value }| match what {
+                What::Instruction => Some(format!("{address:X} at {value}")),
+                What::Between | What::Served | What::ServedRegisters => None,
+                other => Some(access(other, address, value, took_effect)),
+            }));
+        }),
+    );
+    assert_ne!(stopped, Stopped::Watched);
+    let (mut stepped, mut notes) = (Vec::new(), Vec::new());
+    let mut other = session.machine().clone();
+    while other.cycles() < end {
+        let (count, place, before) = (other.instructions(), other.place(), other.cycles());
+        notes.clear();
+        let (stopped, waited) = other.step(end, &mut notes);
+        if other.instructions() > count {
+            stepped.push(format!("{place:X} at {}", before + waited));
+        }
+        stepped.extend(notes.iter().filter_map(|note| {
+            let what = match note.access {
+                Access::Fetch => return None,
+                Access::Read => What::Read,
+                Access::Write => What::Write,
+                Access::In => What::In,
+                Access::Out => What::Out,
+            };
+            Some(access(what, note.address, note.value, note.took_effect))
+        }));
+        if stopped != Stopped::Cycles {
+            break;
+        }
+    }
+    ([trail, stepped], seen(&machine))
+}
+
 /// A run with marks, steps and ways back is what a plain one is, and its record plays on the board as it is switched on.
 fn recorded(plan: &Plan, expected: &Outcome) -> Result<(), String> {
     let (mut session, _) = plan.session(Some(plan.cuts[0].max(50)));
@@ -276,6 +319,14 @@ fn differences(plan: &Plan) -> Option<String> {
     let (traced, called, end) = told(&session, plan.limit);
     if end != expected.1 {
         return Some(format!("plain and told:\n{}{source}", first_difference(&expected.1, &end)));
+    }
+    let ([trail, stepped], end) = trailed(&session, plan.limit);
+    if end != expected.1 {
+        return Some(format!("plain and by a trail:\n{}{source}", first_difference(&expected.1, &end)));
+    }
+    if let Some(at) = (0..trail.len().max(stepped.len())).find(|&at| trail.get(at) != stepped.get(at)) {
+        let (one, other) = (trail.get(at), stepped.get(at));
+        return Some(format!("{at} on the trail and in steps: {one:?} {other:?}\n{source}"));
     }
     let differs = traced.iter().zip(&called).position(|(one, other)| one != other);
     if differs.is_some() || traced.len() != called.len() {

@@ -3,6 +3,7 @@
 use super::bus::{ByteBus, CHECKED, MAPPED, PLAIN};
 use super::memory::{Area, Cells, Memory};
 use super::observe::{self, Notes, Observe, Observed, Watching};
+use super::trail::{Trail, TrailRoom};
 use super::{Core, of_its_processor};
 use crate::machine::board::{Bank, Unmapped};
 use crate::machine::io::Io;
@@ -17,12 +18,19 @@ pub(super) struct Bytes<P, C: Cells> {
     mapped: bool,
     /// What is noted of each instruction between two calls of whoever sees them.
     notes: Option<Box<Notes>>,
+    trail: TrailRoom,
 }
 
 impl<P: Processor<Cell = u8> + 'static, C: Cells> Bytes<P, C> {
     pub fn boxed(set: &'static InstructionSet, areas: Vec<Area>, chips: &[(u32, u32)]) -> Box<dyn Core> {
         let memory = Memory::new(areas, chips);
-        Box::new(Self { processor: P::of(set), memory, mapped: !chips.is_empty(), notes: None })
+        Box::new(Self {
+            processor: P::of(set),
+            memory,
+            mapped: !chips.is_empty(),
+            notes: None,
+            trail: TrailRoom::default(),
+        })
     }
 }
 
@@ -41,6 +49,10 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Observed for Bytes<P, C> {
 
     fn room(&mut self) -> &mut Option<Box<Notes>> {
         &mut self.notes
+    }
+
+    fn trail(&mut self) -> &mut Option<Box<Trail>> {
+        &mut self.trail.0
     }
 
     fn last_address(&self) -> u32 {
@@ -107,7 +119,7 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
     fn keep(&self, like: Option<&dyn Core>) -> Box<dyn Core> {
         let like = like.and_then(|like| like.kept_memory()?.downcast_ref());
         let (processor, memory) = (self.processor.clone(), self.memory.keep(like));
-        Box::new(Self { processor, memory, mapped: self.mapped, notes: None })
+        Box::new(Self { processor, memory, mapped: self.mapped, notes: None, trail: TrailRoom::default() })
     }
 
     fn kept_bytes(&self, earlier: Option<&dyn Core>) -> usize {
@@ -117,7 +129,7 @@ impl<P: Processor<Cell = u8> + 'static, C: Cells> Core for Bytes<P, C> {
 
     fn live(&self) -> Box<dyn Core> {
         let (processor, memory) = (self.processor.clone(), self.memory.live());
-        Box::new(Self { processor, memory, mapped: self.mapped, notes: None })
+        Box::new(Self { processor, memory, mapped: self.mapped, notes: None, trail: TrailRoom::default() })
     }
 
     fn kept_memory(&self) -> Option<&dyn std::any::Any> {

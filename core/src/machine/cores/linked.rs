@@ -423,7 +423,8 @@ impl Core for Linked {
         let none = &mut Vec::new();
         match watching {
             Watching::Step(notes) => far.go("step", io, notes, limit),
-            Watching::Nothing => {
+            // The board at the other end leaves none.
+            Watching::Nothing | Watching::Trail(_) => {
                 far.set_stops(&[]);
                 far.go(&run, io, none, limit)
             }

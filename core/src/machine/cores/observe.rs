@@ -5,6 +5,7 @@
 
 use super::Core;
 use super::bus::{CHECKED, MAPPED, Noted, PLAIN};
+use super::trail::{OnTrail, Trail, TrailCallback};
 use crate::machine::io::Io;
 use crate::processor::{Exit, NoWatch, Tally, Watch};
 
@@ -27,14 +28,22 @@ impl Observe for Unseen {
     fn saw(&mut self, _: Noted) {}
 }
 
-/// Notes every access where somebody asks for it.
-impl Observe for Option<&mut Vec<Noted>> {
+/// Whoever sees the accesses on the checked bus.
+pub(super) enum AnyObserver<'a> {
+    Nobody,
+    Notes(&'a mut Vec<Noted>),
+    Trail(&'a Trail),
+}
+
+impl Observe for AnyObserver<'_> {
     const SEES: bool = true;
 
     #[inline]
     fn saw(&mut self, noted: Noted) {
-        if let Some(notes) = self {
-            notes.push(noted);
+        match self {
+            AnyObserver::Nobody => {}
+            AnyObserver::Notes(notes) => notes.push(noted),
+            AnyObserver::Trail(trail) => trail.saw(noted),
         }
     }
 }
@@ -50,6 +59,8 @@ pub(super) trait Observed: Core {
     fn mode(&self, io: &Io) -> u8;
     /// Room for what is noted of each instruction between two calls of whoever sees them.
     fn room(&mut self) -> &mut Option<Box<Notes>>;
+    /// Room for the trail of a run between two calls of whoever follows it.
+    fn trail(&mut self) -> &mut Option<Box<Trail>>;
     /// The largest address.
     fn last_address(&self) -> u32;
     /// Runs to cycle `limit` on a form of bus.
@@ -81,6 +92,10 @@ pub(super) fn run<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watchin
     }
     let marks = watching.marks();
     match (watching, marks) {
+        (Watching::Trail(callback), _) => trail(core, callback, |core, trail| match R::MAPS {
+            true => core.run_on::<MAPPED, _, _>(io, trail, &mut &*trail, limit),
+            false => core.run_on::<PLAIN, _, _>(io, trail, &mut &*trail, limit),
+        }),
         (Watching::Each(callback), _) => each(core, callback, |core, mut each| run!(core, io, &mut each)),
         (Watching::Stops(stops), Some(marks)) => {
             to_stop(core, io, stops, limit, |core, io| run!(core, io, &mut AtStops(marks)))
@@ -95,15 +110,18 @@ fn run_checked<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watching<'
     let marks = watching.marks();
     match (watching, marks) {
         (Watching::Step(notes), _) => {
-            core.run_on::<CHECKED, _, _>(io, Some(&mut **notes), &mut AnyWatch::Nothing, limit)
+            core.run_on::<CHECKED, _, _>(io, AnyObserver::Notes(notes), &mut AnyWatch::Nothing, limit)
         }
+        (Watching::Trail(callback), _) => trail(core, callback, |core, trail| {
+            core.run_on::<CHECKED, _, _>(io, AnyObserver::Trail(trail), &mut AnyWatch::Trail(trail), limit)
+        }),
         (Watching::Each(callback), _) => each(core, callback, |core, each| {
-            core.run_on::<CHECKED, _, _>(io, None, &mut AnyWatch::Each(each), limit)
+            core.run_on::<CHECKED, _, _>(io, AnyObserver::Nobody, &mut AnyWatch::Each(each), limit)
         }),
         (Watching::Stops(stops), Some(marks)) => to_stop(core, io, stops, limit, |core, io| {
-            core.run_on::<CHECKED, _, _>(io, None, &mut AnyWatch::Stops(AtStops(marks)), limit)
+            core.run_on::<CHECKED, _, _>(io, AnyObserver::Nobody, &mut AnyWatch::Stops(AtStops(marks)), limit)
         }),
-        _ => core.run_on::<CHECKED, _, _>(io, None, &mut AnyWatch::Nothing, limit),
+        _ => core.run_on::<CHECKED, _, _>(io, AnyObserver::Nobody, &mut AnyWatch::Nothing, limit),
     }
 }
 
@@ -121,6 +139,24 @@ fn each<R: Observed>(
         }
     };
     *core.room() = Some(room);
+    exit
+}
+
+/// Runs on as often as the trail is full and told.
+fn trail<R: Observed>(
+    core: &mut R,
+    callback: &mut TrailCallback<'_>,
+    mut run: impl FnMut(&mut R, &Trail) -> Exit,
+) -> Exit {
+    let mut trail = core.trail().take().unwrap_or_else(|| Box::new(Trail::new()));
+    let exit = loop {
+        let exit = run(core, &trail);
+        trail.tell(callback);
+        if exit != Exit::Watched {
+            break exit;
+        }
+    };
+    *core.trail() = Some(trail);
     exit
 }
 
@@ -152,7 +188,7 @@ fn is_shared(core: &impl Observed, stops: &StopMap, exit: Exit) -> bool {
 /// Executes the instruction at such a mark; why the run ends there, where it does.
 fn pass_mark(core: &mut impl Observed, io: &mut Io, limit: u64) -> Option<Exit> {
     let until = core.now() + 1;
-    match core.run_on::<CHECKED, _, _>(io, None, &mut AnyWatch::Nothing, until) {
+    match core.run_on::<CHECKED, _, _>(io, AnyObserver::Nobody, &mut AnyWatch::Nothing, until) {
         Exit::Limit if core.now() < limit => None,
         exit => Some(exit),
     }
@@ -163,6 +199,7 @@ enum AnyWatch<'a> {
     Nothing,
     Stops(AtStops<'a>),
     Each(EachInstruction<'a>),
+    Trail(&'a Trail),
 }
 
 /// What it keeps at hand.
@@ -170,6 +207,7 @@ enum AnyLocal<'l> {
     Nothing,
     Stops(&'l Marks),
     Each((&'l mut Notes, &'l mut usize)),
+    Trail(OnTrail<'l>),
 }
 
 impl Watch for AnyWatch<'_> {
@@ -183,6 +221,7 @@ impl Watch for AnyWatch<'_> {
             AnyWatch::Nothing => AnyLocal::Nothing,
             AnyWatch::Stops(stops) => AnyLocal::Stops(stops.local(begin)),
             AnyWatch::Each(each) => AnyLocal::Each(each.local(begin)),
+            AnyWatch::Trail(trail) => AnyLocal::Trail(trail.local(begin)),
         }
     }
 
@@ -195,6 +234,7 @@ impl Watch for AnyWatch<'_> {
             AnyLocal::Nothing => false,
             AnyLocal::Stops(marks) => AtStops::before(marks, pc, tally),
             AnyLocal::Each(each) => EachInstruction::before(each, pc, tally),
+            AnyLocal::Trail(trail) => <&Trail>::before(trail, pc, tally),
         }
     }
 
@@ -202,8 +242,10 @@ impl Watch for AnyWatch<'_> {
     where
         Self: 'l,
     {
-        if let AnyLocal::Each(each) = local {
-            EachInstruction::after(each, tally);
+        match local {
+            AnyLocal::Each(each) => EachInstruction::after(each, tally),
+            AnyLocal::Trail(trail) => <&Trail>::after(trail, tally),
+            AnyLocal::Nothing | AnyLocal::Stops(_) => {}
         }
     }
 }
@@ -345,6 +387,8 @@ pub enum Watching<'a> {
     Stops(&'a StopMap),
     /// Every instruction.
     Each(Callback<'a>),
+    /// Every instruction and every access.
+    Trail(TrailCallback<'a>),
     /// A single instruction whose accesses are noted.
     Step(&'a mut Vec<Noted>),
 }

@@ -3,6 +3,7 @@
 use super::bus::{Access, CHECKED, Noted, PLAIN};
 use super::memory::{self, Area, HOLES, MemoryKind};
 use super::observe::{self, Notes, Observe, Observed, Watching};
+use super::trail::{Trail, TrailRoom};
 use super::{Core, of_its_processor};
 use crate::machine::board::Unmapped;
 use crate::machine::io::Io;
@@ -30,6 +31,7 @@ pub(super) struct Words<P: Processor, const N: usize> {
     pages: Vec<u8>,
     areas: Vec<Area>,
     notes: Option<Box<Notes>>,
+    trail: TrailRoom,
 }
 
 impl<P: Processor, const N: usize> Debug for Words<P, N> {
@@ -55,7 +57,14 @@ where
         let cells: Box<[P::Cell]> = vec![P::Cell::default(); N].into();
         let Ok(cells) = cells.try_into() else { unreachable!("it has N cells") };
         let pages = memory::attributes(&areas, &[], N >> 8);
-        Box::new(Self { processor: P::of(set), cells, pages, areas, notes: None })
+        Box::new(Self {
+            processor: P::of(set),
+            cells,
+            pages,
+            areas,
+            notes: None,
+            trail: TrailRoom::default(),
+        })
     }
 }
 
@@ -198,6 +207,10 @@ where
 
     fn room(&mut self) -> &mut Option<Box<Notes>> {
         &mut self.notes
+    }
+
+    fn trail(&mut self) -> &mut Option<Box<Trail>> {
+        &mut self.trail.0
     }
 
     fn last_address(&self) -> u32 {

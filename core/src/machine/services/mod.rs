@@ -138,38 +138,46 @@ impl std::fmt::Display for ServiceFault {
 impl std::error::Error for ServiceFault {}
 
 /// The program that asks: its registers and its memory.
-pub struct Caller<'m>(pub(super) &'m mut dyn Core);
+pub struct Caller<'m> {
+    pub(super) core: &'m mut dyn Core,
+    /// The cells that were set, where somebody wants to know.
+    pub(super) put: Option<Vec<(u32, Cell)>>,
+}
 
 impl Caller<'_> {
     /// The cycle.
     pub fn now(&self) -> u64 {
-        self.0.now()
+        self.core.now()
     }
 
     /// The processor's instruction set.
     pub fn set(&self) -> &'static InstructionSet {
-        self.0.set()
+        self.core.set()
     }
 
     /// A register by its name; 0 where there is none.
     pub fn register(&self, name: &str) -> u64 {
-        self.set().register(name).map_or(0, |place| self.0.register(place))
+        self.set().register(name).map_or(0, |place| self.core.register(place))
     }
 
     /// Sets a register by its name; bits that do not exist are dropped.
     pub fn set_register(&mut self, name: &str, value: u64) {
         if let Some(place) = self.set().register(name) {
-            self.0.set_register(place, value);
+            self.core.set_register(place, value);
         }
     }
 
     /// The cell at an address.
     pub fn cell(&self, address: u32) -> Cell {
-        self.0.cell(address)
+        self.core.cell(address)
     }
 
     /// Sets a cell. False where no memory is.
     pub fn put(&mut self, address: u32, value: Cell) -> bool {
-        self.0.put(address, value)
+        let is_put = self.core.put(address, value);
+        if let Some(put) = self.put.as_mut().filter(|_| is_put) {
+            put.push((address, value));
+        }
+        is_put
     }
 }

@@ -1,0 +1,99 @@
+//! What the past of a session costs: `cargo bench --bench past`.
+
+use plain_byte::assembler::{Options, Texts, assemble};
+use plain_byte::machine::{Board, Machine, Watching};
+use plain_byte::processor;
+use plain_byte::session::{Limits, Session};
+use std::time::Instant;
+
+/// Instructions of a run.
+const LONG: u64 = 100_000_000;
+
+/// Counts in memory for ever.
+const PROGRAMS: &[(&str, &str, &str)] = &[
+    (
+        "bare",
+        "8080",
+        "start:  lxi h, 5000h\nagain:  inr m\n        mov a, m\n        add b\n        mov b, a\n        dcx d\n        mov a, d\n        ora e\n        jnz again\n        inx h\n        jmp again\n        entry start\n",
+    ),
+    (
+        "bare",
+        "6502",
+        "start:  ldx #0\nagain:  inc $40,x\n        lda $40,x\n        clc\n        adc $41\n        sta $41\n        inx\n        bne again\n        jmp again\n        entry start\n",
+    ),
+    (
+        "bare",
+        "pdp10",
+        "start:  movei 1, 1000\nagain:  aos 2000\n        add 2, 2000\n        movem 2, 2001(1)\n        sojg 1, again\n        jrst start\n        entry start\n",
+    ),
+    (
+        "fulmar",
+        "6502",
+        "start:  ldx #0\nagain:  inc $0600,x\n        lda $0600,x\n        inx\n        bne again\n        jmp again\n        entry start\n",
+    ),
+    (
+        "petrel",
+        "8086",
+        "start:  mov ax, 0B800h\n        mov es, ax\nagain:  inc byte ptr es:[bx]\n        add bx, 2\n        and bx, 0FFFh\n        jmp again\n        entry start\n",
+    ),
+];
+
+fn session(board: &str, cpu: &str, lines: &str) -> Session {
+    let org = match cpu {
+        "6502" => "$0400",
+        "pdp10" => "1000",
+        "8086" => "100h",
+        _ => "4000h",
+    };
+    let source = format!("        cpu {cpu}\n        org {org}\n{lines}");
+    let assembly = assemble("count.asm", &mut Texts::one("count.asm", source), &Options::default());
+    assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
+    let mut session = match board {
+        "bare" => {
+            let board = Board::bare(processor::find(cpu).expect("a processor"));
+            Session::from(Machine::new(&board).expect("a machine"))
+        }
+        _ => Session::shipped(board).expect("a board"),
+    };
+    session.load_assembly(&assembly).expect("it fits");
+    session
+}
+
+/// Seconds that something takes.
+fn seconds(run: impl FnOnce()) -> f64 {
+    let begin = Instant::now();
+    run();
+    begin.elapsed().as_secs_f64()
+}
+
+fn main() {
+    for &(board, cpu, lines) in PROGRAMS {
+        let mut remembers = session(board, cpu, lines);
+        while remembers.moment().instructions < LONG {
+            remembers.run(Limits::none().cycles(LONG));
+        }
+        // What it costs to keep a past, in turn with a machine that keeps none.
+        let (mut plain, mut kept) = (f64::MAX, f64::MAX);
+        let mut machine = session(board, cpu, lines).machine().clone();
+        for _ in 0..12 {
+            const PART: u64 = 60_000_000;
+            let limit = machine.cycles() + PART;
+            plain = plain.min(seconds(|| _ = machine.run(limit, Watching::Nothing)));
+            kept = kept.min(seconds(|| _ = remembers.run(Limits::none().cycles(PART))));
+        }
+        // To a hundred moments, here and there.
+        let (_, end) = remembers.known().expect("it has a past");
+        let mut slowest: f64 = 0.0;
+        for number in 0..100u64 {
+            let to = end.instructions / 100 * (number * 37 % 100) + number;
+            slowest = slowest.max(seconds(|| _ = remembers.go_to_instruction(to).expect("it is known")));
+        }
+        let megabytes = remembers.kept_of_past() as f64 / f64::from(1 << 20);
+        println!(
+            "{board:7} {cpu:6} {:4} M instructions: {megabytes:5.1} MB kept, {:.3} x the time without, to any moment in {:.1} ms at most",
+            end.instructions / 1_000_000,
+            kept / plain,
+            slowest * 1e3
+        );
+    }
+}

@@ -1,0 +1,200 @@
+//! A trail: every instruction that a run did and every access of it, in order, told in long rows.
+//!
+//! PERF: what a row has room for is noted without a call, as [`Each`](super::observe::Watching::Each) notes addresses; whoever wants to
+//! know what was read and written can follow a run at a fraction of the cost of single steps.
+
+use super::bus::{Access, Noted};
+use super::observe::Observe;
+use crate::processor::{Tally, Watch};
+use std::cell::{Cell, RefCell};
+
+/// Something that a run did.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Done {
+    /// What it was.
+    pub what: What,
+    /// False where a write had no effect.
+    pub took_effect: bool,
+    /// The address or the port.
+    pub address: u32,
+    /// The value that was read or written; of an instruction the cycle that it began at.
+    pub value: u64,
+}
+
+/// What a run did.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum What {
+    /// An instruction began. The accesses that follow are its.
+    Instruction,
+    /// The accesses that follow are of no instruction: an interrupt is taken, or nothing follows.
+    Between,
+    /// A data cell was read.
+    Read,
+    /// A cell was written.
+    Write,
+    /// A port was read.
+    In,
+    /// A port was written.
+    Out,
+    /// A service put a cell into memory.
+    Served,
+    /// A service may have changed registers.
+    ServedRegisters,
+}
+
+/// A stretch of what a run did.
+#[derive(Debug, Clone, Copy)]
+pub struct TrailRow<'a> {
+    entries: &'a [Cell<Done>],
+    more: &'a [Done],
+}
+
+impl TrailRow<'_> {
+    /// One after the other.
+    pub fn iter(&self) -> impl Iterator<Item = Done> {
+        self.entries.iter().map(Cell::get).chain(self.more.iter().copied())
+    }
+}
+
+/// Sees what a run did, much in a row with a call.
+pub type TrailCallback<'a> = &'a mut dyn FnMut(TrailRow<'_>);
+
+/// Tells what was no instruction's doing.
+pub(in crate::machine) fn tell_alone(all: &[Done], callback: &mut dyn FnMut(TrailRow<'_>)) {
+    callback(TrailRow { entries: &[], more: all });
+}
+
+/// How much is noted before it is told.
+const ROOM: usize = 8192;
+/// So much an instruction may do beyond that.
+const SPARE: usize = 64;
+
+/// Room for what a run does between two calls of whoever is told.
+pub(in crate::machine) struct Trail {
+    entries: Box<[Cell<Done>; ROOM]>,
+    count: Cell<usize>,
+    /// What did not find room: of an instruction that moves many cells.
+    more: RefCell<Vec<Done>>,
+}
+
+const NOTHING: Done = Done { what: What::Between, took_effect: true, address: 0, value: 0 };
+
+impl Trail {
+    pub fn new() -> Self {
+        let entries: Box<[Cell<Done>]> = vec![Cell::new(NOTHING); ROOM].into();
+        let Ok(entries) = entries.try_into() else { unreachable!("there are so many") };
+        Self { entries, count: Cell::new(0), more: RefCell::default() }
+    }
+
+    #[inline(always)]
+    fn note(&self, done: Done) {
+        let at = self.count.get();
+        match self.entries.get(at) {
+            Some(entry) => {
+                entry.set(done);
+                self.count.set(at + 1);
+            }
+            None => self.note_more(done),
+        }
+    }
+
+    #[cold]
+    #[inline(never)]
+    fn note_more(&self, done: Done) {
+        self.more.borrow_mut().push(done);
+    }
+
+    /// Tells what was noted, and forgets it.
+    pub fn tell(&mut self, callback: &mut dyn FnMut(TrailRow<'_>)) {
+        let Self { entries, count, more } = self;
+        let more = more.get_mut();
+        let noted = &entries[..count.replace(0)];
+        if !noted.is_empty() {
+            callback(TrailRow { entries: noted, more });
+        }
+        more.clear();
+    }
+}
+
+/// A trail, where one was needed. A copy of a machine makes its own.
+#[derive(Default)]
+pub(in crate::machine) struct TrailRoom(pub Option<Box<Trail>>);
+
+impl std::fmt::Debug for TrailRoom {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("TrailRoom")
+    }
+}
+
+impl Clone for TrailRoom {
+    fn clone(&self) -> Self {
+        Self(None)
+    }
+}
+
+impl Observe for &Trail {
+    const SEES: bool = true;
+
+    #[inline(always)]
+    fn saw(&mut self, noted: Noted) {
+        let what = match noted.access {
+            Access::Fetch => return,
+            Access::Read => What::Read,
+            Access::Write => What::Write,
+            Access::In => What::In,
+            Access::Out => What::Out,
+        };
+        let Noted { address, value, took_effect, .. } = noted;
+        self.note(Done { what, took_effect, address, value });
+    }
+}
+
+/// What a run loop keeps at hand.
+pub(in crate::machine) struct OnTrail<'l> {
+    trail: &'l Trail,
+    /// Where the last instruction was noted, and how many had been done before it.
+    last: Option<(usize, u32)>,
+}
+
+impl Watch for &Trail {
+    type Local<'l>
+        = OnTrail<'l>
+    where
+        Self: 'l;
+
+    fn local(&mut self, _: Tally) -> Self::Local<'_> {
+        OnTrail { trail: self, last: None }
+    }
+
+    #[inline(always)]
+    fn before<'l>(local: &mut Self::Local<'l>, pc: u32, tally: Tally) -> bool
+    where
+        Self: 'l,
+    {
+        let at = local.trail.count.get();
+        if at >= ROOM - SPARE {
+            return true;
+        }
+        local.last = Some((at, tally.count()));
+        local.trail.note(Done {
+            what: What::Instruction,
+            took_effect: true,
+            address: pc,
+            value: tally.now(),
+        });
+        false
+    }
+
+    fn after<'l>(local: Self::Local<'l>, tally: Tally)
+    where
+        Self: 'l,
+    {
+        // What could not be done is not told.
+        if let Some((at, count)) = local.last
+            && tally.count() == count
+        {
+            local.trail.count.set(at);
+        }
+        local.trail.note(Done { what: What::Between, ..NOTHING });
+    }
+}
