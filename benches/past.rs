@@ -75,8 +75,8 @@ fn main() {
         // What it costs to keep a past, in turn with a machine that keeps none.
         let (mut plain, mut kept) = (f64::MAX, f64::MAX);
         let mut machine = session(board, cpu, lines).machine().clone();
-        for _ in 0..12 {
-            const PART: u64 = 60_000_000;
+        for _ in 0..30 {
+            const PART: u64 = 64_000_000;
             let limit = machine.cycles() + PART;
             plain = plain.min(seconds(|| _ = machine.run(limit, Watching::Nothing)));
             kept = kept.min(seconds(|| _ = remembers.run(Limits::none().cycles(PART))));
