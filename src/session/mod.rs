@@ -18,6 +18,7 @@
 mod case_compare;
 mod case_screen;
 pub mod cases;
+mod cause;
 mod doubt;
 mod fold;
 mod open;
