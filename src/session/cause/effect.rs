@@ -476,10 +476,9 @@ impl Learning {
         if all.is_empty() {
             all = (0..inputs.len()).filter(is_defined).fold(all, |all, at| all | inputs[at]);
         }
-        let flags =
-            |one: Inputs| (0..atoms.len()).filter(|&at| atoms[at].is_flag && one.atoms >> at & 1 != 0);
+        let flags = (0..atoms.len()).filter(|&at| atoms[at].is_flag && all.atoms >> at & 1 != 0);
         // What moves all flags together takes each from one place.
-        let is_arithmetic = flags(all).count() <= MOST_FLAGS;
+        let is_arithmetic = flags.count() <= MOST_FLAGS;
         let by_flag = decoded.set.flags().iter().zip(decoded.set.flag_effect(decoded.row).chars());
         for (flag, _) in by_flag.filter(|(_, how)| *how == '*' && is_arithmetic) {
             let same = |(_, atom): &(usize, &Atom)| atom.is_flag && atom.mask == flag.mask;
