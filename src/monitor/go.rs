@@ -43,7 +43,7 @@ impl Monitor {
         text
     }
 
-    fn count(&self, rest: &str) -> Result<u64, Complaint> {
+    pub(super) fn count(&self, rest: &str) -> Result<u64, Complaint> {
         if rest.is_empty() {
             return Ok(1);
         }
@@ -105,36 +105,6 @@ impl Monitor {
             None => self.here(),
         });
         text
-    }
-
-    /// What a board at the other end of a link has done it keeps no account of.
-    fn has_past(&self) -> Result<(), Complaint> {
-        if self.session.machine().is_linked() {
-            let help = "`reset` and `run` begin anew; without --link the monitor goes back";
-            return Err(Complaint::new(
-                "the board at the other end of the link keeps nothing of its past",
-                help,
-            ));
-        }
-        Ok(())
-    }
-
-    pub(super) fn back(&mut self, rest: &str, _: &mut dyn Host) -> Done {
-        let count = self.count(rest)?;
-        self.has_past()?;
-        let gone = self.session.back(count as usize);
-        self.next_list = None;
-        let mut text = Text::new();
-        if (gone as u64) < count {
-            let words = if gone == 0 {
-                "this is the beginning".to_string()
-            } else {
-                format!("{gone} back, to the beginning")
-            };
-            text.line().tone(Tone::Faint, words);
-        }
-        text.append(self.here());
-        Ok(text)
     }
 
     pub(super) fn run(&mut self, rest: &str, host: &mut dyn Host) -> Done {

@@ -4,6 +4,7 @@
 //! To add a word: a function in one of the files here and a row in [`WORDS`].
 
 mod go;
+mod past;
 mod program;
 mod state;
 mod words;

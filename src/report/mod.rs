@@ -6,7 +6,7 @@ pub(crate) mod program;
 
 pub use live::{
     Radix, Tracer, describe, explain, final_card, flags_text, list_line, memory_in, memory_text,
-    registers_card, results, wall, written_at,
+    registers_card, results, wall, why, writers, written_at,
 };
 pub use program::{
     Block, Card, CardRow, Content, Dependent, DisassembledLine, Exit, Follow, Ground, Grouping, Inspection,

@@ -31,6 +31,7 @@ mod stop;
 mod time;
 mod walk;
 
+pub use cause::{Origin, Whereabouts, Why, WriteKind, Written};
 pub use doubt::{Doubt, PlaceUse};
 pub use fold::Share;
 pub use open::{Found, OpenError, board_names, find_board, firmware_image, is_program_file};

@@ -508,9 +508,14 @@ impl Machine {
         self.has_keyboard() || self.board.console.is_some()
     }
 
+    /// How the screen is made, where the board has one.
+    pub fn raster(&self) -> Option<chip::Raster> {
+        self.io.chips.iter().find_map(|fitted| fitted.chip.raster(self.cycles()))
+    }
+
     /// What the screen shows, where the board has one.
     pub fn screen(&self) -> Option<chip::Picture> {
-        let raster = self.io.chips.iter().find_map(|fitted| fitted.chip.raster(self.cycles()))?;
+        let raster = self.raster()?;
         Some(raster.picture(|address| self.cell(address)))
     }
 

@@ -224,15 +224,28 @@ impl Machine {
     /// Does what was asked of the service; why the run ends there, where it does.
     fn serve(&mut self, watching: &mut Watching<'_>) -> Option<Stopped> {
         let asked = self.io.call.take()?;
-        let is_told = matches!(watching, Watching::Trail(_));
-        let mut caller = Caller { core: self.core.as_mut(), put: is_told.then(Vec::new) };
+        let Watching::Trail(callback) = watching else {
+            let mut caller = Caller { core: self.core.as_mut(), put: None };
+            let served = self.service.as_mut()?.serve(asked, &mut caller);
+            return self.served(served);
+        };
+        let count = self.core.set().registers().len();
+        let before: Vec<u64> = (0..count).map(|place| self.core.register(place)).collect();
+        let mut caller = Caller { core: self.core.as_mut(), put: Some(Vec::new()) };
         let served = self.service.as_mut()?.serve(asked, &mut caller);
-        if let (Watching::Trail(callback), Some(put)) = (watching, caller.put) {
-            let by_service = |what, address, value| Done { what, took_effect: true, address, value };
-            let cells = put.into_iter().map(|(address, value)| by_service(What::Served, address, value));
-            let all: Vec<Done> = cells.chain([by_service(What::ServedRegisters, 0, 0)]).collect();
-            trail::tell_alone(&all, callback);
-        }
+        let by_service = |what, address, value| Done { what, took_effect: true, address, value };
+        let put = caller.put.unwrap_or_default().into_iter();
+        let mut all: Vec<Done> =
+            put.map(|(address, value)| by_service(What::Served, address, value)).collect();
+        let changed = (0..count).map(|place| (place, self.core.register(place)));
+        let changed = changed.filter(|&(place, value)| before[place] != value);
+        all.extend(changed.map(|(place, value)| by_service(What::ServedRegister, place as u32, value)));
+        trail::tell_alone(&all, callback);
+        self.served(served)
+    }
+
+    /// Why the run ends behind a service, where it does.
+    fn served(&mut self, served: Served) -> Option<Stopped> {
         match served {
             Served::GoesOn => None,
             Served::Fault(fault) => Some(Stopped::Service(fault)),

@@ -5,9 +5,11 @@ mod final_card;
 mod results;
 mod trace;
 mod wall;
+mod why;
 
 pub use explain::explain;
 pub use final_card::{final_card, registers_card};
 pub use results::results;
 pub use trace::{Radix, Tracer, describe, flags_text, list_line, memory_in, memory_text, written_at};
 pub use wall::wall;
+pub use why::{why, writers};

@@ -113,7 +113,10 @@ fn form(decoded: &Decoded) -> u64 {
             Shape::Indexed { .. } => value >> 8,
             Shape::Memory(_) => value >> 16,
             // An accumulator is a cell, too.
-            Shape::Effective(_) => value & !0o777_777 | u64::from(value & 0o777_777 < 16),
+            Shape::Effective(_) => match value & 0o777_777 {
+                cell @ ..16 => value & !0o777_777 | (cell + 1),
+                _ => value & !0o777_777,
+            },
             _ => value,
         };
         fixed.hash(&mut hasher);
@@ -230,12 +233,8 @@ impl Bench {
         chance: &mut Chance,
     ) -> Before {
         let set = self.set;
-        let mut registers: Vec<u64> =
-            (0..set.registers().len()).map(|at| self.machine.register(at)).collect();
-        for atom in atoms
-            .iter()
-            .filter(|atom| set.modes.is_none_or(|modes| set.registers()[atom.place].name != modes.register.0))
-        {
+        let mut registers = self.registers.clone();
+        for atom in atoms {
             let value = match (attempt % 6, chance.next() % 4) {
                 (2, _) => 0,
                 (5, _) => chance.next() % 2,

@@ -2,3 +2,10 @@
 
 mod atom;
 mod effect;
+mod follow;
+mod search;
+mod why;
+mod writer;
+
+pub use why::{Origin, Why};
+pub use writer::{Whereabouts, WriteKind, Written};

@@ -125,10 +125,46 @@ impl Timeline {
     /// Brings a machine that stands where act `next` comes next to cycle `to`, the acts on the way done again. `go` takes it on,
     /// at most to a cycle. Acts at cycle `to` are done, too: they came before whatever goes on from there.
     fn bring(&self, machine: &mut Machine, next: &mut usize, to: u64, go: &mut dyn FnMut(&mut Machine, u64)) {
+        self.bring_told(machine, next, to, &mut |machine, way| {
+            if let Way::To(limit) = way {
+                go(machine, limit);
+            }
+        });
+    }
+
+    /// The snapshots, each with the number of acts before it, the oldest first.
+    pub(super) fn snapshots(&self) -> impl DoubleEndedIterator<Item = (&Snapshot, usize)> {
+        self.snapshots.iter().map(|kept| (&kept.snapshot, kept.acts))
+    }
+
+    /// How many acts are done where the machine stands.
+    pub(super) fn done(&self) -> usize {
+        self.done
+    }
+
+    /// Takes a machine to a cycle.
+    pub(super) fn go(&self, machine: &mut Machine, next: &mut usize, to: u64) {
+        self.bring(machine, next, to, &mut run_on);
+    }
+
+    /// The act of a number.
+    pub(super) fn act(&self, number: usize) -> Option<&Act> {
+        self.journal.get(number).map(|row| &row.1)
+    }
+
+    /// The same, each act told when it has been done.
+    pub(super) fn bring_told(
+        &self,
+        machine: &mut Machine,
+        next: &mut usize,
+        to: u64,
+        go: &mut dyn FnMut(&mut Machine, Way),
+    ) {
         loop {
             let mut act = self.journal.get(*next);
             while let Some((_, due)) = act.filter(|(at, _)| *at <= machine.cycles()) {
                 due.on(machine);
+                go(machine, Way::Acted(*next));
                 *next += 1;
                 act = self.journal.get(*next);
             }
@@ -136,12 +172,20 @@ impl Timeline {
             if before >= to {
                 return;
             }
-            go(machine, act.map_or(to, |(at, _)| to.min(*at)));
+            go(machine, Way::To(act.map_or(to, |(at, _)| to.min(*at))));
             if machine.cycles() == before {
                 return;
             }
         }
     }
+}
+
+/// The way of a machine that is brought somewhere.
+pub(super) enum Way {
+    /// It is to be taken on, at most to this cycle.
+    To(u64),
+    /// An act of this number has been done.
+    Acted(usize),
 }
 
 impl Session {

@@ -38,8 +38,8 @@ pub enum What {
     Out,
     /// A service put a cell into memory.
     Served,
-    /// A service may have changed registers.
-    ServedRegisters,
+    /// A service gave a register another value: its place in the set's list for the address.
+    ServedRegister,
 }
 
 /// A stretch of what a run did.

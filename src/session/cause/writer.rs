@@ -1,0 +1,351 @@
+//! Who wrote something: the last time, or every time.
+
+use super::atom::{atoms, atoms_named};
+use super::follow::ItemKind;
+use super::search::{Loc, Wanted};
+use crate::assembler::Formula;
+use crate::diagnostic::Diagnostic;
+use crate::machine::{NameKind, Snapshot, StopMap};
+use crate::session::{Moment, Session, step};
+use serde::Serialize;
+
+/// Where a value is that somebody asks for.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize)]
+#[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
+pub enum Whereabouts {
+    /// In a register or a flag, by its name.
+    Register(String),
+    /// In a cell, or in a chip's register among the memory.
+    Cell(u32),
+    /// What was written to a port.
+    Port(u32),
+}
+
+/// Somebody wrote a value.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Written {
+    /// The moment in front of it.
+    pub moment: Moment,
+    /// The instruction's address; `None` where it was no instruction.
+    pub address: Option<u32>,
+    /// The value that was written.
+    pub value: u64,
+    /// What wrote it.
+    pub by: WriteKind,
+}
+
+/// What wrote a value.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum WriteKind {
+    /// An instruction.
+    Instruction,
+    /// An interrupt that was taken.
+    Interrupt,
+    /// A service of the board.
+    Service,
+    /// Somebody did it by hand.
+    Hand,
+}
+
+impl WriteKind {
+    pub(super) fn of(kind: ItemKind) -> Self {
+        match kind {
+            ItemKind::Instruction => Self::Instruction,
+            ItemKind::Interrupt => Self::Interrupt,
+            ItemKind::Service => Self::Service,
+            ItemKind::Act => Self::Hand,
+        }
+    }
+}
+
+/// A step takes more time where an expression is looked at after each; so many cycles are looked through at first.
+const NEAR: u64 = 20_000;
+
+impl Session {
+    /// Where something is that a person names: a register, `flag NAME`, `cell EXPRESSION`, `port EXPRESSION`, `screen ROW COLUMN` (counted
+    /// from 1), `stack` (the cell on top of it), a chip's register by its name, or a label, which means its cell.
+    ///
+    /// # Errors
+    /// The diagnostic says what is wrong; its span points into `text`.
+    pub fn whereabouts(&self, text: &str) -> Result<Whereabouts, Box<Diagnostic>> {
+        let text = text.trim();
+        let (first, rest) = text.split_once(char::is_whitespace).unwrap_or((text, ""));
+        let address = |text: &str| -> Result<u32, Box<Diagnostic>> {
+            let value = Formula::parse(text, Some(self.processor()))?.value(self)?;
+            let last = i64::from(self.processor().last_address());
+            let is_address = (0..=last).contains(&value);
+            is_address.then_some(value as u32).ok_or_else(|| {
+                let last = self.processor().address(last as u64);
+                wrong(format!("{value} is no address"), format!("addresses go from 0 to {last}"))
+            })
+        };
+        match first.to_ascii_lowercase().as_str() {
+            "cell" if !rest.is_empty() => return address(rest).map(Whereabouts::Cell),
+            "port" if !rest.is_empty() => return address(rest).map(Whereabouts::Port),
+            "screen" if !rest.is_empty() => return self.on_screen(rest),
+            "stack" if rest.is_empty() => {
+                let top = self.stack_top().ok_or_else(|| {
+                    let why = format!("the {} has no stack pointer", self.processor().name());
+                    wrong(why, "name the cell: `cell ADDRESS`")
+                })?;
+                return Ok(Whereabouts::Cell(top));
+            }
+            _ => {}
+        }
+        let known = atoms(self.processor());
+        let is_label = self.texts().any(|one| one.symbols.value(text).is_some());
+        if !is_label && atoms_named(self.processor(), &known, text) != 0 {
+            return Ok(Whereabouts::Register(text.to_string()));
+        }
+        let own = text.strip_prefix("board.").unwrap_or(text);
+        let names = self.machine.board().names();
+        let named = names.iter().find(|one| one.name.eq_ignore_ascii_case(own) && !is_label);
+        if let Some(port) = named.filter(|one| one.what == NameKind::Port) {
+            return Ok(Whereabouts::Port(port.value));
+        }
+        address(text).map(Whereabouts::Cell)
+    }
+
+    /// The cell of a place on the screen.
+    fn on_screen(&self, text: &str) -> Result<Whereabouts, Box<Diagnostic>> {
+        let help = "write `screen ROW COLUMN`, both counted from 1";
+        let mut numbers = text.split_whitespace().map(|one| self.evaluate(one));
+        let (Some(row), Some(column), None) = (numbers.next(), numbers.next(), numbers.next()) else {
+            return Err(wrong("a row and a column are wanted", help));
+        };
+        let (row, column) = (row?, column?);
+        let raster = self.machine.raster().ok_or_else(|| {
+            let board = &self.machine.board().name;
+            wrong(
+                format!("the board {board} has no screen"),
+                "boards with a screen are `fulmar` and `petrel`",
+            )
+        })?;
+        let (columns, rows) = raster.size;
+        if !(1..=rows as i64).contains(&row) || !(1..=columns as i64).contains(&column) {
+            let message = format!("the screen has {rows} rows and {columns} columns");
+            return Err(wrong(message, help));
+        }
+        Ok(Whereabouts::Cell(raster.cell_at(row as usize - 1, column as usize - 1)))
+    }
+
+    /// The cell that was put onto the stack last.
+    pub fn stack_top(&self) -> Option<u32> {
+        let set = self.processor();
+        let pointer = self.machine.stack_place()?;
+        // In a page of its own the pointer names the next free cell.
+        let page = set.registers.stack_page;
+        Some(if page > 0 { page | pointer.wrapping_add(1) & 0xFF } else { pointer })
+    }
+
+    pub(super) fn locations(&self, of: &Whereabouts) -> Vec<Loc> {
+        let atoms = atoms(self.processor());
+        match of {
+            Whereabouts::Register(name) => {
+                let bits = atoms_named(self.processor(), &atoms, name);
+                (0..64).filter(|at| bits >> at & 1 != 0).map(Loc::Atom).collect()
+            }
+            Whereabouts::Cell(address) => vec![self.loc_of_cell(*address, &atoms)],
+            Whereabouts::Port(port) => vec![Loc::Port(*port)],
+        }
+    }
+
+    /// Who wrote something, the last one first, at most `most`. `go_on` is asked now and then.
+    pub fn writers(
+        &mut self,
+        of: &Whereabouts,
+        most: usize,
+        go_on: &mut dyn FnMut() -> bool,
+    ) -> Vec<Written> {
+        let wanted: Wanted = self.locations(of).into_iter().collect();
+        let mut found: Vec<(u64, Written)> = Vec::new();
+        let mut hits = Vec::new();
+        self.backwards(go_on, &mut |session, chunk, follower| {
+            for item in chunk.items.iter().rev() {
+                let effect = (item.kind == ItemKind::Instruction)
+                    .then(|| follower.effects.get(item.effect as usize).map(AsRef::as_ref))
+                    .flatten();
+                wanted.written(item, chunk, effect, follower.atoms(), &mut hits);
+                let by_hand = item.kind == ItemKind::Act
+                    && session
+                        .timeline
+                        .act(item.address as usize)
+                        .is_some_and(|act| !wanted.set_by(act, session, follower.atoms()).is_empty());
+                if hits.is_empty() && !by_hand {
+                    continue;
+                }
+                let address = (item.kind == ItemKind::Instruction).then_some(item.address);
+                let moment = Moment { cycle: item.cycle, instructions: 0 };
+                let value = hits.last().map_or(0, |hit| hit.value);
+                found.push((item.cycle, Written { moment, address, value, by: WriteKind::of(item.kind) }));
+                if found.len() >= most {
+                    return false;
+                }
+            }
+            true
+        });
+        self.complete(of, &mut found);
+        found.into_iter().map(|row| row.1).collect()
+    }
+
+    /// The numbers of the instructions, and the values of registers, which a trail does not tell.
+    fn complete(&mut self, of: &Whereabouts, found: &mut [(u64, Written)]) {
+        let mut visitor = self.visitor();
+        for (cycle, written) in found.iter_mut().rev() {
+            visitor.go_to(self, *cycle);
+            written.moment.instructions = visitor.machine.instructions();
+            if let Whereabouts::Register(name) = of {
+                let mut after = visitor.machine.unseen();
+                if written.by == WriteKind::Instruction {
+                    step::step(&mut after, u64::MAX);
+                }
+                written.value = after.get(name).unwrap_or(0);
+            }
+        }
+    }
+
+    /// Goes back to the moment in front of the instruction, or whatever it was, that wrote something last. `None`, and nothing is
+    /// changed, where nothing did.
+    pub fn back_to_writer(&mut self, of: &Whereabouts, go_on: &mut dyn FnMut() -> bool) -> Option<Written> {
+        let written = self.writers(of, 1, go_on).pop()?;
+        self.bring_to(written.moment.cycle);
+        Some(written)
+    }
+
+    /// Goes back to the last time that the run came to a breakpoint, or that one of the conditions began to hold. False, and nothing is
+    /// changed, where there was none.
+    pub fn back_to_stop(&mut self, go_on: &mut dyn FnMut() -> bool) -> bool {
+        let stops = self.stops.clone();
+        let at_stop = self.last_at(&stops, go_on);
+        let conditions = self.conditions.clone();
+        let holds = |session: &Self| {
+            i64::from(conditions.iter().any(|one| one.quick(session).is_some_and(|value| value != 0)))
+        };
+        let began = match conditions.is_empty() {
+            true => None,
+            false => self.last_change(&holds, true, go_on),
+        };
+        let Some(cycle) = at_stop.max(began) else { return false };
+        self.bring_to(cycle);
+        true
+    }
+
+    /// The last cycle before now at which an instruction at one of the addresses began.
+    fn last_at(&mut self, stops: &StopMap, go_on: &mut dyn FnMut() -> bool) -> Option<u64> {
+        let (mut found, now) = (None, self.machine.cycles());
+        if !stops.addresses().is_empty() {
+            self.backwards(go_on, &mut |_, chunk, _| {
+                let is_stop = |item: &&super::follow::Item| {
+                    item.kind == ItemKind::Instruction && item.cycle < now && stops.contains(item.address)
+                };
+                found = chunk.items.iter().rev().find(is_stop).map(|item| item.cycle);
+                found.is_none()
+            });
+        }
+        found
+    }
+
+    /// Goes back to the moment in front of the last instruction behind which an expression had another value than before. False, and
+    /// nothing is changed, where it has always been as it is.
+    ///
+    /// # Errors
+    /// The diagnostic says what is wrong with the expression.
+    pub fn back_to_change(
+        &mut self,
+        of: &Formula,
+        go_on: &mut dyn FnMut() -> bool,
+    ) -> Result<bool, Box<Diagnostic>> {
+        of.value(self)?;
+        let value = |session: &Self| of.quick(session).unwrap_or(i64::MIN);
+        let Some(cycle) = self.last_change(&value, false, go_on) else { return Ok(false) };
+        self.bring_to(cycle);
+        Ok(true)
+    }
+
+    /// The cycle of the last instruction behind which something was not as in front of it; `behind` it, where that is asked for, and then only
+    /// where it had become something else than 0.
+    fn last_change(
+        &mut self,
+        value: &dyn Fn(&Self) -> i64,
+        behind: bool,
+        go_on: &mut dyn FnMut() -> bool,
+    ) -> Option<u64> {
+        let mut probe = Self::with_machine(self.machine.unseen(), self.firmware.clone());
+        (probe.program, probe.services) = (self.program.clone(), self.services.clone());
+        let (mut end, mut reach) = (self.machine.cycles(), NEAR);
+        let kept: Vec<(Snapshot, usize)> =
+            self.timeline.snapshots().map(|(snapshot, acts)| (snapshot.clone(), acts)).collect();
+        for (snapshot, acts) in kept.iter().rev().filter(|kept| kept.0.cycles() <= self.machine.cycles()) {
+            // The latest part first, since steps take long.
+            loop {
+                let begin = end.saturating_sub(reach).max(snapshot.cycles());
+                probe.machine.restore(snapshot);
+                let mut next = *acts;
+                self.timeline.go(&mut probe.machine, &mut next, begin);
+                let (mut found, mut before) = (None, value(&probe));
+                while probe.machine.cycles() < end {
+                    let cycle = probe.machine.cycles();
+                    self.timeline.bring_told(&mut probe.machine, &mut next, end, &mut |machine, way| {
+                        if let crate::session::time::Way::To(limit) = way
+                            && machine.cycles() == cycle
+                        {
+                            machine.step(limit, &mut Vec::new());
+                        }
+                    });
+                    let after = value(&probe);
+                    if after != before && (!behind || after != 0) && (!behind || probe.machine.cycles() < end)
+                    {
+                        found = Some(if behind { probe.machine.cycles() } else { cycle });
+                    }
+                    before = after;
+                    if probe.machine.cycles() == cycle || !go_on() {
+                        break;
+                    }
+                }
+                if found.is_some() || !go_on() {
+                    return found;
+                }
+                end = begin;
+                reach = reach.saturating_mul(8);
+                if begin == snapshot.cycles() {
+                    break;
+                }
+            }
+        }
+        None
+    }
+
+    /// Somebody who goes to moments of the past, one after the other, while the session stays where it is.
+    pub(super) fn visitor(&mut self) -> Visitor {
+        Visitor { machine: self.machine.unseen(), next: None }
+    }
+}
+
+/// Goes to moments of the past.
+pub(super) struct Visitor {
+    pub machine: crate::machine::Machine,
+    next: Option<usize>,
+}
+
+impl Visitor {
+    /// Goes to a cycle.
+    pub fn go_to(&mut self, session: &Session, cycle: u64) {
+        let best = session.timeline.snapshots().filter(|kept| kept.0.cycles() <= cycle).last();
+        let here = self.machine.cycles();
+        let is_near = |kept: &(&Snapshot, usize)| here < kept.0.cycles() || here > cycle;
+        if let Some((snapshot, acts)) = best.filter(|kept| self.next.is_none() || is_near(kept)) {
+            self.machine.restore(snapshot);
+            self.next = Some(acts);
+        }
+        let mut next = self.next.unwrap_or(0);
+        session.timeline.go(&mut self.machine, &mut next, cycle);
+        self.next = Some(next);
+    }
+}
+
+fn wrong(message: impl Into<String>, help: impl Into<String>) -> Box<Diagnostic> {
+    let span = crate::diagnostic::Span::default();
+    Box::new(Diagnostic::error("whereabouts", span, message, help))
+}
