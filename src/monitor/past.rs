@@ -30,13 +30,19 @@ impl Monitor {
     /// Where the machine stands in the run, in a line.
     fn moment_line(&self) -> Text {
         let Moment { cycle, instructions } = self.session.moment();
-        let mut text = Text::new();
-        text.line().tone(Tone::Faint, format!("behind instruction {instructions}, cycle {cycle}"));
-        if let Some((_, last)) = self.session.known().filter(|_| self.session.is_in_the_past()) {
-            let words = format!(" of {}; the run is known to cycle {}", last.instructions, last.cycle);
-            text.tone(Tone::Faint, words);
-        }
-        text
+        let last = self.session.known().map(|known| known.1).filter(|_| self.session.is_in_the_past());
+        let words = match last {
+            Some(last) => {
+                format!(
+                    "after instruction {instructions} of {}, at cycle {cycle} of {}",
+                    last.instructions, last.cycle
+                )
+            }
+            None => {
+                format!("after instruction {instructions}, at cycle {cycle}: the run has come no further")
+            }
+        };
+        Text::toned(Tone::Faint, words)
     }
 
     fn there(&mut self) -> Text {

@@ -326,7 +326,9 @@ impl Bench {
         .map_or(std::borrow::Cow::Borrowed(first), std::borrow::Cow::Owned);
         effect.begin(atoms, &first);
         for (at, atom) in atoms.iter().enumerate() {
-            for flip in [u64::MAX, chance.next() | 1] {
+            // Through zero and through ones a carry goes on.
+            let own = (before.registers[atom.place] & atom.mask) >> atom.shift();
+            for flip in [u64::MAX, chance.next() | 1, own, !own] {
                 let mut other = before.clone();
                 other.registers[atom.place] ^= flip << atom.shift() & atom.mask;
                 let Some(outcome) = self.try_it(&other) else { continue };
@@ -470,7 +472,10 @@ impl Learning {
         }
         // Some of what a flag or a condition depends on shows only where the result happens to be zero.
         let own = (0..inputs.len()).filter(is_defined);
-        let results = own.filter(|&at| !atoms[at].is_flag).map(|at| inputs[at]).chain(writes.iter().copied());
+        let results = own
+            .filter(|&at| !atoms[at].is_flag && atoms[at].role != Role::Stack)
+            .map(|at| inputs[at])
+            .chain(writes.iter().copied());
         let mut all = results.fold(Inputs::default(), |all, one| all | one);
         if all.is_empty() {
             all = (0..inputs.len()).filter(is_defined).fold(all, |all, at| all | inputs[at]);

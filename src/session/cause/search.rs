@@ -3,7 +3,7 @@
 use super::atom::{Atom, atoms_named};
 use super::effect::Effect;
 use super::follow::{Chunk, Follower, Item, ItemKind};
-use crate::machine::{Watching, What};
+use crate::machine::{Event, Watching, What};
 use crate::processor::Role;
 use crate::session::Session;
 use crate::session::time::{Act, Stretch, Way};
@@ -64,6 +64,12 @@ impl Wanted {
 
     pub fn is_empty(&self) -> bool {
         self.atoms == 0 && self.cells.is_empty() && self.ports.is_empty()
+    }
+
+    /// The atoms of it that are among these bits.
+    pub fn atoms_of(&self, bits: u64) -> impl Iterator<Item = Hit> {
+        let all = bits & self.atoms;
+        (0..64).filter(move |at| all >> at & 1 != 0).map(|at| Hit { loc: Loc::Atom(at), write: 0, value: 0 })
     }
 
     /// What of it an instruction, an interrupt or a service writes.
@@ -134,6 +140,10 @@ impl Wanted {
                     .iter()
                     .filter(|&&cell| session.machine.kind(cell).is_some_and(|kind| kind.is_writable()));
                 all_atoms(self.atoms).chain(ram.map(|&cell| Loc::Cell(cell))).collect()
+            }
+            // The pin of the 6502 that sets the overflow flag.
+            Act::Event { event: Event::Interrupt(name), .. } if name == "SO" => {
+                all_atoms(atoms_named(session.processor(), atoms, "V") & self.atoms).collect()
             }
             Act::Program { .. } => {
                 all_atoms(self.atoms).chain(self.cells.iter().map(|&cell| Loc::Cell(cell))).collect()

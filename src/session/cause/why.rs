@@ -5,7 +5,7 @@
 
 use super::follow::{Chunk, Follower, Item, ItemKind};
 use super::search::{Hit, Loc, Wanted};
-use super::writer::Visitor;
+use super::writer::{SOON, Visitor};
 use super::{Whereabouts, effect::Inputs};
 use crate::machine::What;
 use crate::session::{Act, Moment, Session, Step, step};
@@ -192,7 +192,8 @@ impl Chain {
             return;
         }
         let node = self.add(hit.loc, parent, Some((item.kind, item.address, item.cycle)));
-        self.nodes[node].value = (!matches!(hit.loc, Loc::Atom(_))).then_some(hit.value);
+        let is_known = item.kind == ItemKind::Service || !matches!(hit.loc, Loc::Atom(_));
+        self.nodes[node].value = is_known.then_some(hit.value);
         if self.nodes[node].depth + 1 >= self.depth || self.nodes.len() >= MOST_LINKS {
             self.nodes[node].goes_on = !inputs.is_empty();
             return;
@@ -220,6 +221,7 @@ impl Session {
     pub fn why(&mut self, of: &Whereabouts, depth: usize, go_on: &mut dyn FnMut() -> bool) -> Vec<Why> {
         let mut chain = Chain::new(self.locations(of), depth.max(1));
         let mut hits = Vec::new();
+        let mut visitor = self.visitor();
         self.backwards(go_on, &mut |session, chunk, follower| {
             for item in chunk.items.iter().rev() {
                 let effect = match item.kind {
@@ -234,6 +236,10 @@ impl Session {
                     hits.extend(set.into_iter().map(|loc| Hit { loc, write: 0, value: 0 }));
                 } else {
                     chain.wanted.written(item, chunk, effect, follower.atoms(), &mut hits);
+                }
+                if item.kind == ItemKind::Interrupt && chain.wanted.atoms != 0 {
+                    let set = visitor.set_by_interrupt(session, item.cycle, follower.atoms());
+                    hits.extend(chain.wanted.atoms_of(set));
                 }
                 if hits.is_empty() {
                     continue;
@@ -285,23 +291,29 @@ impl Session {
     /// The chain as it is told: with values, steps and names.
     fn tell(&mut self, of: &Whereabouts, chain: &Chain) -> Vec<Why> {
         // All moments in order, so that the way to each is short.
-        let mut moments: BTreeMap<u64, Option<(Moment, Step, Vec<u64>, Vec<u64>)>> = BTreeMap::new();
+        let mut moments: BTreeMap<(u64, bool), Option<Seen>> = BTreeMap::new();
         for (kind, _, cycle) in chain.nodes.iter().filter_map(|node| node.by) {
             if kind != ItemKind::Act {
-                moments.insert(cycle, None);
+                moments.insert((cycle, kind == ItemKind::Interrupt), None);
             }
         }
         let mut visitor = self.visitor();
         let registers = |machine: &crate::machine::Machine| -> Vec<u64> {
             (0..machine.set().registers().len()).map(|place| machine.register(place)).collect()
         };
-        for (&cycle, seen) in &mut moments {
+        for (&(cycle, is_interrupt), seen) in &mut moments {
             visitor.go_to(self, cycle);
-            let moment = Moment::of(&visitor.machine);
-            let before = registers(&visitor.machine);
             let mut after = visitor.machine.unseen();
-            let step = step::step(&mut after, u64::MAX);
-            *seen = Some((moment, step, before, registers(&after)));
+            // An interrupt comes after the instruction that is known.
+            for _ in 0..SOON {
+                let moment = Moment::of(&after);
+                let step = step::step(&mut after, u64::MAX);
+                let is_it = step.interrupt == is_interrupt;
+                *seen = Some(Seen { moment, step, after: registers(&after) });
+                if is_it {
+                    break;
+                }
+            }
         }
         let atoms = super::atom::atoms(self.processor());
         let first = self.timeline.snapshots().next().map(|kept| kept.0.cycles());
@@ -315,22 +327,33 @@ impl Session {
     }
 }
 
+/// What there is to tell of a moment: what was done, and the registers behind it.
+struct Seen {
+    moment: Moment,
+    step: Step,
+    after: Vec<u64>,
+}
+
 /// A chain is told no deeper than this.
 const LONGEST_CHAIN: usize = 200;
 
 struct Telling<'t> {
     session: &'t Session,
     chain: &'t Chain,
-    moments: &'t BTreeMap<u64, Option<(Moment, Step, Vec<u64>, Vec<u64>)>>,
+    moments: &'t BTreeMap<(u64, bool), Option<Seen>>,
     atoms: &'t [super::atom::Atom],
     begin: &'t Visitor,
 }
 
 impl Telling<'_> {
+    fn seen(&self, (kind, _, cycle): (ItemKind, u32, u64)) -> Option<&Seen> {
+        self.moments.get(&(cycle, kind == ItemKind::Interrupt))?.as_ref()
+    }
+
     fn why(&self, number: usize, deepest: usize) -> Why {
         let node = &self.chain.nodes[number];
         let session = self.session;
-        let seen = node.by.and_then(|by| self.moments.get(&by.2)?.as_ref());
+        let seen = node.by.and_then(|by| self.seen(by));
         let (name, whereabouts, bits) = self.named(node.loc);
         let at_begin = || match node.loc {
             Loc::Atom(at) => self.atoms[at as usize].value(&self.begin.machine),
@@ -338,11 +361,11 @@ impl Telling<'_> {
             Loc::Port(_) => 0,
         };
         let origin = match (node.by, seen) {
-            (Some((ItemKind::Instruction, ..)), Some((moment, step, ..))) => {
+            (Some((ItemKind::Instruction, ..)), Some(Seen { moment, step, .. })) => {
                 Origin::Instruction { moment: *moment, step: Box::new(step.clone()) }
             }
-            (Some((ItemKind::Interrupt, ..)), Some((moment, ..))) => Origin::Interrupt(*moment),
-            (Some((ItemKind::Service, ..)), Some((moment, ..))) => Origin::Service(*moment),
+            (Some((ItemKind::Interrupt, ..)), Some(Seen { moment, .. })) => Origin::Interrupt(*moment),
+            (Some((ItemKind::Service, ..)), Some(Seen { moment, .. })) => Origin::Service(*moment),
             (Some((ItemKind::Act, act, cycle)), _) => match session.timeline.act(act as usize) {
                 Some(act) => Origin::Hand(Moment { cycle, instructions: 0 }, act.clone()),
                 None => Origin::NeverSet,
@@ -354,7 +377,7 @@ impl Telling<'_> {
             },
         };
         let value = match (&origin, node.loc, seen) {
-            (Origin::Instruction { .. }, Loc::Atom(at), Some((_, _, _, after))) => {
+            (Origin::Instruction { .. } | Origin::Interrupt(_), Loc::Atom(at), Some(Seen { after, .. })) => {
                 let atom = &self.atoms[at as usize];
                 (after[atom.place] & atom.mask) >> atom.shift()
             }
@@ -373,8 +396,8 @@ impl Telling<'_> {
     fn input_value(&self, parent: Option<usize>, loc: Loc) -> u64 {
         use crate::session::Change;
         let by = parent.and_then(|parent| self.chain.nodes[parent].by);
-        let seen = by.and_then(|by| self.moments.get(&by.2)?.as_ref());
-        let Some((_, step, ..)) = seen else { return 0 };
+        let seen = by.and_then(|by| self.seen(by));
+        let Some(Seen { step, .. }) = seen else { return 0 };
         let found = step.changes.iter().find_map(|change| match (change, loc) {
             (Change::In { port, value }, Loc::Port(wanted)) if *port == wanted => Some(*value),
             (Change::Chip { address, value, written: false }, Loc::Cell(wanted)) if *address == wanted => {

@@ -1,6 +1,6 @@
 //! Who wrote something: the last time, or every time.
 
-use super::atom::{atoms, atoms_named};
+use super::atom::{Atom, atoms, atoms_named};
 use super::follow::ItemKind;
 use super::search::{Loc, Wanted};
 use crate::assembler::Formula;
@@ -162,12 +162,17 @@ impl Session {
         let wanted: Wanted = self.locations(of).into_iter().collect();
         let mut found: Vec<(u64, Written)> = Vec::new();
         let mut hits = Vec::new();
+        let mut visitor = self.visitor();
         self.backwards(go_on, &mut |session, chunk, follower| {
             for item in chunk.items.iter().rev() {
                 let effect = (item.kind == ItemKind::Instruction)
                     .then(|| follower.effects.get(item.effect as usize).map(AsRef::as_ref))
                     .flatten();
                 wanted.written(item, chunk, effect, follower.atoms(), &mut hits);
+                if item.kind == ItemKind::Interrupt && wanted.atoms != 0 {
+                    let set = visitor.set_by_interrupt(session, item.cycle, follower.atoms());
+                    hits.extend(wanted.atoms_of(set));
+                }
                 let by_hand = item.kind == ItemKind::Act
                     && session
                         .timeline
@@ -323,6 +328,9 @@ impl Session {
     }
 }
 
+/// So many steps after the instruction before it an interrupt is taken at most.
+pub(super) const SOON: usize = 4;
+
 /// Goes to moments of the past.
 pub(super) struct Visitor {
     pub machine: crate::machine::Machine,
@@ -342,6 +350,26 @@ impl Visitor {
         let mut next = self.next.unwrap_or(0);
         session.timeline.go(&mut self.machine, &mut next, cycle);
         self.next = Some(next);
+    }
+}
+
+impl Visitor {
+    /// The atoms that an interrupt sets which is taken after the instruction at a cycle.
+    pub fn set_by_interrupt(&mut self, session: &Session, cycle: u64, atoms: &[Atom]) -> u64 {
+        self.go_to(session, cycle);
+        let mut machine = self.machine.clone();
+        for _ in 0..SOON {
+            let before: Vec<u64> = atoms.iter().map(|atom| atom.value(&machine)).collect();
+            let count = machine.instructions();
+            let mut notes = Vec::new();
+            machine.step(u64::MAX, &mut notes);
+            if machine.instructions() == count {
+                let changed = atoms.iter().zip(before).enumerate();
+                let changed = changed.filter(|(_, (atom, before))| atom.value(&machine) != *before);
+                return changed.fold(0, |bits, (at, _)| bits | 1 << at);
+            }
+        }
+        0
     }
 }
 

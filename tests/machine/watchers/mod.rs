@@ -4,6 +4,7 @@
 //! `PLAIN_BYTE_TRY=SECONDS` tries plans for so long; `PLAIN_BYTE_SEED=N` begins elsewhere.
 
 mod boards;
+mod causes;
 mod dialects;
 mod plan;
 mod recipes;

@@ -229,6 +229,10 @@ impl<C: Cells, O: Observe, const MODE: u8> Bus for ByteBus<'_, C, O, MODE> {
         self.io.acknowledge(now)
     }
 
+    fn goes_on(&mut self) {
+        self.observer.goes_on();
+    }
+
     fn returned(&mut self, now: u64) {
         self.io.returned(now);
     }

@@ -16,6 +16,8 @@ pub(super) trait Observe {
 
     /// An access was done.
     fn saw(&mut self, noted: Noted);
+    /// The accesses that follow belong to the instruction that was executed last.
+    fn goes_on(&mut self) {}
 }
 
 /// Sees nothing.
@@ -44,6 +46,12 @@ impl Observe for AnyObserver<'_> {
             AnyObserver::Nobody => {}
             AnyObserver::Notes(notes) => notes.push(noted),
             AnyObserver::Trail(trail) => trail.saw(noted),
+        }
+    }
+
+    fn goes_on(&mut self) {
+        if let AnyObserver::Trail(trail) = self {
+            trail.goes_on();
         }
     }
 }

@@ -147,6 +147,13 @@ impl Observe for &Trail {
         let Noted { address, value, took_effect, .. } = noted;
         self.note(Done { what, took_effect, address, value });
     }
+
+    fn goes_on(&mut self) {
+        let last = self.count.get().wrapping_sub(1);
+        if self.entries.get(last).is_some_and(|entry| entry.get().what == What::Between) {
+            self.count.set(last);
+        }
+    }
 }
 
 /// What a run loop keeps at hand.

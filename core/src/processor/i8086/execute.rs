@@ -46,6 +46,7 @@ impl Engine {
                 Left::Limit => {}
                 Left::Shadow => self.shadow = true,
                 Left::Interrupt(number) => {
+                    bus.goes_on();
                     self.enter(bus, number);
                     if bus.attention() {
                         return Exit::Attention;
