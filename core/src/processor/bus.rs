@@ -55,8 +55,8 @@ pub trait Bus {
     fn acknowledge(&mut self, _now: u64) -> Option<Self::Cell> {
         None
     }
-    /// The accesses that follow belong to the instruction that was executed last, though the run loop has been left.
-    fn goes_on(&mut self) {}
+    /// The accesses that follow belong to the instruction that was executed last, though the run loop has been left; or they do no more.
+    fn goes_on(&mut self, _on: bool) {}
     /// An instruction that returns from an interrupt has gone by, which chips look for.
     fn returned(&mut self, _now: u64) {}
     /// On a word machine: a transfer with a device at cycle `now`, with the accumulator; what the accumulator is behind it, and

@@ -229,8 +229,8 @@ impl<C: Cells, O: Observe, const MODE: u8> Bus for ByteBus<'_, C, O, MODE> {
         self.io.acknowledge(now)
     }
 
-    fn goes_on(&mut self) {
-        self.observer.goes_on();
+    fn goes_on(&mut self, on: bool) {
+        self.observer.goes_on(on);
     }
 
     fn returned(&mut self, now: u64) {

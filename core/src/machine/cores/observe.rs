@@ -16,8 +16,8 @@ pub(super) trait Observe {
 
     /// An access was done.
     fn saw(&mut self, noted: Noted);
-    /// The accesses that follow belong to the instruction that was executed last.
-    fn goes_on(&mut self) {}
+    /// The accesses that follow belong to the instruction that was executed last, or they do no more.
+    fn goes_on(&mut self, _on: bool) {}
 }
 
 /// Sees nothing.
@@ -49,9 +49,9 @@ impl Observe for AnyObserver<'_> {
         }
     }
 
-    fn goes_on(&mut self) {
+    fn goes_on(&mut self, on: bool) {
         if let AnyObserver::Trail(trail) = self {
-            trail.goes_on();
+            trail.goes_on(on);
         }
     }
 }

@@ -148,7 +148,10 @@ impl Observe for &Trail {
         self.note(Done { what, took_effect, address, value });
     }
 
-    fn goes_on(&mut self) {
+    fn goes_on(&mut self, on: bool) {
+        if !on {
+            return self.note(NOTHING);
+        }
         let last = self.count.get().wrapping_sub(1);
         if self.entries.get(last).is_some_and(|entry| entry.get().what == What::Between) {
             self.count.set(last);
@@ -202,6 +205,6 @@ impl Watch for &Trail {
         {
             local.trail.count.set(at);
         }
-        local.trail.note(Done { what: What::Between, ..NOTHING });
+        local.trail.note(NOTHING);
     }
 }

@@ -46,8 +46,9 @@ impl Engine {
                 Left::Limit => {}
                 Left::Shadow => self.shadow = true,
                 Left::Interrupt(number) => {
-                    bus.goes_on();
+                    bus.goes_on(true);
                     self.enter(bus, number);
+                    bus.goes_on(false);
                     if bus.attention() {
                         return Exit::Attention;
                     }
