@@ -86,6 +86,13 @@ impl Monitor {
             }
             return Ok(self.there());
         }
+        if to == "hazard" {
+            let found = self.session.back_to_hazard(&mut || host.go_on());
+            let found = found.ok_or_else(|| never("there was no hazard before".to_string()))?;
+            let mut text = report::hazards(&self.session, &[found]);
+            text.append(self.there());
+            return Ok(text);
+        }
         if let Some(expression) = to.strip_prefix("change ") {
             let formula = Formula::parse(expression, Some(self.session.processor()))?;
             if !self.session.back_to_change(&formula, &mut || host.go_on())? {
@@ -185,5 +192,20 @@ impl Monitor {
         let of = self.session.whereabouts(named)?;
         let chains = self.session.why(&of, depth, &mut || host.go_on());
         Ok(report::why(&self.session, &chains))
+    }
+
+    pub(super) fn hazards(&mut self, _: &str, host: &mut dyn Host) -> Done {
+        self.has_past()?;
+        let found = self.session.hazards(&mut || host.go_on());
+        let mut text = report::hazards(&self.session, &found);
+        let words = match found.len() {
+            0 => "no hazards so far".to_string(),
+            1 => "1 hazard; `back to hazard` goes there, `explain CODE` of the command says more".to_string(),
+            count => {
+                format!("{count} hazards; `back to hazard` goes to the last one, `moment NUMBER` to each")
+            }
+        };
+        text.line().tone(Tone::Faint, words);
+        Ok(text)
     }
 }

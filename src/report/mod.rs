@@ -5,7 +5,7 @@ pub(crate) mod live;
 pub(crate) mod program;
 
 pub use live::{
-    Radix, Tracer, describe, explain, final_card, flags_text, list_line, memory_in, memory_text,
+    Radix, Tracer, describe, explain, final_card, flags_text, hazards, list_line, memory_in, memory_text,
     registers_card, results, wall, why, writers, written_at,
 };
 pub use program::{

@@ -21,6 +21,7 @@ pub mod cases;
 mod cause;
 mod doubt;
 mod fold;
+mod hazard;
 mod open;
 mod program;
 mod record;
@@ -34,6 +35,7 @@ mod walk;
 pub use cause::{Origin, Whereabouts, Why, WriteKind, Written};
 pub use doubt::{Doubt, PlaceUse};
 pub use fold::Share;
+pub use hazard::{HAZARDS, Hazard};
 pub use open::{Found, OpenError, board_names, find_board, firmware_image, is_program_file};
 pub use program::{Program, SourceLine};
 pub use record::{Begin, Difference, Line, RECORD_VERSION, Replayed};
@@ -65,6 +67,8 @@ pub struct Session {
     conditions: Vec<Formula>,
     timeline: Timeline,
     recording: Option<Box<record::Recording>>,
+    /// What looks for hazards, where somebody has asked for them.
+    watcher: Option<Box<hazard::Watcher>>,
     /// The file and the name of a program that the services of the machine have started.
     started: Option<(Vec<u8>, String)>,
 }
@@ -144,6 +148,7 @@ impl Session {
             conditions: Vec::new(),
             timeline: Timeline::default(),
             recording: None,
+            watcher: None,
             started: None,
         }
     }

@@ -34,6 +34,8 @@ pub struct SourceLine {
     pub cells: u32,
     /// True for an instruction, false for data.
     pub code: bool,
+    /// What its comment allows: codes of warnings and hazards.
+    pub allows: Vec<String>,
 }
 
 impl Program {
@@ -72,6 +74,7 @@ impl Program {
             let Some((count, row)) = line.kind.cells() else { continue };
             let Some(source) = assembly.sources.get(line.source) else { continue };
             let rest = source.text.get(line.start as usize..).unwrap_or_default();
+            let whole = rest.lines().next().unwrap_or_default();
             let place = assembly.sources.origin(line.span());
             let (breaks, file) = &numbers[place.source as usize];
             lines.insert(
@@ -79,9 +82,10 @@ impl Program {
                 SourceLine {
                     file: (*file).to_string(),
                     number: breaks.partition_point(|&at| at < place.start) + 1,
-                    text: statement(rest.lines().next().unwrap_or_default()),
+                    text: statement(whole),
                     cells: count,
                     code: row > 0,
+                    allows: allowed(whole),
                 },
             );
         }
@@ -99,6 +103,11 @@ impl Program {
             reserved,
             labels,
         }
+    }
+
+    /// The source lines that made cells, by their addresses.
+    pub fn lines(&self) -> impl Iterator<Item = (u32, &SourceLine)> {
+        self.lines.iter().map(|(&address, line)| (address, line))
     }
 
     /// The first address behind the data that a line lays down or reserves at an address; `None` where none does.
@@ -139,4 +148,11 @@ impl Program {
     pub fn label(&self, address: u32) -> Option<&str> {
         self.labels.get(&address).map(String::as_str)
     }
+}
+
+/// The codes that the comment of a line allows.
+fn allowed(line: &str) -> Vec<String> {
+    let Some((_, comment)) = line.split_once(';') else { return Vec::new() };
+    let words: Vec<&str> = comment.split([' ', ',', '\t']).filter(|word| !word.is_empty()).collect();
+    words.windows(2).filter(|pair| pair[0] == "allow").map(|pair| pair[1].to_string()).collect()
 }

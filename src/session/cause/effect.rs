@@ -43,6 +43,16 @@ pub(in crate::session) struct Effect {
     pub next: Inputs,
     /// It only puts registers onto the stack, which is no use of them.
     pub saves: bool,
+    /// It moves the stack pointer and reads or writes where that leads.
+    pub moves_stack: bool,
+    /// Where execution goes behind it; `None` where it is no instruction.
+    pub flow: Option<Flow>,
+    /// How many cells it has.
+    pub cells: u32,
+    /// The atoms whose values matter for anything.
+    pub uses: u64,
+    /// Atoms that only get a copy of another one, each with that.
+    pub copies: Vec<(u32, u32)>,
 }
 
 impl Effect {
@@ -51,12 +61,31 @@ impl Effect {
         let before = (self.defines & ((1 << atom) - 1)).count_ones() as usize;
         self.atoms.get(before).copied().unwrap_or_default()
     }
+}
 
-    /// The atoms whose values matter for anything.
-    pub fn uses(&self) -> u64 {
-        let values = self.atoms.iter().fold(0, |all, one| all | one.atoms);
-        let writes = if self.saves { 0 } else { self.writes.iter().fold(0, |all, one| all | one.atoms) };
-        values | writes | self.address.atoms | self.next.atoms
+impl Effect {
+    /// The same with what it uses.
+    fn with_uses(mut self, atoms: &[Atom], decoded: &Decoded) -> Self {
+        let defined: Vec<u32> = (0..atoms.len() as u32).filter(|at| self.defines >> at & 1 != 0).collect();
+        // What moves one register to another is no use of it: what is done with the other one is.
+        let moves = self.writes.is_empty() && self.address.atoms == 0 && self.next.atoms == 0;
+        let is_copy = |at: &u32| {
+            let from = self.of_atom(*at);
+            let one = from.atoms.is_power_of_two() && from.accesses == 0;
+            one && from.atoms.trailing_zeros() != *at
+        };
+        if moves && !defined.is_empty() && defined.iter().all(is_copy) {
+            self.copies = defined.iter().map(|&at| (at, self.of_atom(at).atoms.trailing_zeros())).collect();
+        } else {
+            let values = self.atoms.iter().fold(0, |all, one| all | one.atoms);
+            let writes = self.writes.iter().fold(0, |all, one| all | one.atoms);
+            let is_call = decoded.row.flow.is_call() || matches!(decoded.row.flow, Flow::Break(_));
+            let writes = if self.saves || is_call { 0 } else { writes };
+            self.uses = values | writes | self.address.atoms | self.next.atoms;
+        }
+        self.flow = Some(decoded.row.flow);
+        self.cells = decoded.cells() as u32;
+        self
     }
 }
 
@@ -331,6 +360,9 @@ impl Bench {
             for flip in [u64::MAX, chance.next() | 1, own, !own] {
                 let mut other = before.clone();
                 other.registers[atom.place] ^= flip << atom.shift() & atom.mask;
+                if other.registers == before.registers {
+                    continue;
+                }
                 let Some(outcome) = self.try_it(&other) else { continue };
                 effect.compare(atoms, &first, &outcome, Changed::Atom(at));
             }
@@ -499,7 +531,9 @@ impl Learning {
         let plain = (0..atoms.len()).filter(is_defined).all(|at| Some(at) == stack) && next.is_empty();
         let saves = moves_stack && plain && address.accesses == 0 && !writes.is_empty();
         let own = (0..inputs.len()).filter(is_defined).map(|at| inputs[at]).collect();
-        Effect { defines, atoms: own, writes, address, next, saves }
+        let effect =
+            Effect { defines, atoms: own, writes, address, next, saves, moves_stack, ..Effect::default() };
+        effect.with_uses(atoms, decoded)
     }
 }
 

@@ -53,24 +53,33 @@ impl Chunk {
 const PAGE: usize = 256;
 
 /// Something for each address, in pages that are made where they are needed.
-struct Pages<T> {
+#[derive(Clone)]
+pub(in crate::session) struct Pages<T> {
     pages: Vec<Option<Box<[T; PAGE]>>>,
 }
 
 impl<T: Copy + Default> Pages<T> {
-    fn of(last: u32) -> Self {
+    pub fn of(last: u32) -> Self {
         Self { pages: vec![None; (last as usize + 1).div_ceil(PAGE)] }
     }
 
-    fn get(&self, address: u32) -> Option<&T> {
+    #[inline]
+    pub fn get(&self, address: u32) -> Option<&T> {
         let page = self.pages.get(address as usize / PAGE)?.as_deref()?;
         Some(&page[address as usize % PAGE])
     }
 
-    fn page(&mut self, address: u32, fill: impl FnOnce(u32) -> Box<[T; PAGE]>) -> Option<&mut T> {
+    #[inline]
+    pub fn page(&mut self, address: u32, fill: impl FnOnce(u32) -> Box<[T; PAGE]>) -> Option<&mut T> {
         let page = self.pages.get_mut(address as usize / PAGE)?;
         let page = page.get_or_insert_with(|| fill(address & !(PAGE as u32 - 1)));
         Some(&mut page[address as usize % PAGE])
+    }
+
+    /// The one at an address, to be changed.
+    #[inline]
+    pub fn at(&mut self, address: u32) -> Option<&mut T> {
+        self.page(address, |_| Box::new([T::default(); PAGE]))
     }
 
     fn clear(&mut self) {
@@ -97,6 +106,8 @@ pub(in crate::session) struct Follower {
     start: Machine,
     written: Pages<Cell>,
     chunk: Chunk,
+    /// The cycle at which the last instruction began.
+    last: u64,
 }
 
 impl Follower {
@@ -110,6 +121,7 @@ impl Follower {
             effects: Vec::new(),
             slots: Pages::of(last),
             written: Pages::of(last),
+            last: start.cycles(),
             start,
             chunk: Chunk::default(),
         }
@@ -123,9 +135,17 @@ impl Follower {
     /// Goes on from another machine, or from this one after something was done to it by hand.
     pub fn rebase(&mut self, start: Machine) {
         self.set = start.set();
+        self.last = start.cycles();
         self.start = start;
         self.slots.clear();
         self.written.clear();
+    }
+
+    /// What was followed and not yet taken, to be looked through; it is forgotten then.
+    pub fn look(&mut self, see: impl FnOnce(&Chunk, &[Arc<Effect>])) {
+        see(&self.chunk, &self.effects);
+        self.chunk.items.clear();
+        self.chunk.accesses.clear();
     }
 
     /// What was followed since the last time.
@@ -158,6 +178,7 @@ impl Follower {
                 What::Instruction => {
                     self.close(is_open);
                     self.open(ItemKind::Instruction, done.address, done.value);
+                    self.last = done.value;
                     is_open = true;
                     continue;
                 }
@@ -169,7 +190,7 @@ impl Follower {
                 _ if is_open => {}
                 other => {
                     let by_service = matches!(other, What::Served | What::ServedRegister);
-                    let cycle = self.chunk.items.last().map_or(0, |item| item.cycle);
+                    let cycle = self.last;
                     self.open(if by_service { ItemKind::Service } else { ItemKind::Interrupt }, 0, cycle);
                     is_open = true;
                 }
@@ -242,13 +263,12 @@ impl Follower {
             self.effects.push(effect);
             self.effects.len() - 1
         }) as u32;
-        let fresh = |_| Box::new([Slot::default(); PAGE]);
-        if let Some(slot) = self.slots.page(address, fresh) {
+        if let Some(slot) = self.slots.at(address) {
             slot.known[1] = slot.known[0];
             slot.known[0] = (kinds, number + 1);
         }
         for at in 0..length as u32 {
-            if let Some(slot) = self.slots.page(address.wrapping_add(at), fresh) {
+            if let Some(slot) = self.slots.at(address.wrapping_add(at)) {
                 slot.covered = slot.covered.max(at as u8 + 1);
             }
         }
@@ -263,8 +283,7 @@ impl Follower {
         }
         let covered = slots.get(address).map_or(0, |slot| slot.covered);
         for back in 0..u32::from(covered) {
-            if let Some(slot) = slots.page(address.wrapping_sub(back), |_| Box::new([Slot::default(); PAGE]))
-            {
+            if let Some(slot) = slots.at(address.wrapping_sub(back)) {
                 slot.known = Default::default();
             }
         }

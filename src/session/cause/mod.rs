@@ -1,8 +1,8 @@
 //! Why things are as they are: who wrote what, and from what, back to the beginning of a run.
 
-mod atom;
-mod effect;
-mod follow;
+pub(in crate::session) mod atom;
+pub(in crate::session) mod effect;
+pub(in crate::session) mod follow;
 mod search;
 mod why;
 mod writer;

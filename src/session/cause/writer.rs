@@ -323,7 +323,7 @@ impl Session {
     }
 
     /// Somebody who goes to moments of the past, one after the other, while the session stays where it is.
-    pub(super) fn visitor(&mut self) -> Visitor {
+    pub(in crate::session) fn visitor(&mut self) -> Visitor {
         Visitor { machine: self.machine.unseen(), next: None }
     }
 }
@@ -332,7 +332,7 @@ impl Session {
 pub(super) const SOON: usize = 4;
 
 /// Goes to moments of the past.
-pub(super) struct Visitor {
+pub(in crate::session) struct Visitor {
     pub machine: crate::machine::Machine,
     next: Option<usize>,
 }

@@ -55,6 +55,8 @@ pub(super) struct Timeline {
     /// Bytes that the snapshots hold, and may hold.
     bytes: usize,
     most_bytes: usize,
+    /// How often another future has begun: what was found out of the one before does not hold.
+    futures: u64,
 }
 
 /// The latest moment that is known, where the machine stands before it.
@@ -75,13 +77,14 @@ impl Default for Timeline {
             apart: APART,
             bytes: 0,
             most_bytes: PAST_BYTES,
+            futures: 0,
         }
     }
 }
 
 impl Timeline {
     pub fn clear(&mut self) {
-        *self = Self { most_bytes: self.most_bytes, ..Self::default() };
+        *self = Self { most_bytes: self.most_bytes, futures: self.futures + 1, ..Self::default() };
     }
 
     /// What goes from one cycle to the other is taken back as one.
@@ -96,6 +99,7 @@ impl Timeline {
     /// Something else comes than what had come: from this cycle on nothing is known any more.
     fn begin_anew(&mut self, now: u64) {
         if self.future.take().is_some() {
+            self.futures += 1;
             self.snapshots.retain(|kept| kept.snapshot.cycles() <= now && kept.acts <= self.done);
             self.bytes = self.snapshots.iter().map(|kept| kept.snapshot.bytes()).sum();
             self.leaps.retain(|leap| leap.1 <= now);
@@ -135,6 +139,11 @@ impl Timeline {
     /// The snapshots, each with the number of acts before it, the oldest first.
     pub(super) fn snapshots(&self) -> impl DoubleEndedIterator<Item = (&Snapshot, usize)> {
         self.snapshots.iter().map(|kept| (&kept.snapshot, kept.acts))
+    }
+
+    /// How often another future has begun.
+    pub(super) fn futures(&self) -> u64 {
+        self.futures
     }
 
     /// How many acts are done where the machine stands.

@@ -1,0 +1,564 @@
+//! Follows a run and looks at each instruction.
+
+use super::shadow::{BEGINS, CODE, FIRMWARE, INSIDE, KNOWN, OWN, SEEN, TEXT, holds_something, shadow};
+use super::stack::{Frame, Frames, Return};
+use super::{Hazard, Moment, Session};
+use crate::machine::{Done, Machine, MemoryKind, Snapshot, Watching, What};
+use crate::number::digits;
+use crate::processor::{Flow, Role};
+use crate::session::cause::atom::Atom;
+use crate::session::cause::effect::Effect;
+use crate::session::cause::follow::{Chunk, Follower, Item, ItemKind, Pages};
+use crate::session::time::{Act, Stretch, Way};
+use std::collections::HashMap;
+use std::sync::Arc;
+
+/// Cycles between two questions whether to go on.
+const PATIENCE: u64 = 4_000_000;
+
+/// A hazard as it is found: what there is to say of it is put together when somebody asks.
+#[derive(Debug, Clone)]
+struct Found {
+    code: &'static str,
+    address: u32,
+    cycle: u64,
+    count: u64,
+    what: About,
+}
+
+/// What a hazard is about.
+#[derive(Debug, Clone, Copy)]
+enum About {
+    Atom(u32),
+    Cell { address: u32, value: u64 },
+    Port(u32),
+    Frame(Frame, u32),
+    Nothing,
+}
+
+/// A return that has been executed: where it goes shows with the next instruction.
+#[derive(Debug, Clone, Copy)]
+struct Pending {
+    address: u32,
+    cycle: u64,
+    how: Return,
+}
+
+/// Follows a run from its beginning.
+#[derive(Clone)]
+pub(in crate::session) struct Watcher {
+    machine: Machine,
+    next: usize,
+    futures: u64,
+    begin: Snapshot,
+    looking: Looking,
+    follower: Arc<std::sync::Mutex<Follower>>,
+}
+
+impl std::fmt::Debug for Watcher {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Watcher")
+    }
+}
+
+/// What is known of the run so far.
+#[derive(Clone)]
+struct Looking {
+    cells: Pages<u8>,
+    /// Atoms that nothing has set.
+    unset: u64,
+    frames: Frames,
+    pending: Option<Pending>,
+    found: Vec<Found>,
+    known: HashMap<(&'static str, u32), usize>,
+    /// The first cell of a stack that has a page of its own, and whether the processor keeps return addresses on a stack.
+    has_stack: bool,
+}
+
+impl Watcher {
+    pub fn of(session: &mut Session) -> Self {
+        let (snapshot, acts) = session.timeline.snapshots().next().expect("there is a beginning");
+        let (begin, futures) = (snapshot.clone(), session.timeline.futures());
+        let mut machine = session.machine.unseen();
+        machine.restore(&begin);
+        let follower = Follower::from(machine.unseen());
+        let looking = Looking {
+            cells: shadow(session, &machine),
+            unset: unset(session, follower.atoms()),
+            frames: Frames::default(),
+            pending: None,
+            found: Vec::new(),
+            known: HashMap::new(),
+            has_stack: session.processor().place_of(Role::Stack).is_some(),
+        };
+        let follower = Arc::new(std::sync::Mutex::new(follower));
+        Self { machine, next: acts, futures, begin, looking, follower }
+    }
+
+    /// True where what it knows is of this run, up to a cycle or before it.
+    pub fn knows(&self, futures: u64, cycle: u64) -> bool {
+        self.futures == futures && self.machine.cycles() <= cycle
+    }
+
+    /// Follows the run up to now.
+    pub fn follow(&mut self, session: &Session, go_on: &mut dyn FnMut() -> bool) {
+        let end = session.machine.cycles();
+        let Self { machine, next, looking, follower, begin, .. } = self;
+        let Ok(mut follower) = follower.lock() else { return };
+        let follower = &mut *follower;
+        // Another one, a copy of this, may have followed something else meanwhile.
+        follower.rebase(machine.unseen());
+        while machine.cycles() < end && go_on() {
+            let (before, to) = (machine.cycles(), end.min(machine.cycles() + PATIENCE));
+            session.timeline.bring_told(machine, next, to, &mut |machine, way| match way {
+                Way::To(limit) => {
+                    machine.run(
+                        limit,
+                        Watching::Trail(&mut |row| {
+                            follower.row(row);
+                            let atoms: &[Atom] = &follower.atoms().to_vec();
+                            follower
+                                .look(|chunk, effects| looking.look(session, begin, atoms, chunk, effects));
+                        }),
+                    );
+                }
+                Way::Acted(number) => {
+                    follower.acted(number, machine);
+                    follower.look(|_, _| {});
+                    looking.acted(session, number);
+                }
+            });
+            if machine.cycles() == before {
+                break;
+            }
+        }
+    }
+
+    /// What was found, as it is told.
+    pub fn hazards(&self, session: &mut Session) -> Vec<Hazard> {
+        let mut visitor = session.visitor();
+        let mut all = Vec::new();
+        for one in &self.looking.found {
+            let line = session.source_line(one.address).cloned();
+            let allows =
+                |code: &str| line.as_ref().is_some_and(|line| line.allows.iter().any(|one| one == code));
+            if allows(one.code) || allows("all") {
+                continue;
+            }
+            visitor.go_to(session, one.cycle);
+            let moment = Moment::of(&visitor.machine);
+            let (message, help) = told(session, one, &visitor.machine);
+            let (file, number) = line.map(|line| (line.file, line.number)).unzip();
+            let Found { code, address, count, .. } = *one;
+            all.push(Hazard { code, address, file, line: number, message, help, moment, count });
+        }
+        all
+    }
+}
+
+/// What nothing has set when a program begins: everything but the stack pointer, modes and what a loader or a key sets.
+fn unset(session: &Session, atoms: &[Atom]) -> u64 {
+    let set = session.processor();
+    let is_set = |atom: &Atom| {
+        let by_loader = set.is_segmented() && matches!(atom.name, "DS" | "ES" | "SS");
+        // Flags that choose how the processor works.
+        let is_mode = atom.is_flag && matches!(atom.name, "D" | "I" | "DF" | "IF" | "BIS");
+        // The start key of the PDP-8 clears the accumulator and the link; the others are switches and fields.
+        let by_key = set.register("AC").is_some() && matches!(atom.name, "AC" | "L" | "DF" | "SR");
+        let by_panel = matches!(atom.name, "SW" | "MI" | "MB");
+        matches!(atom.role, Role::Stack) || by_loader || is_mode || by_key || by_panel
+    };
+    atoms.iter().enumerate().filter(|(_, atom)| !is_set(atom)).fold(0, |bits, (at, _)| bits | 1 << at)
+}
+
+impl Looking {
+    fn note(&mut self, code: &'static str, address: u32, cycle: u64, what: About) {
+        if let Some(&at) = self.known.get(&(code, address)) {
+            self.found[at].count += 1;
+            return;
+        }
+        self.known.insert((code, address), self.found.len());
+        self.found.push(Found { code, address, cycle, count: 1, what });
+    }
+
+    fn flags(&self, address: u32) -> u8 {
+        self.cells.get(address).copied().unwrap_or(0)
+    }
+
+    fn acted(&mut self, session: &Session, number: usize) {
+        match session.timeline.act(number) {
+            Some(Act::Cells(Stretch { start, cells })) => self.set(*start, cells.len() as u32),
+            Some(Act::Fill { start, count, .. }) => self.set(*start, *count),
+            Some(Act::Register { .. } | Act::Program { .. } | Act::Power) => self.unset = 0,
+            _ => {}
+        }
+    }
+
+    fn set(&mut self, first: u32, count: u32) {
+        for address in first..first.saturating_add(count) {
+            if let Some(cell) = self.cells.at(address) {
+                *cell = (*cell | KNOWN) & !(CODE | SEEN);
+            }
+        }
+    }
+
+    /// Looks through a stretch of the run.
+    fn look(
+        &mut self,
+        session: &Session,
+        begin: &Snapshot,
+        atoms: &[Atom],
+        chunk: &Chunk,
+        effects: &[Arc<Effect>],
+    ) {
+        for item in &chunk.items {
+            let accesses = chunk.accesses(item);
+            match item.kind {
+                ItemKind::Instruction => {
+                    let Some(effect) = effects.get(item.effect as usize) else { continue };
+                    self.instruction(session, begin, atoms, item, effect, accesses);
+                }
+                ItemKind::Interrupt => self.interrupt(session, item, accesses),
+                ItemKind::Service => {
+                    accesses
+                        .iter()
+                        .filter(|done| done.what == What::Served)
+                        .for_each(|done| self.set(done.address, 1));
+                    // Registers that it gave a value.
+                    for done in accesses.iter().filter(|done| done.what == What::ServedRegister) {
+                        let is = |atom: &Atom| atom.place == done.address as usize;
+                        let bits = atoms.iter().enumerate().filter(|(_, atom)| is(atom));
+                        self.unset &= !bits.fold(0, |bits, (at, _)| bits | 1 << at);
+                    }
+                }
+                ItemKind::Act => {}
+            }
+        }
+    }
+
+    fn instruction(
+        &mut self,
+        session: &Session,
+        begin: &Snapshot,
+        atoms: &[Atom],
+        item: &Item,
+        effect: &Effect,
+        accesses: &[Done],
+    ) {
+        let flags = self.flags(item.address);
+        if self.pending.is_some() {
+            self.returned(item.address, flags);
+        }
+        if flags & SEEN == 0 {
+            self.first_time(session, item, effect, flags);
+        }
+        let is_own = flags & OWN != 0 || flags & FIRMWARE == 0;
+        if self.unset != 0 {
+            self.registers(atoms, item, effect, is_own);
+        }
+        for done in accesses {
+            match done.what {
+                What::Read => {
+                    if self.flags(done.address) & KNOWN == 0 && is_own {
+                        self.read(session, begin, item, done);
+                    }
+                }
+                What::Write => self.write(session, item, effect, done, is_own),
+                What::Out if !done.took_effect && is_own && session.machine.board().name != "bare" => {
+                    self.note("nothing-there", item.address, item.cycle, About::Port(done.address));
+                }
+                _ => {}
+            }
+        }
+        if self.has_stack {
+            self.calls(item, effect, accesses);
+        }
+    }
+
+    /// The instruction at an address is executed for the first time, or after it was changed.
+    #[cold]
+    fn first_time(&mut self, session: &Session, item: &Item, effect: &Effect, flags: u8) {
+        let address = item.address;
+        let is_rom = session.machine.kind(address) == Some(MemoryKind::Rom);
+        if flags & KNOWN == 0 && !is_rom {
+            self.note("not-loaded", address, item.cycle, About::Nothing);
+        } else if flags & INSIDE != 0 && flags & BEGINS == 0 {
+            self.note("inside-instruction", address, item.cycle, About::Nothing);
+            return;
+        }
+        for at in 0..effect.cells.max(1) {
+            if let Some(cell) = self.cells.at(address.wrapping_add(at)) {
+                *cell |= CODE;
+            }
+        }
+        if let Some(cell) = self.cells.at(address) {
+            *cell |= SEEN;
+        }
+    }
+
+    fn registers(&mut self, atoms: &[Atom], item: &Item, effect: &Effect, is_own: bool) {
+        let used = effect.uses & self.unset;
+        if used != 0 && is_own {
+            let first = used.trailing_zeros();
+            // Of a flag register all flags are used where one is; a register is told before them.
+            let told = (0..64)
+                .find(|&at| used >> at & 1 != 0 && atoms.get(at as usize).is_some_and(|atom| !atom.is_flag));
+            self.note("unset-register", item.address, item.cycle, About::Atom(told.unwrap_or(first)));
+        }
+        let copied: u64 = effect.copies.iter().map(|&(to, from)| (self.unset >> from & 1) << to).sum();
+        self.unset = self.unset & !effect.defines | copied;
+    }
+
+    #[cold]
+    fn read(&mut self, session: &Session, begin: &Snapshot, item: &Item, done: &Done) {
+        let address = done.address;
+        if session.machine.is_chip(address) || is_register(session, address) {
+            return;
+        }
+        let _ = begin;
+        if session.machine.kind(address).is_none() {
+            return self.note(
+                "nothing-there",
+                item.address,
+                item.cycle,
+                About::Cell { address, value: done.value },
+            );
+        }
+        if holds_something(session, address, done.value) {
+            return self.set(address, 1);
+        }
+        self.note("unset-cell", item.address, item.cycle, About::Cell { address, value: done.value });
+    }
+
+    fn write(&mut self, session: &Session, item: &Item, effect: &Effect, done: &Done, is_own: bool) {
+        let Done { address, value, took_effect, .. } = *done;
+        let flags = self.flags(address);
+        if !took_effect {
+            return self.write_elsewhere(session, item, effect, done, is_own);
+        }
+        if flags & (CODE | TEXT | BEGINS | INSIDE) != 0 && is_own {
+            let about = About::Cell { address, value };
+            if effect.moves_stack {
+                self.note("stack-in-program", item.address, item.cycle, about);
+            } else if flags & CODE != 0 {
+                self.note("code-changed", item.address, item.cycle, about);
+            } else if flags & TEXT != 0 {
+                self.note("text-written", item.address, item.cycle, about);
+            }
+        }
+        if flags & (KNOWN | SEEN | CODE) != KNOWN
+            && let Some(cell) = self.cells.at(address)
+        {
+            *cell = (*cell | KNOWN) & !(SEEN | CODE);
+        }
+    }
+
+    #[cold]
+    fn write_elsewhere(
+        &mut self,
+        session: &Session,
+        item: &Item,
+        effect: &Effect,
+        done: &Done,
+        is_own: bool,
+    ) {
+        let Done { address, value, .. } = *done;
+        if !is_own || session.machine.is_chip(address) {
+            return;
+        }
+        let code = match session.machine.kind(address) {
+            _ if effect.moves_stack => "stack-no-ram",
+            None => "nothing-there",
+            Some(_) => "rom-written",
+        };
+        self.note(code, item.address, item.cycle, About::Cell { address, value });
+    }
+
+    fn calls(&mut self, item: &Item, effect: &Effect, accesses: &[Done]) {
+        let Some(flow) = effect.flow else { return };
+        match flow {
+            Flow::Call | Flow::CallIf | Flow::Restart(_) | Flow::RestartIf(_) | Flow::Break(_) => {
+                let lowest =
+                    accesses.iter().filter(|done| done.what == What::Write).map(|done| done.address).min();
+                if let Some(place) = lowest {
+                    let length = if let Flow::Break(cells) = flow { cells } else { effect.cells };
+                    let back = Some(item.address.wrapping_add(length));
+                    self.frames.call(Frame { place, back, call: item.address });
+                }
+            }
+            Flow::Return | Flow::ReturnIf if effect.moves_stack => {
+                let lowest =
+                    accesses.iter().filter(|done| done.what == What::Read).map(|done| done.address).min();
+                if let Some(place) = lowest {
+                    let how = self.frames.leave(place);
+                    self.pending = Some(Pending { address: item.address, cycle: item.cycle, how });
+                }
+            }
+            _ => {}
+        }
+    }
+
+    /// Where a return went is known now.
+    fn returned(&mut self, next: u32, flags: u8) {
+        let Some(Pending { address, cycle, how }) = self.pending.take() else { return };
+        // To the beginning of an instruction somebody may well mean to go.
+        let is_fair = flags & (BEGINS | FIRMWARE) != 0;
+        if is_fair || self.flags(address) & FIRMWARE != 0 {
+            return;
+        }
+        match how {
+            Return::To(Some(frame)) if frame.back.is_some_and(|back| back != next) => {
+                self.note("return-astray", address, cycle, About::Frame(frame, next));
+            }
+            Return::Below(frame) | Return::Above(frame) => {
+                self.note("stack-not-level", address, cycle, About::Frame(frame, next));
+            }
+            Return::To(_) => {}
+        }
+    }
+
+    fn interrupt(&mut self, session: &Session, item: &Item, accesses: &[Done]) {
+        self.pending = None;
+        let writes = accesses.iter().filter(|done| done.what == What::Write);
+        if let Some(place) = writes.clone().map(|done| done.address).min() {
+            self.frames.call(Frame { place, back: None, call: item.address });
+        }
+        writes.for_each(|done| self.set(done.address, 1));
+        for done in accesses.iter().filter(|done| done.what == What::Read) {
+            let is_set =
+                self.flags(done.address) & KNOWN != 0 || holds_something(session, done.address, done.value);
+            if !is_set {
+                let about = About::Cell { address: done.address, value: done.value };
+                self.note("unset-vector", item.address, item.cycle, about);
+            }
+        }
+    }
+}
+
+/// An accumulator that is a cell is looked at as a register.
+fn is_register(session: &Session, address: u32) -> bool {
+    let register = session.processor().registers().get(address as usize);
+    register.is_some_and(|one| one.role == Role::Cell)
+}
+
+/// What a hazard is, and what to do, in words.
+fn told(session: &Session, found: &Found, machine: &Machine) -> (String, String) {
+    let set = session.processor();
+    let instruction = match session.source_line(found.address).filter(|line| line.code) {
+        Some(line) => format!("`{}`", line.text),
+        None => match session.instruction_at(found.address).0 {
+            Some(one) => {
+                format!("`{}`", one.text(set, &|address| session.label(address as u32).map(String::from)))
+            }
+            None => format!("the instruction at {}", session.machine.spell(found.address)),
+        },
+    };
+    let cell = |address: u32| {
+        let name = session.cell_name(address);
+        let place = session.machine.spell(address);
+        if name.contains(&place) { place } else { format!("`{name}` ({place})") }
+    };
+    let number = |value: u64, bits: u8| digits(value, set.habit().table_radix(), bits);
+    let line = |address: u32| match session.source_line(address) {
+        Some(line) => format!("`{}` in line {}", line.text, line.number),
+        None => format!("the call at {}", session.machine.spell(address)),
+    };
+    match (found.code, found.what) {
+        ("unset-register", About::Atom(at)) => {
+            let atom = super::super::cause::atom::atoms(set)[at as usize];
+            let value = number(atom.value(machine), atom.bits());
+            let what = if atom.is_flag { format!("the flag {}", atom.name) } else { atom.name.to_string() };
+            (
+                format!(
+                    "{instruction} uses {what}, which nothing has set since the program began; it holds {value}"
+                ),
+                "set it first".to_string(),
+            )
+        }
+        ("unset-cell", About::Cell { address, value }) => (
+            format!(
+                "{instruction} reads {}, which nothing has loaded or written; it holds {}",
+                cell(address),
+                number(value, set.cell_bits())
+            ),
+            "write to it first, or lay its value down with the program".to_string(),
+        ),
+        ("code-changed", About::Cell { address, value }) => (
+            format!(
+                "{instruction} writes {} into {}, an instruction that has been executed",
+                number(value, set.cell_bits()),
+                cell(address)
+            ),
+            "look where the address comes from (`why`); if it is meant, allow it in the line".to_string(),
+        ),
+        ("text-written", About::Cell { address, value }) => (
+            format!(
+                "{instruction} writes {} into the text at {}",
+                number(value, set.cell_bits()),
+                cell(address)
+            ),
+            "a buffer is reserved with `ds`; if the text is one, allow it in the line".to_string(),
+        ),
+        ("rom-written", About::Cell { address, .. }) => (
+            format!("{instruction} writes to {}, which is ROM: nothing is changed", cell(address)),
+            "let the address lead to RAM".to_string(),
+        ),
+        ("nothing-there", About::Cell { address, .. }) => (
+            format!("{instruction} reaches for {}, where the board has nothing", cell(address)),
+            "`boards NAME` shows what is where".to_string(),
+        ),
+        ("nothing-there", About::Port(port)) => (
+            format!("{instruction} writes to port {}, where the board has nothing", set.port(port)),
+            "`boards NAME` shows the ports".to_string(),
+        ),
+        ("stack-no-ram", About::Cell { address, .. }) => (
+            format!("{instruction} puts something on the stack at {}, where there is no RAM", cell(address)),
+            "set the stack pointer to RAM before the first call".to_string(),
+        ),
+        ("stack-in-program", About::Cell { address, .. }) => (
+            format!("{instruction} puts something on the stack at {}, in the program", cell(address)),
+            "set the stack pointer further up, or look for calls that never return".to_string(),
+        ),
+        ("not-loaded", _) => (
+            format!(
+                "execution came to {}, where nothing was loaded or written",
+                session.machine.spell(found.address)
+            ),
+            "end the program with a halt, a jump or a return; `back` shows where it came from".to_string(),
+        ),
+        ("inside-instruction", _) => {
+            let before = (1..8).map(|back| found.address.wrapping_sub(back));
+            let whole = before.into_iter().find_map(|at| session.source_line(at).filter(|line| line.code));
+            let whole =
+                whole.map_or(String::new(), |line| format!(" `{}` (line {})", line.text, line.number));
+            (
+                format!(
+                    "execution came to {}, in the middle of the instruction{whole}",
+                    session.machine.spell(found.address)
+                ),
+                "jump to a label; `back` shows where it came from".to_string(),
+            )
+        }
+        ("return-astray", About::Frame(frame, next)) => (
+            format!(
+                "{instruction} goes to {}, not to the instruction after {}: the return address was changed",
+                session.machine.spell(next),
+                line(frame.call)
+            ),
+            format!("`why cell {}` tells who changed it", set.habit().literal(frame.place.into(), 16)),
+        ),
+        ("stack-not-level", About::Frame(frame, next)) => (
+            format!(
+                "{instruction} goes to {}: the stack is not as {} has left it",
+                session.machine.spell(next),
+                line(frame.call)
+            ),
+            "count what the routine puts on the stack and takes from it".to_string(),
+        ),
+        ("unset-vector", About::Cell { address, .. }) => (
+            format!("an interrupt comes through {}, which nothing has set", cell(address)),
+            "put the address of its routine there".to_string(),
+        ),
+        _ => (found.code.to_string(), String::new()),
+    }
+}
