@@ -25,6 +25,19 @@ pub fn session(board: &str, source: &str) -> Session {
     session
 }
 
+/// The same for another processor, which the source names.
+pub fn session_for(board: &str, cpu: &str, source: &str) -> Session {
+    let assembly = assemble("test.asm", &mut Texts::one("test.asm", source), &Options::default());
+    assert!(assembly.succeeded(), "{source}{:?}", assembly.diagnostics);
+    let mut session = match board {
+        "bare" => Session::bare(plain_byte::processor::find(cpu).expect("a known processor")),
+        name => Session::shipped(name),
+    }
+    .expect("the board opens");
+    session.load_assembly(&assembly).unwrap_or_else(|error| panic!("{error}: {source}"));
+    session
+}
+
 /// Diagnostics as lines: place, severity, code, message, help, other places.
 pub fn told(assembly: &Assembly) -> String {
     let mut text = String::new();

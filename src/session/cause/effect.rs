@@ -77,7 +77,9 @@ impl Effect {
         if moves && !defined.is_empty() && defined.iter().all(is_copy) {
             self.copies = defined.iter().map(|&at| (at, self.of_atom(at).atoms.trailing_zeros())).collect();
         } else {
-            let values = self.atoms.iter().fold(0, |all, one| all | one.atoms);
+            // A flag that an instruction may leave as it is has no use by that.
+            let own = |at: u32| if atoms[at as usize].is_flag { !(1 << at) } else { u64::MAX };
+            let values = defined.iter().fold(0, |all, &at| all | self.of_atom(at).atoms & own(at));
             let writes = self.writes.iter().fold(0, |all, one| all | one.atoms);
             let is_call = decoded.row.flow.is_call() || matches!(decoded.row.flow, Flow::Break(_));
             let writes = if self.saves || is_call { 0 } else { writes };

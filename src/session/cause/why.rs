@@ -466,9 +466,10 @@ impl Session {
         }
         let labels = self.labels();
         let before = labels.range(..address).next_back().filter(|row| address - row.0 < FAR);
-        let is_data =
-            |at: u32| self.program_at(at).and_then(|one| one.line(at)).is_none_or(|line| !line.code);
-        match before.filter(|row| is_data(*row.0)) {
+        // Behind a label of an instruction only its own cells are.
+        let line = |at: u32| self.texts().find_map(|one| one.line(at));
+        let has = |at: u32| line(at).is_none_or(|line| !line.code || address - at < line.cells);
+        match before.filter(|row| has(*row.0)) {
             Some((at, label)) => format!("{label} + {}", address - at),
             None => format!("[{}]", self.machine.spell(address)),
         }

@@ -75,7 +75,6 @@ pub(super) fn holds_something(session: &Session, address: u32, value: u64) -> bo
     let is_vector = session.processor().is_segmented() && address < VECTORS;
     let value = if is_vector { (0..4).map(|at| session.machine.cell(vector + at)).sum() } else { value };
     session.machine.kind(address) == Some(MemoryKind::Rom)
-        || session.machine.kind(address) == Some(MemoryKind::Core)
         || board.firmware.is_some() && value != board.power_on
         || board.names().iter().any(|name| name.value == address)
 }

@@ -132,6 +132,8 @@ impl Watcher {
                 break;
             }
         }
+        // Where the run has come to it may not be able to go on.
+        looking.arrived(session, machine.place(), machine.cycles());
     }
 
     /// What was found, as it is told.
@@ -296,6 +298,18 @@ impl Looking {
         }
     }
 
+    /// The run has come to an address.
+    fn arrived(&mut self, session: &Session, address: u32, cycle: u64) {
+        let flags = self.flags(address);
+        if self.pending.is_some() {
+            self.returned(address, flags);
+        }
+        let is_ram = session.machine.kind(address).is_some_and(MemoryKind::is_writable);
+        if flags & KNOWN == 0 && is_ram && session.instruction_at(address).0.is_none() {
+            self.note("not-loaded", address, cycle, About::Nothing);
+        }
+    }
+
     fn registers(&mut self, atoms: &[Atom], item: &Item, effect: &Effect, is_own: bool) {
         let used = effect.uses & self.unset;
         if used != 0 && is_own {
@@ -401,8 +415,8 @@ impl Looking {
     /// Where a return went is known now.
     fn returned(&mut self, next: u32, flags: u8) {
         let Some(Pending { address, cycle, how }) = self.pending.take() else { return };
-        // To the beginning of an instruction somebody may well mean to go.
-        let is_fair = flags & (BEGINS | FIRMWARE) != 0;
+        // To the beginning of an instruction of the program somebody may well mean to go.
+        let is_fair = flags & BEGINS != 0 && flags & FIRMWARE == 0;
         if is_fair || self.flags(address) & FIRMWARE != 0 {
             return;
         }
