@@ -350,10 +350,10 @@ pub struct SourceArguments {
 // What to do with warnings.
 #[derive(Debug, Clone, Default, Args)]
 pub struct WarningArguments {
-    /// Make a kind of warning an error (docs/warnings.md has the codes); `all` means every kind
+    /// Make a kind of warning or hazard an error (docs/warnings.md has the codes); `all` means every kind
     #[arg(long, value_name = "CODE")]
     pub deny: Vec<String>,
-    /// Leave a kind of warning out; `all` means every kind
+    /// Leave a kind of warning or hazard out; `all` means every kind
     #[arg(long, value_name = "CODE")]
     pub allow: Vec<String>,
     #[command(flatten)]
@@ -598,6 +598,9 @@ pub struct RunArguments {
     /// Show the size of every label and what the run took there; instructions are executed one by one for that
     #[arg(long, conflicts_with_all = ["console", "watch", "link", "json"])]
     pub sizes: bool,
+    /// Tell what the program did that it hardly means: it used what nothing had set, changed its own code, returned astray
+    #[arg(long, conflicts_with_all = ["link", "offer_link"])]
+    pub hazards: bool,
     /// Show cells at the end
     #[arg(long, value_name = "FIRST..LAST")]
     pub show: Vec<String>,
@@ -818,6 +821,15 @@ pub struct CasesArguments {
     /// Run one case, by its name
     #[arg(long, value_name = "NAME")]
     pub only: Option<String>,
+    /// Tell what each case did that the program hardly means, and leave kinds of it out or make the case fail by --allow and --deny
+    #[arg(long)]
+    pub hazards: bool,
+    /// Make a case fail that has this kind of hazard (docs/warnings.md has the codes); `all` means every kind
+    #[arg(long, value_name = "CODE")]
+    pub deny: Vec<String>,
+    /// Leave a kind of hazard out; `all` means every kind
+    #[arg(long, value_name = "CODE")]
+    pub allow: Vec<String>,
     #[command(flatten)]
     pub trace: TraceArguments,
     /// Print the outcomes as JSON

@@ -14,8 +14,8 @@ use plain_byte::machine::DiskServices;
 use plain_byte::processor::{self, InstructionSet};
 use plain_byte::report::{self, Policy, Sizes, UnknownWarning, WARNINGS, sizes};
 use plain_byte::session::{
-    Found, OpenError, PlaceUse, Program as Loaded, Session, SessionError, find_board, firmware_image,
-    is_program_file,
+    Found, HAZARDS, OpenError, PlaceUse, Program as Loaded, Session, SessionError, find_board,
+    firmware_image, is_program_file,
 };
 use plain_byte::workspace::{Prepared, Program, Resolved, Target, TargetError, is_source, read_image};
 
@@ -180,7 +180,7 @@ pub fn unreadable(name: &str, errors: &[ReadError]) -> Failure {
 /// What to do with warnings, as the arguments say.
 pub fn policy(arguments: &WarningArguments) -> Result<Policy, Failure> {
     let unknown = |error: UnknownWarning| {
-        let list = || WARNINGS.iter().map(|row| row.0).collect::<Vec<_>>().join(", ");
+        let list = || WARNINGS.iter().chain(HAZARDS).map(|row| row.0).collect::<Vec<_>>().join(", ");
         let help = match error.near {
             Some(near) => format!("did you mean `{near}`?"),
             None => format!("there are all, {}", list()),

@@ -158,6 +158,13 @@ pub fn warn(message: &str) {
     let _ = writeln!(anstream::stderr().lock(), "{AMBER}warning{AMBER:#}: {message}");
 }
 
+/// Writes a text to standard error, where nobody wants only results.
+pub fn tell(text: &Text) {
+    if !is_quiet() {
+        let _ = write(text, &mut anstream::stderr().lock());
+    }
+}
+
 /// Says what somebody may like to know.
 pub fn note(message: &str) {
     if is_quiet() {

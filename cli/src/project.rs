@@ -96,6 +96,7 @@ impl Found {
         arguments.input = arguments.input.take().or(project.input.clone());
         arguments.until = arguments.until.take().or(project.until.clone());
         arguments.cycles = arguments.cycles.take().or(project.cycles.clone());
+        arguments.hazards |= project.hazards;
     }
 
     /// The same for a build, with the files that it writes.

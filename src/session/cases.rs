@@ -14,7 +14,7 @@
 
 use super::case_compare::add_writers;
 use super::case_screen::OnScreen;
-use super::{Limits, PlaceUse, Session, StateError};
+use super::{Hazard, Limits, PlaceUse, Session, StateError};
 use crate::diagnostic::{Diagnostic, Span};
 use crate::image::Cell;
 use crate::machine::services::transient::Volume;
@@ -124,6 +124,8 @@ pub(super) struct Expected {
     pub(super) stop: Option<String>,
     /// What the program ended with, where it tells a service.
     pub(super) exit: Option<u8>,
+    /// The codes of the hazards of the run: these, and no others.
+    pub(super) hazards: Option<Vec<String>>,
     pub(super) cycles: Option<u64>,
     pub(super) most_cycles: Option<u64>,
 }
@@ -160,6 +162,9 @@ pub struct Outcome {
     pub cycles: u64,
     /// Instructions it took.
     pub instructions: u64,
+    /// The hazards of its run, where somebody asked for them.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub hazards: Vec<Hazard>,
 }
 
 impl Cases {
@@ -234,7 +239,10 @@ impl Cases {
         if !session.machine().is_linked() {
             add_writers(start, limits, session.machine().instructions(), &mut differences);
         }
-        let differences: Vec<String> = differences.into_iter().map(|one| one.text).collect();
+        let mut differences: Vec<String> = differences.into_iter().map(|one| one.text).collect();
+        if let Some(expected) = &case.expect.hazards {
+            differences.extend(hazards_differ(&mut session, expected));
+        }
         let outcome = Outcome {
             name: case.name.clone(),
             passed: differences.is_empty(),
@@ -242,6 +250,7 @@ impl Cases {
             stop: stop.reason().to_string(),
             cycles: session.machine().cycles(),
             instructions: session.machine().instructions(),
+            hazards: Vec::new(),
         };
         Ok((outcome, session))
     }
@@ -280,6 +289,18 @@ impl Cases {
         }
         Ok((session, limits))
     }
+}
+
+/// What is wrong with the hazards of a run that should have these and no others.
+fn hazards_differ(session: &mut Session, expected: &[String]) -> Vec<String> {
+    let found = session.hazards(&mut || true);
+    let unexpected = found.iter().filter(|one| !expected.iter().any(|code| code == one.code));
+    let line = |one: &Hazard| one.line.map_or(String::new(), |line| format!("line {line}: "));
+    let mut differences: Vec<String> =
+        unexpected.map(|one| format!("hazard {}: {}{}", one.code, line(one), one.message)).collect();
+    let missing = expected.iter().filter(|code| !found.iter().any(|one| one.code == code.as_str()));
+    differences.extend(missing.map(|code| format!("there is no hazard {code}, which is expected")));
+    differences
 }
 
 pub(super) fn wrong_at(

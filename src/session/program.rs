@@ -67,6 +67,7 @@ impl Program {
             let breaks = memchr::memchr_iter(b'\n', text).map(|at| at as u32).collect();
             numbers.push((breaks, &source.name));
         }
+        let quiet: Vec<Vec<Quiet>> = assembly.sources.iter().map(|source| quiet(&source.text)).collect();
         for line in &assembly.lines {
             if let LineKind::Reserved(count) = line.kind {
                 reserved.insert(line.address, count);
@@ -77,15 +78,20 @@ impl Program {
             let whole = rest.lines().next().unwrap_or_default();
             let place = assembly.sources.origin(line.span());
             let (breaks, file) = &numbers[place.source as usize];
+            let number = breaks.partition_point(|&at| at < place.start) + 1;
+            let mut allows = allowed(whole);
+            let around =
+                quiet[place.source as usize].iter().filter(|one| (one.first..=one.last).contains(&number));
+            allows.extend(around.map(|one| one.code.clone()));
             lines.insert(
                 line.address,
                 SourceLine {
                     file: (*file).to_string(),
-                    number: breaks.partition_point(|&at| at < place.start) + 1,
+                    number,
                     text: statement(whole),
                     cells: count,
                     code: row > 0,
-                    allows: allowed(whole),
+                    allows,
                 },
             );
         }
@@ -148,6 +154,30 @@ impl Program {
     pub fn label(&self, address: u32) -> Option<&str> {
         self.labels.get(&address).map(String::as_str)
     }
+}
+
+/// Lines in which a kind of hazard is allowed.
+struct Quiet {
+    code: String,
+    first: usize,
+    last: usize,
+}
+
+/// The stretches of a text from `; allow CODE from here` to `; allow CODE to here`, or to its end.
+fn quiet(text: &str) -> Vec<Quiet> {
+    let mut all: Vec<Quiet> = Vec::new();
+    for (number, line) in text.lines().enumerate().filter(|(_, line)| line.contains(" here")) {
+        for code in allowed(line) {
+            if line.contains(&format!("allow {code} from here")) {
+                all.push(Quiet { code, first: number + 1, last: usize::MAX });
+            } else if line.contains(&format!("allow {code} to here"))
+                && let Some(open) = all.iter_mut().rfind(|one| one.code == code && one.last == usize::MAX)
+            {
+                open.last = number + 1;
+            }
+        }
+    }
+    all
 }
 
 /// The codes that the comment of a line allows.

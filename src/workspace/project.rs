@@ -56,10 +56,13 @@ pub struct Project {
     /// Cells that are shown behind a run.
     #[serde(default)]
     pub show: Vec<String>,
-    /// Warnings that are errors.
+    /// Every run tells its hazards.
+    #[serde(default)]
+    pub hazards: bool,
+    /// Warnings and hazards that are errors.
     #[serde(default)]
     pub deny: Vec<String>,
-    /// Warnings that are left out.
+    /// Warnings and hazards that are left out.
     #[serde(default)]
     pub allow: Vec<String>,
 }

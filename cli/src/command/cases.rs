@@ -1,7 +1,7 @@
 //! `cases`: case tables, run and told.
 
 use super::{print_json, trace};
-use crate::arguments::{CasesArguments, DiskArguments, RecordArguments, TargetArguments};
+use crate::arguments::{CasesArguments, DiskArguments, RecordArguments, TargetArguments, WarningArguments};
 use crate::files;
 use crate::open;
 use crate::paint;
@@ -9,8 +9,9 @@ use crate::project;
 use crate::say::Failure;
 use crate::signals;
 use plain_byte::diagnostic::{Diagnostic, nearest};
-use plain_byte::session::Session;
+use plain_byte::report::Policy;
 use plain_byte::session::cases::{Cases, Outcome};
+use plain_byte::session::{Hazard, Session};
 use plain_byte::text::{Text, Tone};
 use serde::Serialize;
 use std::path::Path;
@@ -124,9 +125,34 @@ fn run_table(name: &str, arguments: &CasesArguments) -> Result<Table, Failure> {
         }
         trace_case(&cases, &session, arguments).map_err(drawn)??;
     }
-    let outcomes = cases.run(&session).map_err(drawn)?;
+    let played = cases.play(&session).map_err(drawn)?;
+    let warnings = WarningArguments {
+        allow: arguments.allow.clone(),
+        deny: arguments.deny.clone(),
+        ..WarningArguments::default()
+    };
+    let policy = open::policy(&warnings)?;
+    let looks = arguments.hazards || !arguments.deny.is_empty();
+    let outcomes = played.into_iter().map(|(mut outcome, mut session)| {
+        if looks {
+            judge(&mut outcome, &mut session, &policy);
+        }
+        outcome
+    });
+    let outcomes: Vec<Outcome> = outcomes.collect();
     let passed = outcomes.iter().filter(|outcome| outcome.passed).count();
     Ok(Table { file: name.to_string(), passed, failed: outcomes.len() - passed, cases: outcomes })
+}
+
+/// Adds the hazards of a case that are not allowed; those that are denied make it fail.
+fn judge(outcome: &mut Outcome, session: &mut Session, policy: &Policy) {
+    let mut found = session.hazards(&mut || !signals::was_stopped());
+    found.retain(|one| !policy.allows(one.code));
+    for one in found.iter().filter(|one| policy.denies(one.code)) {
+        outcome.passed = false;
+        outcome.differences.push(format!("hazard {}: {}", one.code, one.message));
+    }
+    outcome.hazards = found;
 }
 
 /// The outcomes as a table: a line a case, and below it what was not as expected.
@@ -150,6 +176,11 @@ pub fn text(file: &str, outcomes: &[Outcome]) -> Text {
         text.put(format!("  {name:width$}  {cycles:>9}  {instructions:>12}"));
         for difference in &outcome.differences {
             text.line().tone(Tone::Wrong, format!("          {difference}"));
+        }
+        let told = |one: &&Hazard| !outcome.differences.iter().any(|text| text.contains(&one.message));
+        for Hazard { code, message, line, .. } in outcome.hazards.iter().filter(told) {
+            let line = line.map_or(String::new(), |line| format!("line {line}: "));
+            text.line().tone(Tone::Faint, format!("          hazard {code}: {line}{message}"));
         }
     }
     let failed = outcomes.len() - passed;

@@ -19,8 +19,8 @@ use plain_byte::number::cycles_of;
 use plain_byte::number::thousands;
 use plain_byte::panel::screen_text;
 use plain_byte::processor::Flag;
-use plain_byte::report::{Measuring, final_card, results};
-use plain_byte::session::{Limits, PlaceUse, Session, Stop};
+use plain_byte::report::{self, Measuring, final_card, results};
+use plain_byte::session::{Hazard, Limits, PlaceUse, Session, Stop};
 use plain_byte::text::{Text, Tone};
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -47,7 +47,7 @@ pub fn run(arguments: &RunArguments) -> Result<(), Failure> {
     let mut session = opened(arguments)?;
     let stop = execute(&mut session, arguments, &mut signals::was_stopped)?;
     link::check(&session)?;
-    verdict(&session, &stop, arguments)
+    verdict(&mut session, &stop, arguments)
 }
 
 /// The board whose debug link is offered, with the program in it where one is named.
@@ -207,8 +207,9 @@ fn execute(
     if ended && arguments.watch {
         return Ok(stop);
     }
+    let hazards = hazards(session, arguments)?;
     if arguments.json {
-        print_json(&Ran::of(session, &stop, &show))?;
+        print_json(&Ran { hazards: hazards.clone(), ..Ran::of(session, &stop, &show) })?;
     } else {
         let mut out = paint::out();
         if !was_live && !arguments.trace.is_wanted() {
@@ -228,7 +229,24 @@ fn execute(
         }
         out.flush()?;
     }
+    if let Some(hazards) = hazards.filter(|_| !arguments.json) {
+        paint::tell(&report::hazards(session, &hazards));
+        if hazards.is_empty() {
+            paint::tell(&Text::toned(Tone::Faint, "no hazards"));
+        }
+    }
     Ok(stop)
+}
+
+/// The hazards of the run, where somebody wants to know of them, but for those that are allowed.
+fn hazards(session: &mut Session, arguments: &RunArguments) -> Result<Option<Vec<Hazard>>, Failure> {
+    let policy = open::policy(&arguments.target.warnings)?;
+    if !arguments.hazards && !policy.denies_hazards() {
+        return Ok(None);
+    }
+    let mut found = session.hazards(&mut || !signals::was_stopped());
+    found.retain(|one| !policy.allows(one.code));
+    Ok(Some(found))
 }
 
 /// Sizes and times of the program's labels, with what the run took.
@@ -374,8 +392,12 @@ fn write_console(out: &mut impl Write, output: &[u8]) -> Result<(), Failure> {
 }
 
 /// The exit status, and what to do where the run did not come to an end.
-fn verdict(session: &Session, stop: &Stop, arguments: &RunArguments) -> Result<(), Failure> {
+fn verdict(session: &mut Session, stop: &Stop, arguments: &RunArguments) -> Result<(), Failure> {
+    let policy = open::policy(&arguments.target.warnings)?;
+    let denied =
+        hazards(session, arguments)?.unwrap_or_default().iter().filter(|one| policy.denies(one.code)).count();
     match stop {
+        _ if denied > 0 => Err(Failure::Said(1)),
         Stop::Undefined | Stop::Unmapped(_) | Stop::Service(_) => Err(Failure::Said(1)),
         Stop::Cycles if arguments.cycles.is_none() => {
             let name = session.processor().identity.cycle_name;
@@ -422,6 +444,9 @@ struct Ran {
     /// How many writes came behind those, where there were too many to keep.
     #[serde(skip_serializing_if = "Option::is_none")]
     ports_not_kept: Option<u64>,
+    /// Where somebody asked for them.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    hazards: Option<Vec<Hazard>>,
 }
 
 #[derive(Serialize)]
@@ -486,6 +511,7 @@ impl Ran {
             screen: machine.screen().map(|picture| picture.lines()),
             memory: memory.collect(),
             ports: machine.port_writes().to_vec(),
+            hazards: None,
             ports_not_kept: Some(machine.port_writes_not_kept()).filter(|&count| count > 0),
         }
     }

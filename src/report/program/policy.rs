@@ -1,6 +1,7 @@
-//! The kinds of warnings, and what is done with each: told, left out, made an error, silenced in a line.
+//! The kinds of warnings and hazards, and what is done with each: told, left out, made an error, silenced in a line.
 
 use crate::diagnostic::{Diagnostic, Severity, Sources, Span, nearest};
+use crate::session::HAZARDS;
 
 /// Every warning: its code and what it says, in a few words.
 pub const WARNINGS: &[(&str, &str)] = &[
@@ -36,7 +37,7 @@ pub struct Policy {
 
 /// There is no warning of that code.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("there is no warning `{code}`")]
+#[error("there is no warning and no hazard `{code}`")]
 pub struct UnknownWarning {
     /// The code that was given.
     pub code: String,
@@ -45,10 +46,11 @@ pub struct UnknownWarning {
 }
 
 pub(super) fn known(code: &str) -> Result<(), UnknownWarning> {
-    if code == "all" || WARNINGS.iter().any(|row| row.0 == code) {
+    let all = || WARNINGS.iter().chain(HAZARDS).map(|row| row.0);
+    if code == "all" || all().any(|known| known == code) {
         return Ok(());
     }
-    Err(UnknownWarning { code: code.to_string(), near: nearest(code, WARNINGS.iter().map(|row| row.0)) })
+    Err(UnknownWarning { code: code.to_string(), near: nearest(code, all()) })
 }
 
 impl Policy {
@@ -70,6 +72,21 @@ impl Policy {
         known(code)?;
         self.denied.push(code.to_string());
         Ok(self)
+    }
+
+    /// True where a kind of warning or hazard is left out.
+    pub fn allows(&self, code: &str) -> bool {
+        Self::has(&self.allowed, code)
+    }
+
+    /// True where a kind of warning or hazard is an error.
+    pub fn denies(&self, code: &str) -> bool {
+        Self::has(&self.denied, code)
+    }
+
+    /// True where a kind of hazard is made an error, so that somebody has to look for it.
+    pub fn denies_hazards(&self) -> bool {
+        HAZARDS.iter().any(|row| self.denied.iter().any(|one| one == row.0))
     }
 
     /// Leaves out what is allowed of warnings that were told already, and makes errors of what is denied.
