@@ -81,6 +81,17 @@ fn main() {
             plain = plain.min(seconds(|| _ = machine.run(limit, Watching::Nothing)));
             kept = kept.min(seconds(|| _ = remembers.run(Limits::none().cycles(PART))));
         }
+        // The same stretches with somebody who looks for hazards.
+        let mut watched = session(board, cpu, lines);
+        watched.hazards(&mut || true);
+        let mut hazards = f64::MAX;
+        for _ in 0..12 {
+            const PART: u64 = 64_000_000;
+            hazards = hazards.min(seconds(|| {
+                watched.run(Limits::none().cycles(PART));
+                watched.hazards(&mut || true);
+            }));
+        }
         // To a hundred moments, here and there.
         let (_, end) = remembers.known().expect("it has a past");
         let mut slowest: f64 = 0.0;
@@ -90,10 +101,12 @@ fn main() {
         }
         let megabytes = remembers.kept_of_past() as f64 / f64::from(1 << 20);
         println!(
-            "{board:7} {cpu:6} {:4} M instructions: {megabytes:5.1} MB kept, {:.3} x the time without, to any moment in {:.1} ms at most",
+            "{board:7} {cpu:6} {:4} M instructions: {megabytes:5.1} MB kept, {:.3} x the time without, to any moment in {:.1} ms at most, \
+             hazards {:.2} x",
             end.instructions / 1_000_000,
             kept / plain,
-            slowest * 1e3
+            slowest * 1e3,
+            hazards / plain
         );
     }
 }

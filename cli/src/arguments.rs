@@ -347,6 +347,30 @@ pub struct SourceArguments {
     outside: bool,
 }
 
+// Where a run went, and what that took.
+#[derive(Debug, Clone, Default, Args)]
+pub struct CoverageArguments {
+    /// Show beside the source how often each line ran, the cycles that it took, and conditions that went one way only
+    #[arg(long)]
+    pub coverage: bool,
+    /// Write that into a file as LCOV, which editors and coverage tools read
+    #[arg(long, value_name = "FILE")]
+    pub lcov: Option<String>,
+    /// Write the cycles of each chain of calls into a file, a line each
+    #[arg(long, value_name = "FILE")]
+    pub stacks: Option<String>,
+    /// Draw the chains of calls, each as wide as its time, into a file ending in .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub flame: Option<String>,
+}
+
+impl CoverageArguments {
+    /// True where anything of it is wanted.
+    pub fn is_wanted(&self) -> bool {
+        self.coverage || self.lcov.is_some() || self.stacks.is_some() || self.flame.is_some()
+    }
+}
+
 // What to do with warnings.
 #[derive(Debug, Clone, Default, Args)]
 pub struct WarningArguments {
@@ -598,6 +622,8 @@ pub struct RunArguments {
     /// Show the size of every label and what the run took there; instructions are executed one by one for that
     #[arg(long, conflicts_with_all = ["console", "watch", "link", "json"])]
     pub sizes: bool,
+    #[command(flatten)]
+    pub coverage: CoverageArguments,
     /// Tell what the program did that it hardly means: it used what nothing had set, changed its own code, returned astray
     #[arg(long, conflicts_with_all = ["link", "offer_link"])]
     pub hazards: bool,
@@ -821,6 +847,8 @@ pub struct CasesArguments {
     /// Run one case, by its name
     #[arg(long, value_name = "NAME")]
     pub only: Option<String>,
+    #[command(flatten)]
+    pub coverage: CoverageArguments,
     /// Tell what each case did that the program hardly means, and leave kinds of it out or make the case fail by --allow and --deny
     #[arg(long)]
     pub hazards: bool,

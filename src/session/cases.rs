@@ -54,6 +54,8 @@ struct File {
     #[serde(default)]
     define: BTreeMap<String, i64>,
     cycles: Option<u64>,
+    /// `full` where the cases together have to reach every line, and send every condition both ways.
+    coverage: Option<Spanned<String>>,
     #[serde(default)]
     case: Vec<Spanned<CaseTable>>,
 }
@@ -143,6 +145,7 @@ pub struct Cases {
     pub without: Vec<String>,
     /// Symbols to define.
     pub defines: Vec<(String, i64)>,
+    covers: bool,
     cycles: u64,
     cases: Vec<(CaseTable, Range<usize>)>,
 }
@@ -185,7 +188,12 @@ impl Cases {
         if file.case.is_empty() {
             return Err(wrong_at(&(0..0), "there are no cases", "add a [[case]] with `name` and `expect`"));
         }
+        if let Some(coverage) = file.coverage.as_ref().filter(|one| one.get_ref() != "full") {
+            let message = format!("`{}` is no coverage that can be demanded", coverage.get_ref());
+            return Err(wrong_at(&coverage.span(), message, "write `coverage = \"full\"`"));
+        }
         Ok(Self {
+            covers: file.coverage.is_some(),
             program: file.program,
             board: file.board,
             processor: file.processor,
@@ -194,6 +202,11 @@ impl Cases {
             cycles: file.cycles.unwrap_or(DEFAULT_CYCLES),
             cases: file.case.into_iter().map(|case| (case.get_ref().clone(), case.span())).collect(),
         })
+    }
+
+    /// True where the cases together have to reach every line of the program, and send every condition both ways.
+    pub fn wants_coverage(&self) -> bool {
+        self.covers
     }
 
     /// How many cases there are.

@@ -5,6 +5,7 @@ use crate::image::Image;
 use crate::machine::StopMap;
 use crate::processor::InstructionSet;
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// A program, with its source where that is known.
 #[derive(Debug, Clone)]
@@ -19,6 +20,8 @@ pub struct Program {
     /// Cells that are reserved: how many from an address on.
     reserved: BTreeMap<u32, u32>,
     labels: BTreeMap<u32, String>,
+    /// The texts that it was assembled from.
+    texts: Vec<(String, Arc<String>)>,
 }
 
 /// A source line that made cells.
@@ -48,7 +51,13 @@ impl Program {
             lines: BTreeMap::new(),
             reserved: BTreeMap::new(),
             labels: BTreeMap::new(),
+            texts: Vec::new(),
         }
+    }
+
+    /// The texts that it was assembled from, by their names: the main one first.
+    pub fn texts(&self) -> impl Iterator<Item = (&str, &str)> {
+        self.texts.iter().map(|(name, text)| (name.as_str(), text.as_str()))
     }
 
     /// The addresses of its cells.
@@ -101,6 +110,7 @@ impl Program {
             .into_iter()
             .map(|(address, name)| (address, name.to_string()))
             .collect();
+        let texts = assembly.sources.iter().filter(|source| source.expansion.is_none());
         Self {
             image: assembly.image.clone(),
             symbols: assembly.symbols.moved(0),
@@ -108,6 +118,7 @@ impl Program {
             lines,
             reserved,
             labels,
+            texts: texts.map(|source| (source.name.clone(), Arc::clone(&source.text))).collect(),
         }
     }
 
@@ -142,6 +153,7 @@ impl Program {
             lines: self.lines.into_iter().map(|(address, line)| (further(address), line)).collect(),
             reserved: self.reserved.into_iter().map(|(address, count)| (further(address), count)).collect(),
             labels: self.labels.into_iter().map(|(address, name)| (further(address), name)).collect(),
+            texts: self.texts,
         }
     }
 

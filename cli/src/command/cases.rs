@@ -1,6 +1,6 @@
 //! `cases`: case tables, run and told.
 
-use super::{print_json, trace};
+use super::{coverage, print_json, trace};
 use crate::arguments::{CasesArguments, DiskArguments, RecordArguments, TargetArguments, WarningArguments};
 use crate::files;
 use crate::open;
@@ -9,9 +9,9 @@ use crate::project;
 use crate::say::Failure;
 use crate::signals;
 use plain_byte::diagnostic::{Diagnostic, nearest};
-use plain_byte::report::Policy;
+use plain_byte::report::{Coverage, Policy};
 use plain_byte::session::cases::{Cases, Outcome};
-use plain_byte::session::{Hazard, Session};
+use plain_byte::session::{Hazard, Profile, Session};
 use plain_byte::text::{Text, Tone};
 use serde::Serialize;
 use std::path::Path;
@@ -22,6 +22,9 @@ struct Table {
     passed: usize,
     failed: usize,
     cases: Vec<Outcome>,
+    /// What no case reaches, where the table demands full coverage.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    missing: Vec<String>,
 }
 
 pub fn run(arguments: &CasesArguments) -> Result<(), Failure> {
@@ -38,12 +41,18 @@ pub fn run(arguments: &CasesArguments) -> Result<(), Failure> {
         }
     }
     for name in &files {
-        let cases = run_table(&files::find(name, &["cases.toml"]), arguments)?;
+        let (cases, profiled) = run_table(&files::find(name, &["cases.toml"]), arguments)?;
         if !arguments.json {
             paint::show(&text(&cases.file, &cases.cases))?;
+            for missing in &cases.missing {
+                paint::show(&Text::toned(Tone::Wrong, format!("  not covered: {missing}")))?;
+            }
             if let Some(closer) = closer(&cases, arguments) {
                 paint::show(&closer)?;
             }
+        }
+        if profiled.wanted {
+            coverage::show(&profiled.session, &profiled.profile, &arguments.coverage, arguments.json)?;
         }
         tables.push(cases);
     }
@@ -54,7 +63,7 @@ pub fn run(arguments: &CasesArguments) -> Result<(), Failure> {
             several => print_json(&serde_json::json!({ "tables": several }))?,
         }
     }
-    let failed: usize = tables.iter().map(|table| table.failed).sum();
+    let failed: usize = tables.iter().map(|table| table.failed + table.missing.len()).sum();
     if failed > 0 { Err(Failure::Said(1)) } else { Ok(()) }
 }
 
@@ -82,7 +91,14 @@ fn trace_case(
     Ok(trace::run(&mut session, limits, &arguments.trace, &mut signals::was_stopped).map(|_| ()))
 }
 
-fn run_table(name: &str, arguments: &CasesArguments) -> Result<Table, Failure> {
+/// The program of a table, and where all its cases together went.
+struct Profiled {
+    session: Session,
+    profile: Profile,
+    wanted: bool,
+}
+
+fn run_table(name: &str, arguments: &CasesArguments) -> Result<(Table, Profiled), Failure> {
     let text = String::from_utf8_lossy(&files::must_read(name)?).into_owned();
     let drawn = |wrong: Box<plain_byte::diagnostic::Diagnostic>| Failure::in_text(name, &text, *wrong, 1);
     let mut cases = Cases::parse(&text).map_err(drawn)?;
@@ -133,15 +149,27 @@ fn run_table(name: &str, arguments: &CasesArguments) -> Result<Table, Failure> {
     };
     let policy = open::policy(&warnings)?;
     let looks = arguments.hazards || !arguments.deny.is_empty();
+    let wants_profile = arguments.coverage.is_wanted() || cases.wants_coverage();
+    let mut profile = Profile::default();
     let outcomes = played.into_iter().map(|(mut outcome, mut session)| {
+        if wants_profile {
+            profile.add(&session.profile(&mut || !signals::was_stopped()));
+        }
         if looks {
             judge(&mut outcome, &mut session, &policy);
         }
         outcome
     });
     let outcomes: Vec<Outcome> = outcomes.collect();
+    let mut missing = Vec::new();
+    if let Some(program) = session.program().filter(|_| cases.wants_coverage()) {
+        missing = Coverage::of(program, &profile).missing();
+    }
+    let shown = Profiled { session, profile, wanted: wants_profile };
     let passed = outcomes.iter().filter(|outcome| outcome.passed).count();
-    Ok(Table { file: name.to_string(), passed, failed: outcomes.len() - passed, cases: outcomes })
+    let table =
+        Table { file: name.to_string(), passed, failed: outcomes.len() - passed, cases: outcomes, missing };
+    Ok((table, shown))
 }
 
 /// Adds the hazards of a case that are not allowed; those that are denied make it fail.

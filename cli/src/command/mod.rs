@@ -6,6 +6,7 @@ pub mod card;
 pub mod cases;
 pub mod chart;
 pub mod convert;
+pub mod coverage;
 pub mod demo;
 pub mod disassemble;
 mod drawing;

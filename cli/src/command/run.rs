@@ -1,7 +1,7 @@
 //! `run`: a program to its end, traced if wanted, with a card of what came of it.
 
 use super::live::{close, live, run_live};
-use super::{offer, print_json, trace};
+use super::{coverage, offer, print_json, trace};
 use crate::arguments::{RunArguments, Speed};
 use crate::disk;
 use crate::files::{self, Outputs};
@@ -209,7 +209,9 @@ fn execute(
     }
     let hazards = hazards(session, arguments)?;
     if arguments.json {
-        print_json(&Ran { hazards: hazards.clone(), ..Ran::of(session, &stop, &show) })?;
+        let profile = arguments.coverage.coverage.then(|| session.profile(&mut || !signals::was_stopped()));
+        let coverage = profile.as_ref().map(|profile| coverage::json(session, profile));
+        print_json(&Ran { hazards: hazards.clone(), coverage, ..Ran::of(session, &stop, &show) })?;
     } else {
         let mut out = paint::out();
         if !was_live && !arguments.trace.is_wanted() {
@@ -228,6 +230,10 @@ fn execute(
             paint::write(&card, &mut out)?;
         }
         out.flush()?;
+    }
+    if arguments.coverage.is_wanted() {
+        let profile = session.profile(&mut || !signals::was_stopped());
+        coverage::show(session, &profile, &arguments.coverage, arguments.json)?;
     }
     if let Some(hazards) = hazards.filter(|_| !arguments.json) {
         paint::tell(&report::hazards(session, &hazards));
@@ -447,6 +453,9 @@ struct Ran {
     /// Where somebody asked for them.
     #[serde(skip_serializing_if = "Option::is_none")]
     hazards: Option<Vec<Hazard>>,
+    /// The same.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    coverage: Option<serde_json::Value>,
 }
 
 #[derive(Serialize)]
@@ -512,6 +521,7 @@ impl Ran {
             memory: memory.collect(),
             ports: machine.port_writes().to_vec(),
             hazards: None,
+            coverage: None,
             ports_not_kept: Some(machine.port_writes_not_kept()).filter(|&count| count > 0),
         }
     }

@@ -233,14 +233,15 @@ impl Machine {
         let before: Vec<u64> = (0..count).map(|place| self.core.register(place)).collect();
         let mut caller = Caller { core: self.core.as_mut(), put: Some(Vec::new()) };
         let served = self.service.as_mut()?.serve(asked, &mut caller);
-        let by_service = |what, address, value| Done { what, took_effect: true, address, value };
+        let by_service =
+            |what, address, (before, value)| Done { what, took_effect: true, address, value, before };
         let put = caller.put.unwrap_or_default().into_iter();
         let mut all: Vec<Done> =
-            put.map(|(address, value)| by_service(What::Served, address, value)).collect();
-        let changed = (0..count).map(|place| (place, self.core.register(place)));
-        let changed = changed.filter(|&(place, value)| before[place] != value);
-        all.extend(changed.map(|(place, value)| by_service(What::ServedRegister, place as u32, value)));
-        trail::tell_alone(&all, callback);
+            put.map(|(address, values)| by_service(What::Served, address, values)).collect();
+        let changed = (0..count).map(|place| (place, (before[place], self.core.register(place))));
+        let changed = changed.filter(|(_, (before, value))| before != value);
+        all.extend(changed.map(|(place, values)| by_service(What::ServedRegister, place as u32, values)));
+        trail::tell_alone(&all, &|address| self.core.cell(address), callback);
         self.served(served)
     }
 

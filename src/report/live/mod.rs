@@ -1,15 +1,19 @@
 //! What a person reads about a program that runs.
 
+mod coverage;
 mod explain;
 mod final_card;
+mod flame;
 mod hazards;
 mod results;
 mod trace;
 mod wall;
 mod why;
 
+pub use coverage::{Coverage, folded};
 pub use explain::explain;
 pub use final_card::{final_card, registers_card};
+pub use flame::flame;
 pub use hazards::hazards;
 pub use results::results;
 pub use trace::{Radix, Tracer, describe, flags_text, list_line, memory_in, memory_text, written_at};

@@ -14,7 +14,7 @@ mod map;
 mod measured;
 mod notations;
 mod operand_byte;
-mod picture;
+pub(in crate::report) mod picture;
 mod policy;
 mod position;
 mod program_end;

@@ -14,7 +14,7 @@ pub enum Ground {
 
 /// What a mark is for; the ground decides its colour.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Ink {
+pub(in crate::report) enum Ink {
     Plain,
     Faint,
     Accent,
@@ -45,12 +45,12 @@ impl Ground {
 }
 
 /// Width of a letter at a size; the typeface is of one width.
-pub(super) const fn letter(size: f64) -> f64 {
+pub(in crate::report) const fn letter(size: f64) -> f64 {
     size * 0.602
 }
 
 /// An SVG being drawn.
-pub(super) struct Picture {
+pub(in crate::report) struct Picture {
     ground: Ground,
     width: f64,
     height: f64,

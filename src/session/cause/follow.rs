@@ -102,27 +102,21 @@ pub(in crate::session) struct Follower {
     /// The effects that were met.
     pub effects: Vec<Arc<Effect>>,
     slots: Pages<Slot>,
-    /// The machine where following began, and the cells that have been written since.
-    start: Machine,
-    written: Pages<Cell>,
     chunk: Chunk,
     /// The cycle at which the last instruction began.
     last: u64,
 }
 
 impl Follower {
-    /// One that begins at a machine as it is.
-    pub fn from(start: Machine) -> Self {
-        let set = start.set();
-        let last = set.last_address();
+    /// One for a machine.
+    pub fn of(machine: &Machine) -> Self {
+        let set = machine.set();
         Self {
             set,
-            learning: Effects::of(start.board().set),
+            learning: Effects::of(machine.board().set),
             effects: Vec::new(),
-            slots: Pages::of(last),
-            written: Pages::of(last),
-            last: start.cycles(),
-            start,
+            slots: Pages::of(set.last_address()),
+            last: machine.cycles(),
             chunk: Chunk::default(),
         }
     }
@@ -133,19 +127,10 @@ impl Follower {
     }
 
     /// Goes on from another machine, or from this one after something was done to it by hand.
-    pub fn rebase(&mut self, start: Machine) {
-        self.set = start.set();
-        self.last = start.cycles();
-        self.start = start;
+    pub fn rebase(&mut self, machine: &Machine) {
+        self.set = machine.set();
+        self.last = machine.cycles();
         self.slots.clear();
-        self.written.clear();
-    }
-
-    /// What was followed and not yet taken, to be looked through; it is forgotten then.
-    pub fn look(&mut self, see: impl FnOnce(&Chunk, &[Arc<Effect>])) {
-        see(&self.chunk, &self.effects);
-        self.chunk.items.clear();
-        self.chunk.accesses.clear();
     }
 
     /// What was followed since the last time.
@@ -154,15 +139,10 @@ impl Follower {
     }
 
     /// Something was done by hand, and the machine is so now.
-    pub fn acted(&mut self, number: usize, machine: &mut Machine) {
+    pub fn acted(&mut self, number: usize, machine: &Machine) {
         let cycle = machine.cycles();
         self.open(ItemKind::Act, number as u32, cycle);
-        self.rebase(machine.unseen());
-    }
-
-    /// The cell that an address held where the run has come to.
-    fn cell(&self, address: u32) -> Cell {
-        self.written.get(address).copied().unwrap_or_else(|| self.start.cell(address))
+        self.rebase(machine);
     }
 
     fn open(&mut self, kind: ItemKind, address: u32, cycle: u64) {
@@ -172,42 +152,45 @@ impl Follower {
 
     /// Follows what a run did.
     pub fn row(&mut self, row: TrailRow<'_>) {
-        let mut is_open = false;
-        for done in row.iter() {
+        // Where the item that is open began.
+        let mut open = None;
+        for (at, done) in row.iter().enumerate() {
             match done.what {
                 What::Instruction => {
-                    self.close(is_open);
+                    self.close(open, row);
                     self.open(ItemKind::Instruction, done.address, done.value);
                     self.last = done.value;
-                    is_open = true;
+                    open = Some(at);
                     continue;
                 }
                 What::Between => {
-                    self.close(is_open);
-                    is_open = false;
+                    self.close(open, row);
+                    open = None;
                     continue;
                 }
-                _ if is_open => {}
+                _ if open.is_some() => {}
                 other => {
                     let by_service = matches!(other, What::Served | What::ServedRegister);
-                    let cycle = self.last;
-                    self.open(if by_service { ItemKind::Service } else { ItemKind::Interrupt }, 0, cycle);
-                    is_open = true;
+                    let kind = if by_service { ItemKind::Service } else { ItemKind::Interrupt };
+                    self.open(kind, 0, self.last);
+                    open = Some(at);
                 }
             }
             self.chunk.accesses.push(done);
         }
-        self.close(is_open);
+        self.close(open, row);
     }
 
-    /// An item is over: what it takes and gives is looked up, and what it wrote is in memory.
-    fn close(&mut self, is_open: bool) {
+    /// An item is over that began at a place of a row: what it takes and gives is looked up.
+    fn close(&mut self, began: Option<usize>, row: TrailRow<'_>) {
         let count = self.chunk.accesses.len() as u32;
-        let Some(item) = self.chunk.items.last_mut().filter(|_| is_open) else { return };
+        let (Some(began), Some(item)) = (began, self.chunk.items.last_mut()) else { return };
         item.count = count - item.first;
         let item = *item;
         if item.kind == ItemKind::Instruction {
-            let effect = self.effect_of(&item);
+            let accesses = std::mem::take(&mut self.chunk.accesses);
+            let effect = self.effect_of(item.address, &accesses[item.first as usize..], row, began);
+            self.chunk.accesses = accesses;
             if let Some(item) = self.chunk.items.last_mut() {
                 item.effect = effect;
             }
@@ -215,33 +198,32 @@ impl Follower {
         for at in item.first..count {
             let done = self.chunk.accesses[at as usize];
             if matches!(done.what, What::Write | What::Served) && done.took_effect {
-                self.write(done.address, done.value);
+                self.write(done.address);
             }
         }
     }
 
-    fn effect_of(&mut self, item: &Item) -> u32 {
-        let accesses = &self.chunk.accesses[item.first as usize..(item.first + item.count) as usize];
+    /// The effect of an instruction that did these accesses, by its number: it was done at a place of a row.
+    pub fn effect_of(&mut self, address: u32, accesses: &[Done], row: TrailRow<'_>, at: usize) -> u32 {
         let kinds = accesses
             .iter()
             .take(8)
             .fold(accesses.len() as u32, |all, done| all.wrapping_mul(31).wrapping_add(done.what as u32 + 1));
-        if let Some(slot) = self.slots.get(item.address) {
+        if let Some(slot) = self.slots.get(address) {
             for (known, effect) in slot.known {
                 if effect > 0 && known == kinds {
                     return effect - 1;
                 }
             }
         }
-        self.learn(item, kinds)
+        self.learn(address, accesses, kinds, row, at)
     }
 
     #[cold]
-    fn learn(&mut self, item: &Item, kinds: u32) -> u32 {
-        let address = item.address;
-        let cells: Vec<Cell> = (0..LONGEST as u32)
-            .map(|at| self.cell(address.wrapping_add(at) & self.set.last_address()))
-            .collect();
+    fn learn(&mut self, address: u32, accesses: &[Done], kinds: u32, row: TrailRow<'_>, at: usize) -> u32 {
+        let last = self.set.last_address();
+        let cell = |by: u32| row.cell_before(at, address.wrapping_add(by) & last);
+        let cells: Vec<Cell> = (0..LONGEST as u32).map(cell).collect();
         // Where segments lie is of no importance for what an instruction takes.
         let window = match self.set.is_segmented() {
             true => Window::new(0, 32),
@@ -253,7 +235,6 @@ impl Follower {
         let effect = match decoded {
             None => Arc::new(Effect::default()),
             Some(decoded) => {
-                let accesses = &self.chunk.accesses[item.first as usize..(item.first + item.count) as usize];
                 let kinds: Vec<What> = accesses.iter().map(|done| done.what).collect();
                 self.learning.of_instruction(&decoded, &cells[..length], &kinds)
             }
@@ -275,15 +256,12 @@ impl Follower {
         number
     }
 
-    fn write(&mut self, address: u32, value: Cell) {
-        let Self { written, start, slots, .. } = self;
-        let fill = |first: u32| Box::new(std::array::from_fn(|at| start.cell(first + at as u32)));
-        if let Some(cell) = written.page(address, fill) {
-            *cell = value;
-        }
-        let covered = slots.get(address).map_or(0, |slot| slot.covered);
+    /// A cell was written: the instructions that it belongs to are not what they were.
+    #[inline]
+    pub fn write(&mut self, address: u32) {
+        let covered = self.slots.get(address).map_or(0, |slot| slot.covered);
         for back in 0..u32::from(covered) {
-            if let Some(slot) = slots.at(address.wrapping_sub(back)) {
+            if let Some(slot) = self.slots.at(address.wrapping_sub(back)) {
                 slot.known = Default::default();
             }
         }

@@ -163,7 +163,7 @@ impl Session {
     ) {
         let mut end = self.machine.cycles();
         let mut machine = self.machine.unseen();
-        let mut follower = Follower::from(machine.unseen());
+        let mut follower = Follower::of(&machine);
         let mut acts_before = self.timeline.done();
         for (snapshot, acts) in self.timeline.snapshots().rev() {
             // What was done by hand at its cycle came behind it.
@@ -189,7 +189,7 @@ impl Session {
                 }
                 let mut next = before;
                 machine.restore(&station);
-                follower.rebase(machine.unseen());
+                follower.rebase(&machine);
                 self.timeline.bring_told(&mut machine, &mut next, end, &mut |machine, way| match way {
                     Way::To(limit) => _ = machine.run(limit, Watching::Trail(&mut |row| follower.row(row))),
                     // What was done at the very end belongs to the stretch behind.

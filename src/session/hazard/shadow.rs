@@ -2,24 +2,53 @@
 
 use crate::machine::{Machine, MemoryKind};
 use crate::session::Session;
-use crate::session::cause::follow::Pages;
 
 /// Something was loaded into it or written to it.
-pub(super) const KNOWN: u8 = 1;
+pub(super) const KNOWN: u16 = 1;
 /// It belongs to the program.
-pub(super) const OWN: u8 = 2;
+pub(super) const OWN: u16 = 2;
 /// An instruction of the program's source begins in it.
-pub(super) const BEGINS: u8 = 4;
+pub(super) const BEGINS: u16 = 4;
 /// It is part of an instruction of the program's source, and not its first cell.
-pub(super) const INSIDE: u8 = 8;
+pub(super) const INSIDE: u16 = 8;
 /// It is part of a text of the program.
-pub(super) const TEXT: u8 = 16;
+pub(super) const TEXT: u16 = 16;
 /// It is part of an instruction that has been executed.
-pub(super) const CODE: u8 = 32;
+pub(super) const CODE: u16 = 32;
 /// Execution has been here, and there is nothing to tell of it.
-pub(super) const SEEN: u8 = 64;
+pub(super) const SEEN: u16 = 64;
 /// It is part of the firmware.
-pub(super) const FIRMWARE: u8 = 128;
+pub(super) const FIRMWARE: u16 = 128;
+/// There is nothing to look at in the instruction here but what it reads and writes.
+pub(super) const QUIET: u16 = 256;
+
+/// What is known of every cell.
+///
+/// PERF: a flag for each address, in pages that the system brings when they are touched first.
+#[derive(Clone)]
+pub(super) struct Shadow(Vec<u16>);
+
+impl Shadow {
+    fn of(last: u32) -> Self {
+        Self(vec![0; last as usize + 1])
+    }
+
+    #[inline]
+    pub fn get(&self, address: u32) -> u16 {
+        self.0.get(address as usize).copied().unwrap_or(0)
+    }
+
+    /// The flags of a cell, to be changed.
+    #[inline]
+    pub fn at(&mut self, address: u32) -> Option<&mut u16> {
+        self.0.get_mut(address as usize)
+    }
+
+    /// Nothing is quiet any more.
+    pub fn wake(&mut self) {
+        self.0.iter_mut().for_each(|flags| *flags &= !QUIET);
+    }
+}
 
 /// So many cells above the stack pointer belong to whoever called the program.
 const CALLERS: u32 = 64;
@@ -29,9 +58,9 @@ const VECTORS: u32 = 0x400;
 const PREFIX: u32 = 0x100;
 
 /// The cells of a session's program and firmware, as they are when its run begins.
-pub(super) fn shadow(session: &Session, begin: &Machine) -> Pages<u8> {
-    let mut pages = Pages::of(session.processor().last_address());
-    let mut mark = |address: u32, flags: u8| {
+pub(super) fn shadow(session: &Session, begin: &Machine) -> Shadow {
+    let mut pages = Shadow::of(session.processor().last_address());
+    let mut mark = |address: u32, flags: u16| {
         if let Some(cell) = pages.at(address) {
             *cell |= flags;
         }

@@ -1,14 +1,16 @@
 //! Follows a run and looks at each instruction.
 
-use super::shadow::{BEGINS, CODE, FIRMWARE, INSIDE, KNOWN, OWN, SEEN, TEXT, holds_something, shadow};
+use super::shadow::{
+    BEGINS, CODE, FIRMWARE, INSIDE, KNOWN, OWN, QUIET, SEEN, Shadow, TEXT, holds_something, shadow,
+};
 use super::stack::{Frame, Frames, Return};
 use super::{Hazard, Moment, Session};
-use crate::machine::{Done, Machine, MemoryKind, Snapshot, Watching, What};
+use crate::machine::{Done, Machine, MemoryKind, TrailRow, Watching, What};
 use crate::number::digits;
 use crate::processor::{Flow, Role};
 use crate::session::cause::atom::Atom;
 use crate::session::cause::effect::Effect;
-use crate::session::cause::follow::{Chunk, Follower, Item, ItemKind, Pages};
+use crate::session::cause::follow::Follower;
 use crate::session::time::{Act, Stretch, Way};
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -50,7 +52,6 @@ pub(in crate::session) struct Watcher {
     machine: Machine,
     next: usize,
     futures: u64,
-    begin: Snapshot,
     looking: Looking,
     follower: Arc<std::sync::Mutex<Follower>>,
 }
@@ -64,7 +65,7 @@ impl std::fmt::Debug for Watcher {
 /// What is known of the run so far.
 #[derive(Clone)]
 struct Looking {
-    cells: Pages<u8>,
+    cells: Shadow,
     /// Atoms that nothing has set.
     unset: u64,
     frames: Frames,
@@ -73,6 +74,11 @@ struct Looking {
     known: HashMap<(&'static str, u32), usize>,
     /// The first cell of a stack that has a page of its own, and whether the processor keeps return addresses on a stack.
     has_stack: bool,
+    /// The instruction that is looked at, and the cycle that it began at.
+    at: u32,
+    cycle: u64,
+    /// Room for its accesses.
+    accesses: Vec<Done>,
 }
 
 impl Watcher {
@@ -81,7 +87,7 @@ impl Watcher {
         let (begin, futures) = (snapshot.clone(), session.timeline.futures());
         let mut machine = session.machine.unseen();
         machine.restore(&begin);
-        let follower = Follower::from(machine.unseen());
+        let follower = Follower::of(&machine);
         let looking = Looking {
             cells: shadow(session, &machine),
             unset: unset(session, follower.atoms()),
@@ -90,9 +96,12 @@ impl Watcher {
             found: Vec::new(),
             known: HashMap::new(),
             has_stack: session.processor().place_of(Role::Stack).is_some(),
+            at: 0,
+            cycle: 0,
+            accesses: Vec::new(),
         };
         let follower = Arc::new(std::sync::Mutex::new(follower));
-        Self { machine, next: acts, futures, begin, looking, follower }
+        Self { machine, next: acts, futures, looking, follower }
     }
 
     /// True where what it knows is of this run, up to a cycle or before it.
@@ -103,28 +112,21 @@ impl Watcher {
     /// Follows the run up to now.
     pub fn follow(&mut self, session: &Session, go_on: &mut dyn FnMut() -> bool) {
         let end = session.machine.cycles();
-        let Self { machine, next, looking, follower, begin, .. } = self;
+        let Self { machine, next, looking, follower, .. } = self;
         let Ok(mut follower) = follower.lock() else { return };
         let follower = &mut *follower;
+        let atoms = follower.atoms().to_vec();
         // Another one, a copy of this, may have followed something else meanwhile.
-        follower.rebase(machine.unseen());
+        follower.rebase(machine);
         while machine.cycles() < end && go_on() {
             let (before, to) = (machine.cycles(), end.min(machine.cycles() + PATIENCE));
             session.timeline.bring_told(machine, next, to, &mut |machine, way| match way {
                 Way::To(limit) => {
-                    machine.run(
-                        limit,
-                        Watching::Trail(&mut |row| {
-                            follower.row(row);
-                            let atoms: &[Atom] = &follower.atoms().to_vec();
-                            follower
-                                .look(|chunk, effects| looking.look(session, begin, atoms, chunk, effects));
-                        }),
-                    );
+                    machine
+                        .run(limit, Watching::Trail(&mut |row| looking.row(session, &atoms, follower, row)));
                 }
                 Way::Acted(number) => {
-                    follower.acted(number, machine);
-                    follower.look(|_, _| {});
+                    follower.rebase(machine);
                     looking.acted(session, number);
                 }
             });
@@ -174,7 +176,12 @@ fn unset(session: &Session, atoms: &[Atom]) -> u64 {
 }
 
 impl Looking {
-    fn note(&mut self, code: &'static str, address: u32, cycle: u64, what: About) {
+    fn note(&mut self, code: &'static str, what: About) {
+        let (address, cycle) = (self.at, self.cycle);
+        self.note_at(code, address, cycle, what);
+    }
+
+    fn note_at(&mut self, code: &'static str, address: u32, cycle: u64, what: About) {
         if let Some(&at) = self.known.get(&(code, address)) {
             self.found[at].count += 1;
             return;
@@ -183,8 +190,9 @@ impl Looking {
         self.found.push(Found { code, address, cycle, count: 1, what });
     }
 
-    fn flags(&self, address: u32) -> u8 {
-        self.cells.get(address).copied().unwrap_or(0)
+    #[inline]
+    fn flags(&self, address: u32) -> u16 {
+        self.cells.get(address)
     }
 
     fn acted(&mut self, session: &Session, number: usize) {
@@ -199,93 +207,176 @@ impl Looking {
     fn set(&mut self, first: u32, count: u32) {
         for address in first..first.saturating_add(count) {
             if let Some(cell) = self.cells.at(address) {
-                *cell = (*cell | KNOWN) & !(CODE | SEEN);
+                *cell = (*cell | KNOWN) & !(CODE | SEEN | QUIET);
             }
         }
     }
 
     /// Looks through a stretch of the run.
-    fn look(
-        &mut self,
-        session: &Session,
-        begin: &Snapshot,
-        atoms: &[Atom],
-        chunk: &Chunk,
-        effects: &[Arc<Effect>],
-    ) {
-        for item in &chunk.items {
-            let accesses = chunk.accesses(item);
-            match item.kind {
-                ItemKind::Instruction => {
-                    let Some(effect) = effects.get(item.effect as usize) else { continue };
-                    self.instruction(session, begin, atoms, item, effect, accesses);
-                }
-                ItemKind::Interrupt => self.interrupt(session, item, accesses),
-                ItemKind::Service => {
-                    accesses
-                        .iter()
-                        .filter(|done| done.what == What::Served)
-                        .for_each(|done| self.set(done.address, 1));
-                    // Registers that it gave a value.
-                    for done in accesses.iter().filter(|done| done.what == What::ServedRegister) {
-                        let is = |atom: &Atom| atom.place == done.address as usize;
-                        let bits = atoms.iter().enumerate().filter(|(_, atom)| is(atom));
-                        self.unset &= !bits.fold(0, |bits, (at, _)| bits | 1 << at);
+    ///
+    /// PERF: of an instruction that has been looked at before nearly always only the accesses are of interest.
+    fn row(&mut self, session: &Session, atoms: &[Atom], follower: &mut Follower, row: TrailRow<'_>) {
+        let (mut at, count) = (0, row.len());
+        while at < count {
+            let Some(done) = row.get(at) else { return };
+            match done.what {
+                What::Instruction => {
+                    let flags = self.flags(done.address);
+                    if flags & QUIET != 0 && self.pending.is_none() {
+                        (self.at, self.cycle) = (done.address, done.value);
+                        at += 1;
+                        continue;
                     }
+                    at = self.look(session, atoms, follower, row, at);
                 }
-                ItemKind::Act => {}
+                What::Read => {
+                    if self.flags(done.address) & KNOWN == 0 {
+                        self.quiet_access(session, &done);
+                    }
+                    at += 1;
+                }
+                What::Write => {
+                    let flags = self.flags(done.address);
+                    if flags & (KNOWN | CODE | TEXT | BEGINS | INSIDE) != KNOWN || !done.took_effect {
+                        follower.write(done.address);
+                        self.quiet_access(session, &done);
+                    }
+                    at += 1;
+                }
+                What::In => at += 1,
+                What::Out => {
+                    self.quiet_access(session, &done);
+                    at += 1;
+                }
+                What::Between | What::Served | What::ServedRegister => {
+                    at = self.between(session, atoms, follower, row, at);
+                }
             }
         }
     }
 
-    fn instruction(
+    /// The accesses of a row from a place on, up to the next instruction.
+    fn accesses(&mut self, row: TrailRow<'_>, mut at: usize) -> usize {
+        self.accesses.clear();
+        while let Some(done) = row.get(at) {
+            if matches!(done.what, What::Instruction | What::Between) {
+                break;
+            }
+            self.accesses.push(done);
+            at += 1;
+        }
+        at
+    }
+
+    /// An instruction that is not known yet, or with which there is always something to do; where the next thing stands in the row.
+    fn look(
         &mut self,
         session: &Session,
-        begin: &Snapshot,
         atoms: &[Atom],
-        item: &Item,
-        effect: &Effect,
-        accesses: &[Done],
-    ) {
-        let flags = self.flags(item.address);
+        follower: &mut Follower,
+        row: TrailRow<'_>,
+        at: usize,
+    ) -> usize {
+        let Some(Done { address, value: cycle, .. }) = row.get(at) else { return at + 1 };
+        (self.at, self.cycle) = (address, cycle);
+        let end = self.accesses(row, at + 1);
+        let accesses = std::mem::take(&mut self.accesses);
+        let effect = follower.effect_of(address, &accesses, row, at);
+        let effect = Arc::clone(&follower.effects[effect as usize]);
+        self.instruction(session, atoms, &effect, &accesses);
+        accesses.iter().filter(|done| done.what == What::Write).for_each(|done| follower.write(done.address));
+        self.accesses = accesses;
+        let copies = effect.copies.iter().any(|copy| self.unset >> copy.1 & 1 != 0);
+        let is_plain =
+            matches!(effect.flow, Some(Flow::On | Flow::Jump | Flow::Branch | Flow::Skip | Flow::SkipAlways));
+        let is_quiet =
+            is_plain && (effect.uses | effect.defines) & self.unset == 0 && !copies && !effect.moves_stack;
+        if let Some(flags) = self.cells.at(address).filter(|flags| is_quiet && **flags & SEEN != 0) {
+            *flags |= QUIET;
+        }
+        end
+    }
+
+    /// What stands between two instructions: an interrupt, or what a service did.
+    fn between(
+        &mut self,
+        session: &Session,
+        atoms: &[Atom],
+        follower: &mut Follower,
+        row: TrailRow<'_>,
+        at: usize,
+    ) -> usize {
+        let begins = row.get(at).is_some_and(|done| done.what == What::Between);
+        let end = self.accesses(row, at + usize::from(begins));
+        let accesses = std::mem::take(&mut self.accesses);
+        accesses.iter().for_each(|done| follower.write(done.address));
+        if accesses.iter().any(|done| matches!(done.what, What::Served | What::ServedRegister)) {
+            accesses
+                .iter()
+                .filter(|done| done.what == What::Served)
+                .for_each(|done| self.set(done.address, 1));
+            // Registers that it gave a value.
+            for done in accesses.iter().filter(|done| done.what == What::ServedRegister) {
+                let is = |atom: &Atom| atom.place == done.address as usize;
+                let bits = atoms.iter().enumerate().filter(|(_, atom)| is(atom));
+                self.unset &= !bits.fold(0, |bits, (at, _)| bits | 1 << at);
+            }
+        } else if !accesses.is_empty() {
+            self.interrupt(session, &accesses);
+        }
+        self.accesses = accesses;
+        end.max(at + 1)
+    }
+
+    /// An access of a quiet instruction that is worth a look.
+    #[cold]
+    fn quiet_access(&mut self, session: &Session, done: &Done) {
+        let is_own = self.is_own(self.flags(self.at));
+        self.access(session, done, false, is_own);
+    }
+
+    fn is_own(&self, flags: u16) -> bool {
+        flags & OWN != 0 || flags & FIRMWARE == 0
+    }
+
+    fn access(&mut self, session: &Session, done: &Done, moves_stack: bool, is_own: bool) {
+        match done.what {
+            What::Read if self.flags(done.address) & KNOWN == 0 && is_own => self.read(session, done),
+            What::Write => self.write(session, moves_stack, done, is_own),
+            What::Out if !done.took_effect && is_own && session.machine.board().name != "bare" => {
+                self.note("nothing-there", About::Port(done.address));
+            }
+            _ => {}
+        }
+    }
+
+    fn instruction(&mut self, session: &Session, atoms: &[Atom], effect: &Effect, accesses: &[Done]) {
+        let flags = self.flags(self.at);
         if self.pending.is_some() {
-            self.returned(item.address, flags);
+            self.returned(self.at, flags);
         }
         if flags & SEEN == 0 {
-            self.first_time(session, item, effect, flags);
+            self.first_time(session, effect, flags);
         }
-        let is_own = flags & OWN != 0 || flags & FIRMWARE == 0;
+        let is_own = self.is_own(flags);
         if self.unset != 0 {
-            self.registers(atoms, item, effect, is_own);
+            self.registers(atoms, effect, is_own);
         }
-        for done in accesses {
-            match done.what {
-                What::Read => {
-                    if self.flags(done.address) & KNOWN == 0 && is_own {
-                        self.read(session, begin, item, done);
-                    }
-                }
-                What::Write => self.write(session, item, effect, done, is_own),
-                What::Out if !done.took_effect && is_own && session.machine.board().name != "bare" => {
-                    self.note("nothing-there", item.address, item.cycle, About::Port(done.address));
-                }
-                _ => {}
-            }
-        }
+        accesses.iter().for_each(|done| self.access(session, done, effect.moves_stack, is_own));
         if self.has_stack {
-            self.calls(item, effect, accesses);
+            self.calls(effect, accesses);
         }
     }
 
     /// The instruction at an address is executed for the first time, or after it was changed.
     #[cold]
-    fn first_time(&mut self, session: &Session, item: &Item, effect: &Effect, flags: u8) {
-        let address = item.address;
+    fn first_time(&mut self, session: &Session, effect: &Effect, flags: u16) {
+        let address = self.at;
         let is_rom = session.machine.kind(address) == Some(MemoryKind::Rom);
         if flags & KNOWN == 0 && !is_rom {
-            self.note("not-loaded", address, item.cycle, About::Nothing);
+            self.note("not-loaded", About::Nothing);
         } else if flags & INSIDE != 0 && flags & BEGINS == 0 {
-            self.note("inside-instruction", address, item.cycle, About::Nothing);
+            self.note("inside-instruction", About::Nothing);
             return;
         }
         for at in 0..effect.cells.max(1) {
@@ -306,89 +397,80 @@ impl Looking {
         }
         let is_ram = session.machine.kind(address).is_some_and(MemoryKind::is_writable);
         if flags & KNOWN == 0 && is_ram && session.instruction_at(address).0.is_none() {
-            self.note("not-loaded", address, cycle, About::Nothing);
+            self.note_at("not-loaded", address, cycle, About::Nothing);
         }
     }
 
-    fn registers(&mut self, atoms: &[Atom], item: &Item, effect: &Effect, is_own: bool) {
+    fn registers(&mut self, atoms: &[Atom], effect: &Effect, is_own: bool) {
         let used = effect.uses & self.unset;
         if used != 0 && is_own {
             let first = used.trailing_zeros();
             // Of a flag register all flags are used where one is; a register is told before them.
             let told = (0..64)
                 .find(|&at| used >> at & 1 != 0 && atoms.get(at as usize).is_some_and(|atom| !atom.is_flag));
-            self.note("unset-register", item.address, item.cycle, About::Atom(told.unwrap_or(first)));
+            self.note("unset-register", About::Atom(told.unwrap_or(first)));
         }
         let copied: u64 = effect.copies.iter().map(|&(to, from)| (self.unset >> from & 1) << to).sum();
+        let before = self.unset;
         self.unset = self.unset & !effect.defines | copied;
+        if copied & !before != 0 {
+            self.cells.wake();
+        }
     }
 
     #[cold]
-    fn read(&mut self, session: &Session, begin: &Snapshot, item: &Item, done: &Done) {
+    fn read(&mut self, session: &Session, done: &Done) {
         let address = done.address;
         if session.machine.is_chip(address) || is_register(session, address) {
             return;
         }
-        let _ = begin;
         if session.machine.kind(address).is_none() {
-            return self.note(
-                "nothing-there",
-                item.address,
-                item.cycle,
-                About::Cell { address, value: done.value },
-            );
+            return self.note("nothing-there", About::Cell { address, value: done.value });
         }
         if holds_something(session, address, done.value) {
             return self.set(address, 1);
         }
-        self.note("unset-cell", item.address, item.cycle, About::Cell { address, value: done.value });
+        self.note("unset-cell", About::Cell { address, value: done.value });
     }
 
-    fn write(&mut self, session: &Session, item: &Item, effect: &Effect, done: &Done, is_own: bool) {
+    fn write(&mut self, session: &Session, moves_stack: bool, done: &Done, is_own: bool) {
         let Done { address, value, took_effect, .. } = *done;
         let flags = self.flags(address);
         if !took_effect {
-            return self.write_elsewhere(session, item, effect, done, is_own);
+            return self.write_elsewhere(session, moves_stack, done, is_own);
         }
         if flags & (CODE | TEXT | BEGINS | INSIDE) != 0 && is_own {
             let about = About::Cell { address, value };
-            if effect.moves_stack {
-                self.note("stack-in-program", item.address, item.cycle, about);
+            if moves_stack {
+                self.note("stack-in-program", about);
             } else if flags & CODE != 0 {
-                self.note("code-changed", item.address, item.cycle, about);
+                self.note("code-changed", about);
             } else if flags & TEXT != 0 {
-                self.note("text-written", item.address, item.cycle, about);
+                self.note("text-written", about);
             }
         }
         if flags & (KNOWN | SEEN | CODE) != KNOWN
             && let Some(cell) = self.cells.at(address)
         {
-            *cell = (*cell | KNOWN) & !(SEEN | CODE);
+            *cell = (*cell | KNOWN) & !(SEEN | CODE | QUIET);
         }
     }
 
     #[cold]
-    fn write_elsewhere(
-        &mut self,
-        session: &Session,
-        item: &Item,
-        effect: &Effect,
-        done: &Done,
-        is_own: bool,
-    ) {
+    fn write_elsewhere(&mut self, session: &Session, moves_stack: bool, done: &Done, is_own: bool) {
         let Done { address, value, .. } = *done;
         if !is_own || session.machine.is_chip(address) {
             return;
         }
         let code = match session.machine.kind(address) {
-            _ if effect.moves_stack => "stack-no-ram",
+            _ if moves_stack => "stack-no-ram",
             None => "nothing-there",
             Some(_) => "rom-written",
         };
-        self.note(code, item.address, item.cycle, About::Cell { address, value });
+        self.note(code, About::Cell { address, value });
     }
 
-    fn calls(&mut self, item: &Item, effect: &Effect, accesses: &[Done]) {
+    fn calls(&mut self, effect: &Effect, accesses: &[Done]) {
         let Some(flow) = effect.flow else { return };
         match flow {
             Flow::Call | Flow::CallIf | Flow::Restart(_) | Flow::RestartIf(_) | Flow::Break(_) => {
@@ -396,8 +478,8 @@ impl Looking {
                     accesses.iter().filter(|done| done.what == What::Write).map(|done| done.address).min();
                 if let Some(place) = lowest {
                     let length = if let Flow::Break(cells) = flow { cells } else { effect.cells };
-                    let back = Some(item.address.wrapping_add(length));
-                    self.frames.call(Frame { place, back, call: item.address });
+                    let back = Some(self.at.wrapping_add(length));
+                    self.frames.call(Frame { place, back, call: self.at });
                 }
             }
             Flow::Return | Flow::ReturnIf if effect.moves_stack => {
@@ -405,7 +487,7 @@ impl Looking {
                     accesses.iter().filter(|done| done.what == What::Read).map(|done| done.address).min();
                 if let Some(place) = lowest {
                     let how = self.frames.leave(place);
-                    self.pending = Some(Pending { address: item.address, cycle: item.cycle, how });
+                    self.pending = Some(Pending { address: self.at, cycle: self.cycle, how });
                 }
             }
             _ => {}
@@ -413,7 +495,7 @@ impl Looking {
     }
 
     /// Where a return went is known now.
-    fn returned(&mut self, next: u32, flags: u8) {
+    fn returned(&mut self, next: u32, flags: u16) {
         let Some(Pending { address, cycle, how }) = self.pending.take() else { return };
         // To the beginning of an instruction of the program somebody may well mean to go.
         let is_fair = flags & BEGINS != 0 && flags & FIRMWARE == 0;
@@ -422,20 +504,20 @@ impl Looking {
         }
         match how {
             Return::To(Some(frame)) if frame.back.is_some_and(|back| back != next) => {
-                self.note("return-astray", address, cycle, About::Frame(frame, next));
+                self.note_at("return-astray", address, cycle, About::Frame(frame, next));
             }
             Return::Below(frame) | Return::Above(frame) => {
-                self.note("stack-not-level", address, cycle, About::Frame(frame, next));
+                self.note_at("stack-not-level", address, cycle, About::Frame(frame, next));
             }
             Return::To(_) => {}
         }
     }
 
-    fn interrupt(&mut self, session: &Session, item: &Item, accesses: &[Done]) {
+    fn interrupt(&mut self, session: &Session, accesses: &[Done]) {
         self.pending = None;
         let writes = accesses.iter().filter(|done| done.what == What::Write);
         if let Some(place) = writes.clone().map(|done| done.address).min() {
-            self.frames.call(Frame { place, back: None, call: item.address });
+            self.frames.call(Frame { place, back: None, call: self.at });
         }
         writes.for_each(|done| self.set(done.address, 1));
         for done in accesses.iter().filter(|done| done.what == What::Read) {
@@ -443,7 +525,7 @@ impl Looking {
                 self.flags(done.address) & KNOWN != 0 || holds_something(session, done.address, done.value);
             if !is_set {
                 let about = About::Cell { address: done.address, value: done.value };
-                self.note("unset-vector", item.address, item.cycle, about);
+                self.note("unset-vector", about);
             }
         }
     }

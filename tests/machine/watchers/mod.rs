@@ -158,6 +158,21 @@ fn ways(session: &Session, plan: &Plan) -> Vec<(&'static str, Session, Stop)> {
             stop
         })
     });
+    way("hazards", &mut |session| {
+        let mut cuts = plan.cuts.iter().cycle();
+        let mut rounds = 0;
+        go_on(session, end, |session, left| {
+            let cut = *cuts.next().expect("there is one");
+            rounds += 1;
+            if rounds % 2 == 0 {
+                session.hazards(&mut || true);
+            }
+            if rounds % 5 == 0 {
+                session.back(cut as usize % 7 + 1);
+            }
+            session.run(Limits::none().cycles(if rounds > 9 { left } else { left.min(cut) }))
+        })
+    });
     way("moments", &mut |session| {
         let stop = session.run(Limits::none().cycles(end));
         let last = session.moment();
@@ -219,7 +234,7 @@ fn trailed(session: &Session, end: u64) -> ([Vec<String>; 2], String) {
     let stopped = machine.run(
         end,
         Watching::Trail(&mut |row| {
-            trail.extend(row.iter().filter_map(|Done { what, took_effect, address, value }| match what {
+            trail.extend(row.iter().filter_map(|Done { what, took_effect, address, value, .. }| match what {
                 What::Instruction => Some(format!("{address:X} at {value}")),
                 What::Between | What::Served | What::ServedRegister => None,
                 other => Some(access(other, address, value, took_effect)),

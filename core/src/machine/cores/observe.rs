@@ -159,7 +159,7 @@ fn trail<R: Observed>(
     let mut trail = core.trail().take().unwrap_or_else(|| Box::new(Trail::new()));
     let exit = loop {
         let exit = run(core, &trail);
-        trail.tell(callback);
+        trail.tell(&|address| core.cell(address), callback);
         if exit != Exit::Watched {
             break exit;
         }

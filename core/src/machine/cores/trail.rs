@@ -19,6 +19,8 @@ pub struct Done {
     pub address: u32,
     /// The value that was read or written; of an instruction the cycle that it began at.
     pub value: u64,
+    /// Of a write the value that the cell had before.
+    pub before: u64,
 }
 
 /// What a run did.
@@ -42,17 +44,45 @@ pub enum What {
     ServedRegister,
 }
 
-/// A stretch of what a run did.
-#[derive(Debug, Clone, Copy)]
+/// A stretch of what a run did, and memory as it is at its end.
+#[derive(Clone, Copy)]
 pub struct TrailRow<'a> {
     entries: &'a [Cell<Done>],
     more: &'a [Done],
+    memory: &'a dyn Fn(u32) -> u64,
 }
 
 impl TrailRow<'_> {
+    /// How many things were done.
+    pub fn len(&self) -> usize {
+        self.entries.len() + self.more.len()
+    }
+
+    /// True where nothing was done.
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+
+    /// What was done, by its place.
+    #[inline]
+    pub fn get(&self, at: usize) -> Option<Done> {
+        match self.entries.get(at) {
+            Some(entry) => Some(entry.get()),
+            None => self.more.get(at - self.entries.len()).copied(),
+        }
+    }
+
     /// One after the other.
     pub fn iter(&self) -> impl Iterator<Item = Done> {
         self.entries.iter().map(Cell::get).chain(self.more.iter().copied())
+    }
+
+    /// The cell at an address as it was in front of what was done at a place.
+    pub fn cell_before(&self, at: usize, address: u32) -> u64 {
+        let writes = |one: &Done| matches!(one.what, What::Write | What::Served) && one.took_effect;
+        let later = (at..self.len()).filter_map(|at| self.get(at));
+        let first = later.into_iter().find(|one| one.address == address && writes(one));
+        first.map_or_else(|| (self.memory)(address), |one| one.before)
     }
 }
 
@@ -60,12 +90,16 @@ impl TrailRow<'_> {
 pub type TrailCallback<'a> = &'a mut dyn FnMut(TrailRow<'_>);
 
 /// Tells what was no instruction's doing.
-pub(in crate::machine) fn tell_alone(all: &[Done], callback: &mut dyn FnMut(TrailRow<'_>)) {
-    callback(TrailRow { entries: &[], more: all });
+pub(in crate::machine) fn tell_alone(
+    all: &[Done],
+    memory: &dyn Fn(u32) -> u64,
+    callback: &mut dyn FnMut(TrailRow<'_>),
+) {
+    callback(TrailRow { entries: &[], more: all, memory });
 }
 
 /// How much is noted before it is told.
-const ROOM: usize = 8192;
+const ROOM: usize = 2048;
 /// So much an instruction may do beyond that.
 const SPARE: usize = 64;
 
@@ -77,7 +111,7 @@ pub(in crate::machine) struct Trail {
     more: RefCell<Vec<Done>>,
 }
 
-const NOTHING: Done = Done { what: What::Between, took_effect: true, address: 0, value: 0 };
+const NOTHING: Done = Done { what: What::Between, took_effect: true, address: 0, value: 0, before: 0 };
 
 impl Trail {
     pub fn new() -> Self {
@@ -105,12 +139,12 @@ impl Trail {
     }
 
     /// Tells what was noted, and forgets it.
-    pub fn tell(&mut self, callback: &mut dyn FnMut(TrailRow<'_>)) {
+    pub fn tell(&mut self, memory: &dyn Fn(u32) -> u64, callback: &mut dyn FnMut(TrailRow<'_>)) {
         let Self { entries, count, more } = self;
         let more = more.get_mut();
         let noted = &entries[..count.replace(0)];
         if !noted.is_empty() {
-            callback(TrailRow { entries: noted, more });
+            callback(TrailRow { entries: noted, more, memory });
         }
         more.clear();
     }
@@ -144,8 +178,8 @@ impl Observe for &Trail {
             Access::In => What::In,
             Access::Out => What::Out,
         };
-        let Noted { address, value, took_effect, .. } = noted;
-        self.note(Done { what, took_effect, address, value });
+        let Noted { address, value, took_effect, before, .. } = noted;
+        self.note(Done { what, took_effect, address, value, before });
     }
 
     fn goes_on(&mut self, on: bool) {
@@ -186,12 +220,8 @@ impl Watch for &Trail {
             return true;
         }
         local.last = Some((at, tally.count()));
-        local.trail.note(Done {
-            what: What::Instruction,
-            took_effect: true,
-            address: pc,
-            value: tally.now(),
-        });
+        let (address, value) = (pc, tally.now());
+        local.trail.note(Done { what: What::Instruction, took_effect: true, address, value, before: 0 });
         false
     }
 

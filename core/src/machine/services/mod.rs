@@ -140,8 +140,8 @@ impl std::error::Error for ServiceFault {}
 /// The program that asks: its registers and its memory.
 pub struct Caller<'m> {
     pub(super) core: &'m mut dyn Core,
-    /// The cells that were set, where somebody wants to know.
-    pub(super) put: Option<Vec<(u32, Cell)>>,
+    /// The cells that were set, each with its value before and after, where somebody wants to know.
+    pub(super) put: Option<Vec<(u32, (Cell, Cell))>>,
 }
 
 impl Caller<'_> {
@@ -174,9 +174,10 @@ impl Caller<'_> {
 
     /// Sets a cell. False where no memory is.
     pub fn put(&mut self, address: u32, value: Cell) -> bool {
+        let before = if self.put.is_some() { self.core.cell(address) } else { 0 };
         let is_put = self.core.put(address, value);
         if let Some(put) = self.put.as_mut().filter(|_| is_put) {
-            put.push((address, value));
+            put.push((address, (before, value)));
         }
         is_put
     }
