@@ -70,7 +70,11 @@ fn draw(picture: &mut Picture, name: &str, bar: &Bar, (x, y): (f64, f64), width:
     let percent = 100.0 * bar.all as f64 / whole.max(1) as f64;
     let full = format!("{name}  {percent:.1}%");
     let room = ((width - 10.0) / letter(SIZE)).max(0.0) as usize;
-    let shown = if full.chars().count() <= room { full } else { name.chars().take(room).collect() };
+    let shown = match (full.chars().count() <= room, name.chars().count() <= room) {
+        (true, _) => full,
+        (_, true) => name.to_string(),
+        _ => name.chars().take(room.saturating_sub(1)).chain(['…']).collect(),
+    };
     if room >= 2 {
         picture.text((x + 5.0, y + 16.0), SIZE, Ink::Plain, "start", &shown);
     }
