@@ -32,7 +32,9 @@ pub use io::{Fitted, PortWrite};
 pub use cores::linked::{LINK_VERSION, Link, MOST_CELLS as MOST_LINK_CELLS};
 pub use cores::memory::{Area, MemoryKind};
 pub use cores::observe::{Callback, Seen, SeenRow, StopMap, Watching};
-pub use cores::trail::{Done, TrailCallback, TrailRow, What};
+pub use cores::trail::{
+    CODE_CELL, Done, QUIET_CODE, QUIET_READ, QUIET_WRITE, TrailCallback, TrailMarks, TrailRow, What,
+};
 pub use line::SerialLine;
 pub use mark::{Hash, Mark};
 pub use snapshot::{Records, Snapshot};

@@ -154,8 +154,10 @@ impl Machine {
                     None => return Stretch::Stopped(Stopped::Endless),
                     Some(_) if self.is_at_rest() => return Stretch::Stopped(Stopped::Endless),
                     Some(_)
-                        if matches!(watching, Watching::Step(_) | Watching::Each(_) | Watching::Trail(_)) => {
-                    }
+                        if matches!(
+                            watching,
+                            Watching::Step(_) | Watching::Each(_) | Watching::Trail(..)
+                        ) => {}
                     Some(at) => self.core.idle(&mut self.io, at.min(limit)),
                 }
                 return Stretch::Over;
@@ -224,7 +226,7 @@ impl Machine {
     /// Does what was asked of the service; why the run ends there, where it does.
     fn serve(&mut self, watching: &mut Watching<'_>) -> Option<Stopped> {
         let asked = self.io.call.take()?;
-        let Watching::Trail(callback) = watching else {
+        let Watching::Trail(_, callback) = watching else {
             let mut caller = Caller { core: self.core.as_mut(), put: None };
             let served = self.service.as_mut()?.serve(asked, &mut caller);
             return self.served(served);

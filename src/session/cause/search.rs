@@ -191,7 +191,9 @@ impl Session {
                 machine.restore(&station);
                 follower.rebase(&machine);
                 self.timeline.bring_told(&mut machine, &mut next, end, &mut |machine, way| match way {
-                    Way::To(limit) => _ = machine.run(limit, Watching::Trail(&mut |row| follower.row(row))),
+                    Way::To(limit) => {
+                        _ = machine.run(limit, Watching::Trail(&[], &mut |row| follower.row(row)))
+                    }
                     // What was done at the very end belongs to the stretch behind.
                     Way::Acted(number) if number < acts_before => follower.acted(number, machine),
                     Way::Acted(_) => {}

@@ -1,7 +1,8 @@
 //! What is known of every cell: who put something there, and what it is.
 
-use crate::machine::{Machine, MemoryKind};
+use crate::machine::{CODE_CELL, Machine, MemoryKind, QUIET_CODE, QUIET_READ, QUIET_WRITE, TrailMarks};
 use crate::session::Session;
+use std::cell::Cell;
 
 /// Something was loaded into it or written to it.
 pub(super) const KNOWN: u16 = 1;
@@ -21,33 +22,78 @@ pub(super) const SEEN: u16 = 64;
 pub(super) const FIRMWARE: u16 = 128;
 /// There is nothing to look at in the instruction here but what it reads and writes.
 pub(super) const QUIET: u16 = 256;
+/// A call comes back here, and what is here is never quiet: so it shows where returns go.
+pub(super) const RETURNS: u16 = 512;
 
-/// What is known of every cell.
+/// What is known of every cell, and what of it a run has to tell.
 ///
 /// PERF: a flag for each address, in pages that the system brings when they are touched first.
 #[derive(Clone)]
-pub(super) struct Shadow(Vec<u16>);
+pub(super) struct Shadow {
+    flags: Vec<u16>,
+    /// Addresses whose flags have changed since the marks were made.
+    changed: Vec<u32>,
+    /// All marks are to be made anew.
+    wakes: bool,
+}
 
 impl Shadow {
     fn of(last: u32) -> Self {
-        Self(vec![0; last as usize + 1])
+        Self { flags: vec![0; last as usize + 1], changed: Vec::new(), wakes: true }
+    }
+
+    /// Marks that tell everything.
+    pub fn marks(&self) -> Box<TrailMarks> {
+        vec![0u8; self.flags.len()].into_iter().map(Cell::new).collect()
     }
 
     #[inline]
     pub fn get(&self, address: u32) -> u16 {
-        self.0.get(address as usize).copied().unwrap_or(0)
+        self.flags.get(address as usize).copied().unwrap_or(0)
     }
 
-    /// The flags of a cell, to be changed.
-    #[inline]
-    pub fn at(&mut self, address: u32) -> Option<&mut u16> {
-        self.0.get_mut(address as usize)
+    /// Sets flags of a cell, and takes others away.
+    pub fn change(&mut self, address: u32, set: u16, clear: u16) {
+        let Some(flags) = self.flags.get_mut(address as usize) else { return };
+        let new = *flags & !clear | set;
+        if new != *flags {
+            *flags = new;
+            self.changed.push(address);
+        }
     }
 
     /// Nothing is quiet any more.
     pub fn wake(&mut self) {
-        self.0.iter_mut().for_each(|flags| *flags &= !QUIET);
+        self.flags.iter_mut().for_each(|flags| *flags &= !QUIET);
+        self.wakes = true;
     }
+
+    /// Brings the marks to what is known now.
+    pub fn tell(&mut self, marks: &TrailMarks) {
+        if std::mem::take(&mut self.wakes) {
+            self.changed.clear();
+            for (mark, &flags) in marks.iter().zip(&self.flags).filter(|row| *row.1 != 0) {
+                mark.set(mark_of(flags));
+            }
+            return;
+        }
+        for address in self.changed.drain(..) {
+            if let (Some(mark), Some(&flags)) =
+                (marks.get(address as usize), self.flags.get(address as usize))
+            {
+                mark.set(mark_of(flags));
+            }
+        }
+    }
+}
+
+/// What a run need not tell of a cell.
+fn mark_of(flags: u16) -> u8 {
+    let bit = |is: bool, bit: u8| if is { bit } else { 0 };
+    bit(flags & QUIET != 0, QUIET_CODE)
+        | bit(flags & KNOWN != 0, QUIET_READ)
+        | bit(flags & (KNOWN | CODE | TEXT | BEGINS | INSIDE) == KNOWN, QUIET_WRITE)
+        | bit(flags & (CODE | BEGINS | INSIDE) != 0, CODE_CELL)
 }
 
 /// So many cells above the stack pointer belong to whoever called the program.
@@ -60,11 +106,7 @@ const PREFIX: u32 = 0x100;
 /// The cells of a session's program and firmware, as they are when its run begins.
 pub(super) fn shadow(session: &Session, begin: &Machine) -> Shadow {
     let mut pages = Shadow::of(session.processor().last_address());
-    let mut mark = |address: u32, flags: u16| {
-        if let Some(cell) = pages.at(address) {
-            *cell |= flags;
-        }
-    };
+    let mut mark = |address: u32, flags: u16| pages.change(address, flags, 0);
     let programs = [(&session.program, OWN), (&session.firmware, FIRMWARE), (&session.services, FIRMWARE)];
     for (program, flags) in programs {
         let Some(program) = program else { continue };

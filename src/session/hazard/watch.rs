@@ -1,11 +1,11 @@
 //! Follows a run and looks at each instruction.
 
 use super::shadow::{
-    BEGINS, CODE, FIRMWARE, INSIDE, KNOWN, OWN, QUIET, SEEN, Shadow, TEXT, holds_something, shadow,
+    BEGINS, CODE, FIRMWARE, INSIDE, KNOWN, OWN, QUIET, RETURNS, SEEN, Shadow, TEXT, holds_something, shadow,
 };
 use super::stack::{Frame, Frames, Return};
 use super::{Hazard, Moment, Session};
-use crate::machine::{Done, Machine, MemoryKind, TrailRow, Watching, What};
+use crate::machine::{Done, Machine, MemoryKind, TrailMarks, TrailRow, Watching, What};
 use crate::number::digits;
 use crate::processor::{Flow, Role};
 use crate::session::cause::atom::Atom;
@@ -54,6 +54,8 @@ pub(in crate::session) struct Watcher {
     futures: u64,
     looking: Looking,
     follower: Arc<std::sync::Mutex<Follower>>,
+    /// What of the run is told.
+    marks: Box<TrailMarks>,
 }
 
 impl std::fmt::Debug for Watcher {
@@ -101,7 +103,8 @@ impl Watcher {
             accesses: Vec::new(),
         };
         let follower = Arc::new(std::sync::Mutex::new(follower));
-        Self { machine, next: acts, futures, looking, follower }
+        let marks = looking.cells.marks();
+        Self { machine, next: acts, futures, looking, follower, marks }
     }
 
     /// True where what it knows is of this run, up to a cycle or before it.
@@ -112,22 +115,27 @@ impl Watcher {
     /// Follows the run up to now.
     pub fn follow(&mut self, session: &Session, go_on: &mut dyn FnMut() -> bool) {
         let end = session.machine.cycles();
-        let Self { machine, next, looking, follower, .. } = self;
+        let Self { machine, next, looking, follower, marks, .. } = self;
         let Ok(mut follower) = follower.lock() else { return };
         let follower = &mut *follower;
         let atoms = follower.atoms().to_vec();
+        looking.cells.tell(marks);
         // Another one, a copy of this, may have followed something else meanwhile.
         follower.rebase(machine);
         while machine.cycles() < end && go_on() {
             let (before, to) = (machine.cycles(), end.min(machine.cycles() + PATIENCE));
             session.timeline.bring_told(machine, next, to, &mut |machine, way| match way {
                 Way::To(limit) => {
-                    machine
-                        .run(limit, Watching::Trail(&mut |row| looking.row(session, &atoms, follower, row)));
+                    let mut follow = |row: TrailRow<'_>| {
+                        looking.row(session, &atoms, follower, row);
+                        looking.cells.tell(marks);
+                    };
+                    machine.run(limit, Watching::Trail(marks, &mut follow));
                 }
                 Way::Acted(number) => {
                     follower.rebase(machine);
                     looking.acted(session, number);
+                    looking.cells.tell(marks);
                 }
             });
             if machine.cycles() == before {
@@ -206,9 +214,7 @@ impl Looking {
 
     fn set(&mut self, first: u32, count: u32) {
         for address in first..first.saturating_add(count) {
-            if let Some(cell) = self.cells.at(address) {
-                *cell = (*cell | KNOWN) & !(CODE | SEEN | QUIET);
-            }
+            self.cells.change(address, KNOWN, CODE | SEEN | QUIET);
         }
     }
 
@@ -291,8 +297,8 @@ impl Looking {
             matches!(effect.flow, Some(Flow::On | Flow::Jump | Flow::Branch | Flow::Skip | Flow::SkipAlways));
         let is_quiet =
             is_plain && (effect.uses | effect.defines) & self.unset == 0 && !copies && !effect.moves_stack;
-        if let Some(flags) = self.cells.at(address).filter(|flags| is_quiet && **flags & SEEN != 0) {
-            *flags |= QUIET;
+        if is_quiet && self.flags(address) & (SEEN | RETURNS) == SEEN {
+            self.cells.change(address, QUIET, 0);
         }
         end
     }
@@ -380,13 +386,9 @@ impl Looking {
             return;
         }
         for at in 0..effect.cells.max(1) {
-            if let Some(cell) = self.cells.at(address.wrapping_add(at)) {
-                *cell |= CODE;
-            }
+            self.cells.change(address.wrapping_add(at), CODE, 0);
         }
-        if let Some(cell) = self.cells.at(address) {
-            *cell |= SEEN;
-        }
+        self.cells.change(address, SEEN, 0);
     }
 
     /// The run has come to an address.
@@ -449,10 +451,8 @@ impl Looking {
                 self.note("text-written", about);
             }
         }
-        if flags & (KNOWN | SEEN | CODE) != KNOWN
-            && let Some(cell) = self.cells.at(address)
-        {
-            *cell = (*cell | KNOWN) & !(SEEN | CODE | QUIET);
+        if flags & (KNOWN | SEEN | CODE) != KNOWN {
+            self.cells.change(address, KNOWN, SEEN | CODE | QUIET);
         }
     }
 
@@ -478,7 +478,9 @@ impl Looking {
                     accesses.iter().filter(|done| done.what == What::Write).map(|done| done.address).min();
                 if let Some(place) = lowest {
                     let length = if let Flow::Break(cells) = flow { cells } else { effect.cells };
-                    let back = Some(self.at.wrapping_add(length));
+                    let back = self.at.wrapping_add(length);
+                    self.cells.change(back, RETURNS, QUIET);
+                    let back = Some(back);
                     self.frames.call(Frame { place, back, call: self.at });
                 }
             }

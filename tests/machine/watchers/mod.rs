@@ -233,12 +233,14 @@ fn trailed(session: &Session, end: u64) -> ([Vec<String>; 2], String) {
     let mut machine = session.machine().clone();
     let stopped = machine.run(
         end,
-        Watching::Trail(&mut |row| {
-            trail.extend(row.iter().filter_map(|Done { what, took_effect, address, value, .. }| match what {
-                What::Instruction => Some(format!("{address:X} at {value}")),
-                What::Between | What::Served | What::ServedRegister => None,
-                other => Some(access(other, address, value, took_effect)),
-            }));
+        Watching::Trail(&[], &mut |row| {
+            trail.extend(row.iter().filter_map(
+                |Done { what, took_effect, address, value, .. }| match what {
+                    What::Instruction => Some(format!("{address:X} at {value}")),
+                    What::Between | What::Served | What::ServedRegister => None,
+                    other => Some(access(other, address, value, took_effect)),
+                },
+            ));
         }),
     );
     assert_ne!(stopped, Stopped::Watched);

@@ -424,7 +424,7 @@ impl Core for Linked {
         match watching {
             Watching::Step(notes) => far.go("step", io, notes, limit),
             // The board at the other end leaves none.
-            Watching::Nothing | Watching::Trail(_) => {
+            Watching::Nothing | Watching::Trail(..) => {
                 far.set_stops(&[]);
                 far.go(&run, io, none, limit)
             }

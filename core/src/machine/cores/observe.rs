@@ -5,7 +5,7 @@
 
 use super::Core;
 use super::bus::{CHECKED, MAPPED, Noted, PLAIN};
-use super::trail::{OnTrail, Trail, TrailCallback};
+use super::trail::{Leaving, OnTrail, Trail, TrailCallback, TrailMarks};
 use crate::machine::io::Io;
 use crate::processor::{Exit, NoWatch, Tally, Watch};
 
@@ -34,7 +34,7 @@ impl Observe for Unseen {
 pub(super) enum AnyObserver<'a> {
     Nobody,
     Notes(&'a mut Vec<Noted>),
-    Trail(&'a Trail),
+    Trail(OnTrail<'a>),
 }
 
 impl Observe for AnyObserver<'_> {
@@ -100,9 +100,9 @@ pub(super) fn run<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watchin
     }
     let marks = watching.marks();
     match (watching, marks) {
-        (Watching::Trail(callback), _) => trail(core, callback, |core, trail| match R::MAPS {
-            true => core.run_on::<MAPPED, _, _>(io, trail, &mut &*trail, limit),
-            false => core.run_on::<PLAIN, _, _>(io, trail, &mut &*trail, limit),
+        (Watching::Trail(marks, callback), _) => trail(core, marks, callback, |core, on| match R::MAPS {
+            true => core.run_on::<MAPPED, _, _>(io, on, &mut { on }, limit),
+            false => core.run_on::<PLAIN, _, _>(io, on, &mut { on }, limit),
         }),
         (Watching::Each(callback), _) => each(core, callback, |core, mut each| run!(core, io, &mut each)),
         (Watching::Stops(stops), Some(marks)) => {
@@ -120,8 +120,8 @@ fn run_checked<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watching<'
         (Watching::Step(notes), _) => {
             core.run_on::<CHECKED, _, _>(io, AnyObserver::Notes(notes), &mut AnyWatch::Nothing, limit)
         }
-        (Watching::Trail(callback), _) => trail(core, callback, |core, trail| {
-            core.run_on::<CHECKED, _, _>(io, AnyObserver::Trail(trail), &mut AnyWatch::Trail(trail), limit)
+        (Watching::Trail(marks, callback), _) => trail(core, marks, callback, |core, on| {
+            core.run_on::<CHECKED, _, _>(io, AnyObserver::Trail(on), &mut AnyWatch::Trail(on), limit)
         }),
         (Watching::Each(callback), _) => each(core, callback, |core, each| {
             core.run_on::<CHECKED, _, _>(io, AnyObserver::Nobody, &mut AnyWatch::Each(each), limit)
@@ -153,12 +153,13 @@ fn each<R: Observed>(
 /// Runs on as often as the trail is full and told.
 fn trail<R: Observed>(
     core: &mut R,
+    marks: &TrailMarks,
     callback: &mut TrailCallback<'_>,
-    mut run: impl FnMut(&mut R, &Trail) -> Exit,
+    mut run: impl FnMut(&mut R, OnTrail<'_>) -> Exit,
 ) -> Exit {
     let mut trail = core.trail().take().unwrap_or_else(|| Box::new(Trail::new()));
     let exit = loop {
-        let exit = run(core, &trail);
+        let exit = run(core, OnTrail { trail: &trail, marks });
         trail.tell(&|address| core.cell(address), callback);
         if exit != Exit::Watched {
             break exit;
@@ -207,7 +208,7 @@ enum AnyWatch<'a> {
     Nothing,
     Stops(AtStops<'a>),
     Each(EachInstruction<'a>),
-    Trail(&'a Trail),
+    Trail(OnTrail<'a>),
 }
 
 /// What it keeps at hand.
@@ -215,7 +216,7 @@ enum AnyLocal<'l> {
     Nothing,
     Stops(&'l Marks),
     Each((&'l mut Notes, &'l mut usize)),
-    Trail(OnTrail<'l>),
+    Trail(Leaving<'l>),
 }
 
 impl Watch for AnyWatch<'_> {
@@ -242,7 +243,7 @@ impl Watch for AnyWatch<'_> {
             AnyLocal::Nothing => false,
             AnyLocal::Stops(marks) => AtStops::before(marks, pc, tally),
             AnyLocal::Each(each) => EachInstruction::before(each, pc, tally),
-            AnyLocal::Trail(trail) => <&Trail>::before(trail, pc, tally),
+            AnyLocal::Trail(trail) => OnTrail::before(trail, pc, tally),
         }
     }
 
@@ -252,7 +253,7 @@ impl Watch for AnyWatch<'_> {
     {
         match local {
             AnyLocal::Each(each) => EachInstruction::after(each, tally),
-            AnyLocal::Trail(trail) => <&Trail>::after(trail, tally),
+            AnyLocal::Trail(trail) => OnTrail::after(trail, tally),
             AnyLocal::Nothing | AnyLocal::Stops(_) => {}
         }
     }
@@ -395,8 +396,8 @@ pub enum Watching<'a> {
     Stops(&'a StopMap),
     /// Every instruction.
     Each(Callback<'a>),
-    /// Every instruction and every access.
-    Trail(TrailCallback<'a>),
+    /// Every instruction and every access, but for those that are quiet.
+    Trail(&'a TrailMarks, TrailCallback<'a>),
     /// A single instruction whose accesses are noted.
     Step(&'a mut Vec<Noted>),
 }

@@ -89,6 +89,18 @@ impl TrailRow<'_> {
 /// Sees what a run did, much in a row with a call.
 pub type TrailCallback<'a> = &'a mut dyn FnMut(TrailRow<'_>);
 
+/// The instruction that begins at this address is not told, nor what it does where that is not told.
+pub const QUIET_CODE: u8 = 1;
+/// Reads of this address are not told where the instruction is not.
+pub const QUIET_READ: u8 = 2;
+/// Writes to it likewise.
+pub const QUIET_WRITE: u8 = 4;
+/// A write to it is told before the next instruction, since that may be another one then.
+pub const CODE_CELL: u8 = 8;
+
+/// What of a run is told: for each address some of these bits. Addresses behind its end are told.
+pub type TrailMarks = [Cell<u8>];
+
 /// Tells what was no instruction's doing.
 pub(in crate::machine) fn tell_alone(
     all: &[Done],
@@ -109,6 +121,13 @@ pub(in crate::machine) struct Trail {
     count: Cell<usize>,
     /// What did not find room: of an instruction that moves many cells.
     more: RefCell<Vec<Done>>,
+    /// The instruction that is being executed, when it began, and whether it is told.
+    place: Cell<u32>,
+    time: Cell<i64>,
+    told: Cell<bool>,
+    begin: Cell<Tally>,
+    /// What was noted is told where it is so much.
+    limit: Cell<usize>,
 }
 
 const NOTHING: Done = Done { what: What::Between, took_effect: true, address: 0, value: 0, before: 0 };
@@ -117,7 +136,10 @@ impl Trail {
     pub fn new() -> Self {
         let entries: Box<[Cell<Done>]> = vec![Cell::new(NOTHING); ROOM].into();
         let Ok(entries) = entries.try_into() else { unreachable!("there are so many") };
-        Self { entries, count: Cell::new(0), more: RefCell::default() }
+        let begin = Cell::new(Tally::new(0, 0));
+        let (place, time, told) = (Cell::new(0), Cell::new(0), Cell::new(true));
+        let limit = Cell::new(ROOM - SPARE);
+        Self { entries, count: Cell::new(0), more: RefCell::default(), place, time, told, begin, limit }
     }
 
     #[inline(always)]
@@ -140,7 +162,8 @@ impl Trail {
 
     /// Tells what was noted, and forgets it.
     pub fn tell(&mut self, memory: &dyn Fn(u32) -> u64, callback: &mut dyn FnMut(TrailRow<'_>)) {
-        let Self { entries, count, more } = self;
+        let Self { entries, count, more, limit, .. } = self;
+        limit.set(ROOM - SPARE);
         let more = more.get_mut();
         let noted = &entries[..count.replace(0)];
         if !noted.is_empty() {
@@ -166,48 +189,90 @@ impl Clone for TrailRoom {
     }
 }
 
-impl Observe for &Trail {
+impl Trail {
+    /// Notes the instruction that is being executed.
+    #[inline(never)]
+    fn note_instruction(&self) {
+        let (address, value) = (self.place.get(), self.begin.get().at(self.time.get()));
+        self.note(Done { what: What::Instruction, took_effect: true, address, value, before: 0 });
+        self.told.set(true);
+    }
+
+    /// Notes an access, and the instruction that it belongs to where that is not noted yet.
+    #[inline(never)]
+    fn note_access(&self, what: What, noted: Noted) {
+        if !self.told.get() {
+            self.note_instruction();
+        }
+        let Noted { address, value, took_effect, before, .. } = noted;
+        self.note(Done { what, took_effect, address, value, before });
+    }
+}
+
+/// Leaves a trail of what is to be told.
+///
+/// PERF: what is not told costs a look at a byte, so that whoever waits for what is seldom pays little more than for stops.
+#[derive(Clone, Copy)]
+pub(in crate::machine) struct OnTrail<'a> {
+    pub trail: &'a Trail,
+    pub marks: &'a TrailMarks,
+}
+
+impl OnTrail<'_> {
+    #[inline(always)]
+    fn is_quiet(&self, address: u32, bit: u8) -> bool {
+        self.marks.get(address as usize).is_some_and(|mark| mark.get() & bit != 0)
+    }
+}
+
+impl Observe for OnTrail<'_> {
     const SEES: bool = true;
 
     #[inline(always)]
     fn saw(&mut self, noted: Noted) {
-        let what = match noted.access {
+        let (what, bit) = match noted.access {
             Access::Fetch => return,
-            Access::Read => What::Read,
-            Access::Write => What::Write,
-            Access::In => What::In,
-            Access::Out => What::Out,
+            Access::Read => (What::Read, QUIET_READ),
+            Access::Write => (What::Write, QUIET_WRITE),
+            Access::In => (What::In, 0),
+            Access::Out => (What::Out, 0),
         };
-        let Noted { address, value, took_effect, before, .. } = noted;
-        self.note(Done { what, took_effect, address, value, before });
+        let is_lost = noted.access == Access::Write && !noted.took_effect;
+        if self.trail.told.get() || is_lost || !self.is_quiet(noted.address, bit) {
+            self.trail.note_access(what, noted);
+            if bit == QUIET_WRITE && self.is_quiet(noted.address, CODE_CELL) {
+                self.trail.limit.set(0);
+            }
+        }
     }
 
     fn goes_on(&mut self, on: bool) {
         if !on {
-            return self.note(NOTHING);
+            return self.trail.note(NOTHING);
         }
-        let last = self.count.get().wrapping_sub(1);
-        if self.entries.get(last).is_some_and(|entry| entry.get().what == What::Between) {
-            self.count.set(last);
+        let last = self.trail.count.get().wrapping_sub(1);
+        if self.trail.entries.get(last).is_some_and(|entry| entry.get().what == What::Between) {
+            self.trail.count.set(last);
         }
     }
 }
 
 /// What a run loop keeps at hand.
-pub(in crate::machine) struct OnTrail<'l> {
-    trail: &'l Trail,
+pub(in crate::machine) struct Leaving<'l> {
+    on: OnTrail<'l>,
     /// Where the last instruction was noted, and how many had been done before it.
     last: Option<(usize, u32)>,
 }
 
-impl Watch for &Trail {
+impl Watch for OnTrail<'_> {
     type Local<'l>
-        = OnTrail<'l>
+        = Leaving<'l>
     where
         Self: 'l;
 
-    fn local(&mut self, _: Tally) -> Self::Local<'_> {
-        OnTrail { trail: self, last: None }
+    fn local(&mut self, begin: Tally) -> Self::Local<'_> {
+        self.trail.begin.set(begin);
+        Leaving { on: *self, last: None }
     }
 
     #[inline(always)]
@@ -215,13 +280,19 @@ impl Watch for &Trail {
     where
         Self: 'l,
     {
-        let at = local.trail.count.get();
-        if at >= ROOM - SPARE {
+        let trail = local.on.trail;
+        let at = trail.count.get();
+        if at >= trail.limit.get() {
             return true;
         }
-        local.last = Some((at, tally.count()));
-        let (address, value) = (pc, tally.now());
-        local.trail.note(Done { what: What::Instruction, took_effect: true, address, value, before: 0 });
+        trail.place.set(pc);
+        trail.time.set(tally.raw());
+        let quiet = local.on.is_quiet(pc, QUIET_CODE);
+        trail.told.set(!quiet);
+        if !quiet {
+            local.last = Some((at, tally.count()));
+            trail.note_instruction();
+        }
         false
     }
 
@@ -229,12 +300,14 @@ impl Watch for &Trail {
     where
         Self: 'l,
     {
+        let trail = local.on.trail;
         // What could not be done is not told.
         if let Some((at, count)) = local.last
             && tally.count() == count
         {
-            local.trail.count.set(at);
+            trail.count.set(at);
         }
-        local.trail.note(NOTHING);
+        trail.told.set(true);
+        trail.note(NOTHING);
     }
 }
