@@ -86,6 +86,22 @@ impl Monitor {
             }
             return Ok(self.there());
         }
+        if to == "input" {
+            let found = self.session.back_to_act();
+            return if found {
+                Ok(self.there())
+            } else {
+                Err(never("nothing was done by hand before".to_string()))
+            };
+        }
+        if to == "interrupt" {
+            let found = self.session.back_to_interrupt(&mut || host.go_on());
+            return if found {
+                Ok(self.there())
+            } else {
+                Err(never("no interrupt was taken before".to_string()))
+            };
+        }
         if to == "hazard" {
             let found = self.session.back_to_hazard(&mut || host.go_on());
             let found = found.ok_or_else(|| never("there was no hazard before".to_string()))?;

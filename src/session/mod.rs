@@ -260,6 +260,7 @@ impl Session {
         place.into_iter().for_each(|place| _ = self.act(Act::Place(place)));
         self.enter_segments(&program.image);
         self.program = Some(program);
+        self.timeline.begin();
         Ok(())
     }
 

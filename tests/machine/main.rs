@@ -9,6 +9,7 @@ mod hazards;
 mod link;
 mod machine;
 mod over;
+mod past;
 mod pc_chips;
 mod session;
 mod transfer;

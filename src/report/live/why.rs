@@ -83,7 +83,10 @@ fn link(session: &Session, why: &Why, indent: usize, rows: &mut Vec<Row>) {
         Origin::Input => "read from outside".to_string(),
         Origin::Loaded => {
             let line = match why.whereabouts {
-                crate::session::Whereabouts::Cell(address) => session.source_line(address),
+                // Whatever it holds now.
+                crate::session::Whereabouts::Cell(address) => {
+                    session.program().and_then(|one| one.line(address))
+                }
                 _ => None,
             };
             if let Some(line) = line {

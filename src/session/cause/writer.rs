@@ -237,6 +237,32 @@ impl Session {
         true
     }
 
+    /// Goes back to the moment in front of the last interrupt that was taken. False, and nothing is changed, where none was.
+    pub fn back_to_interrupt(&mut self, go_on: &mut dyn FnMut() -> bool) -> bool {
+        let (mut found, now) = (None, self.machine.cycles());
+        self.backwards(go_on, &mut |_, chunk, _| {
+            let is_it = |item: &&super::follow::Item| item.kind == ItemKind::Interrupt && item.cycle < now;
+            found = chunk.items.iter().rev().find(is_it).map(|item| item.cycle);
+            found.is_none()
+        });
+        let Some(cycle) = found else { return false };
+        // It was taken after the instruction that began there.
+        let mut visitor = self.visitor();
+        visitor.go_to(self, cycle);
+        visitor.machine.step(now, &mut Vec::new());
+        self.bring_to(visitor.machine.cycles().min(now));
+        true
+    }
+
+    /// Goes back to the moment at which something was done by hand last: a key, a character, a value. False, and nothing is changed, where
+    /// nothing was done before now.
+    pub fn back_to_act(&mut self) -> bool {
+        let now = self.machine.cycles();
+        let last = self.acts().map(|row| row.0).filter(|&cycle| cycle < now).last();
+        last.into_iter().for_each(|cycle| self.bring_to(cycle));
+        last.is_some()
+    }
+
     /// The last cycle before now at which an instruction at one of the addresses began.
     fn last_at(&mut self, stops: &StopMap, go_on: &mut dyn FnMut() -> bool) -> Option<u64> {
         let (mut found, now) = (None, self.machine.cycles());

@@ -55,6 +55,8 @@ pub(super) struct Timeline {
     /// Bytes that the snapshots hold, and may hold.
     bytes: usize,
     most_bytes: usize,
+    /// A program has been loaded: what is done by hand from then on is part of its run.
+    has_program: bool,
     /// How often another future has begun: what was found out of the one before does not hold.
     futures: u64,
 }
@@ -77,6 +79,7 @@ impl Default for Timeline {
             apart: APART,
             bytes: 0,
             most_bytes: PAST_BYTES,
+            has_program: false,
             futures: 0,
         }
     }
@@ -85,6 +88,11 @@ impl Default for Timeline {
 impl Timeline {
     pub fn clear(&mut self) {
         *self = Self { most_bytes: self.most_bytes, futures: self.futures + 1, ..Self::default() };
+    }
+
+    /// A program has been loaded.
+    pub fn begin(&mut self) {
+        self.has_program = true;
     }
 
     /// What goes from one cycle to the other is taken back as one.
@@ -200,6 +208,9 @@ pub(super) enum Way {
 impl Session {
     /// Does something by hand, and notes it. False where the machine has nothing of the kind.
     pub(super) fn act(&mut self, act: Act) -> bool {
+        if self.timeline.has_program && self.timeline.snapshots.is_empty() {
+            self.remember();
+        }
         let now = self.machine.cycles();
         let done = act.on(&mut self.machine);
         if done {
