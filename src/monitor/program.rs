@@ -4,8 +4,8 @@ use super::{Complaint, Done, Host, Monitor};
 use crate::assembler::{Options, SymbolKind, Texts, assemble};
 use crate::diagnostic::{Problem, Severity};
 use crate::image::{Format, Image, Segment, Settings, raw};
-use crate::report::explain;
 use crate::report::list_line;
+use crate::report::{explain, explain_branch};
 use crate::session::SessionError;
 use crate::text::{Text, Tone};
 
@@ -38,7 +38,11 @@ impl Monitor {
 
     pub(super) fn explain(&mut self, rest: &str, _: &mut dyn Host) -> Done {
         let address = if rest.is_empty() { self.session.machine().place() } else { self.address_of(rest)? };
-        Ok(explain(&self.session, address))
+        let mut text = explain(&self.session, address);
+        if address == self.session.machine().place() && !self.session.machine().is_linked() {
+            explain_branch(&mut self.session).into_iter().for_each(|asked| _ = text.append(asked));
+        }
+        Ok(text)
     }
 
     pub(super) fn code(&mut self, rest: &str, _: &mut dyn Host) -> Done {

@@ -3,6 +3,9 @@
 use crate::session::{Session, Step};
 
 use super::trace;
+use crate::machine::Machine;
+use crate::number::digits;
+use crate::report::program::comparison::{Relation, comparison, setter};
 use crate::text::{Text, Tone};
 
 /// Explains the instruction at an address; where that is the program counter, what it will change now.
@@ -44,6 +47,61 @@ pub fn explain(session: &Session, address: u32) -> Text {
         }
     }
     text
+}
+
+/// So many steps back a comparison is looked for.
+const LOOKS_BACK: usize = 8;
+
+/// What the branch at the program counter asks, with the values that were compared: `A = 1F is not below limit = 20`. Nothing where it is no
+/// branch, or where the last instructions do not tell what was compared.
+pub fn explain_branch(session: &mut Session) -> Option<Text> {
+    let branch = session.instruction_at(session.machine().place()).0?;
+    branch.condition()?;
+    let sets = |step: &Step| {
+        let instruction = step.instruction.map(|one| (step.address, one));
+        instruction.is_some_and(|one| setter(&[one], &branch).is_some())
+    };
+    let passes = |step: &Step| step.instruction.is_some_and(|one| one.row.flow.is_call());
+    let (step, before) = session.last_step(LOOKS_BACK, |step| sets(step) || passes(step))?;
+    let instruction = step.instruction.filter(|_| sets(&step))?;
+    let text = trace::describe(session, &step);
+    let asked = comparison(&instruction, &text, &branch)?;
+    let set = session.processor();
+    let holds = session.preview().went_elsewhere;
+    let number = |value: u64, bits: u8| digits(value, set.habit().table_radix(), bits);
+    let register = |machine: &Machine, name: &str| {
+        let place = set.register(name)?;
+        Some(number(machine.register(place), set.registers()[place].bits))
+    };
+    // What was compared is told as it was; of one value what it has become.
+    let is_one = asked.right == "0";
+    let left = match register(if is_one { session.machine() } else { &before }, &asked.left) {
+        Some(value) => format!("{} = {value}", asked.left),
+        None => asked.left.clone(),
+    };
+    let right = match (step.reads.first(), register(&before, &asked.right)) {
+        _ if is_one => asked.right.clone(),
+        (_, Some(value)) => format!("{} = {value}", asked.right),
+        (Some((_, value)), _) => format!("{} = {}", asked.right, set.cell(*value)),
+        (None, None) => match session.evaluate(&asked.right) {
+            Ok(value) => {
+                let cut = number(value as u64 & set.last_cell(), set.cell_bits());
+                if cut.eq_ignore_ascii_case(&asked.right) { cut } else { format!("{} = {cut}", asked.right) }
+            }
+            Err(_) => asked.right.clone(),
+        },
+    };
+    let relation = if holds { asked.relation } else { asked.relation.opposite() };
+    let mut text = Text::new();
+    text.line().tone(Tone::Faint, "  the condition ").put(if holds { "holds: " } else { "does not hold: " });
+    let is = if asked.was { "was" } else { "is" };
+    let words = match (relation, is_one) {
+        (Relation::Equal, true) => format!("{left} {is} 0"),
+        (Relation::NotEqual, true) => format!("{left} {is} not 0"),
+        _ => format!("{left} {is} {} {right}", relation.words()),
+    };
+    text.tone(Tone::Strong, words);
+    Some(text)
 }
 
 /// What a row does to the flags, in words.

@@ -11,7 +11,7 @@ mod wall;
 mod why;
 
 pub use coverage::{Coverage, folded};
-pub use explain::explain;
+pub use explain::{explain, explain_branch};
 pub use final_card::{final_card, registers_card};
 pub use flame::flame;
 pub use hazards::hazards;

@@ -4,6 +4,7 @@ mod blocks;
 mod board_warnings;
 mod card;
 pub mod chart;
+pub(in crate::report) mod comparison;
 mod disassembly;
 mod exe_facts;
 mod facts;

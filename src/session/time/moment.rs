@@ -233,6 +233,15 @@ impl Session {
         self.past(most).into_iter().map(|one| one.step).collect()
     }
 
+    /// The last of the steps that led here for which something holds, at most so many back, and the machine as it was before it.
+    pub fn last_step(&mut self, most: usize, holds: impl Fn(&Step) -> bool) -> Option<(Step, Machine)> {
+        let past = self.past(most);
+        let found = past.into_iter().rev().find(|one| holds(&one.step))?;
+        let mut visitor = self.visitor();
+        visitor.go_to(self, found.begin);
+        Some((found.step, visitor.machine))
+    }
+
     /// The last steps, found on a copy of the machine.
     fn past(&mut self, most: usize) -> VecDeque<Past> {
         let mut found: VecDeque<Past> = VecDeque::new();

@@ -8,6 +8,7 @@ mod picture;
 mod text;
 
 use super::blocks::{Block, Exit, blocks_of};
+use super::comparison;
 use super::reach::{Reach, reach};
 use crate::assembler::{Assembly, Line, LineKind, SymbolKind, statement};
 use crate::image::Image;
@@ -137,6 +138,9 @@ fn routine_blocks(
     own
 }
 
+/// So many blocks back a comparison is looked for.
+const LOOKS_BACK: usize = 4;
+
 /// What an instruction does beside going elsewhere: `adds 1 to accumulator 2` of `aojn 2, again`.
 fn work(decoded: &Decoded) -> Option<String> {
     let meaning = decoded.row.meaning;
@@ -173,6 +177,29 @@ impl Builder<'_> {
         let lines = vec![Words { text: text.into(), comment: String::new() }];
         self.nodes.push(Node { shape, label: None, lines });
         self.nodes.len() - 1
+    }
+
+    /// What the branch at the end of a block asks, in terms of what was compared before it; in the block itself, or in the only one that
+    /// leads to it.
+    fn asks(&self, block: &Block) -> Option<String> {
+        let (branch, before) = block.instructions.split_last()?;
+        let mut instructions = before.to_vec();
+        let mut first = block;
+        for _ in 0..LOOKS_BACK {
+            if let Some(at) = comparison::setter(&instructions, &branch.1) {
+                let (address, setter) = &instructions[at];
+                let text = self.names.words(*address, setter).text;
+                return comparison::comparison(setter, &text, &branch.1).map(|one| one.words());
+            }
+            let mut before = self.blocks.values().filter(|one| one.followers().any(|to| to == first.first));
+            let (only, None) = (before.next()?, before.next()) else { return None };
+            if first.called || only.first == first.first {
+                return None;
+            }
+            instructions.splice(0..0, only.instructions.iter().copied());
+            first = only;
+        }
+        None
     }
 
     fn name(&self, address: u32) -> String {
@@ -336,7 +363,8 @@ impl Builder<'_> {
                 }
             }
             Exit::Branch { taken, next, condition } => {
-                let question = self.node(Shape::Decision, format!("{condition}?"));
+                let asks = self.asks(block).unwrap_or_else(|| condition.to_string());
+                let question = self.node(Shape::Decision, format!("{asks}?"));
                 self.nodes[question].label = label;
                 self.join(question, first, last, skips);
                 match taken {
