@@ -150,6 +150,7 @@ impl Monitor {
         let known = self.session.known();
         match (rest, known) {
             ("", _) => {}
+            ("start" | "end", None) => return Err(NoMoment::Nothing.into()),
             ("start", Some((first, _))) => _ = self.session.go_to_cycle(first.cycle)?,
             ("end", Some((_, last))) => _ = self.session.go_to_cycle(last.cycle)?,
             (rest, _) => match rest.strip_prefix("cycle ") {

@@ -185,6 +185,11 @@ fn every_word_has_help_with_examples_that_are_understood() {
                     "there is no cell at",
                     "has no",
                     "there is no symbol",
+                    "nothing has",
+                    "nothing was",
+                    "there are no breakpoints",
+                    "and no further",
+                    "has always been so",
                 ];
                 assert!(
                     about_names.iter().any(|part| complaint.message.contains(part)),
@@ -197,7 +202,18 @@ fn every_word_has_help_with_examples_that_are_understood() {
 
 #[test]
 fn beginnings_of_words_will_do_where_they_fit_only_one_or_mean_the_usual_one() {
-    let usual = [("s", "step"), ("st", "step"), ("r", "run"), ("l", "list"), ("o", "over"), ("h", "help")];
+    let usual = [
+        ("s", "step"),
+        ("st", "step"),
+        ("r", "run"),
+        ("l", "list"),
+        ("o", "over"),
+        ("h", "help"),
+        ("m", "memory"),
+        ("w", "watch"),
+        ("fo", "forget"),
+        ("for", "forget"),
+    ];
     for word in WORDS {
         for length in 1..=word.name.len() {
             let begun = &word.name[..length];
@@ -273,7 +289,7 @@ fn names_are_completed() {
     let (monitor, _) = monitor();
     let rows: &[(&str, usize, &[&str])] = &[
         ("st", 0, &["step", "stop"]),
-        ("help f", 5, &["fill", "find", "forget"]),
+        ("help f", 5, &["fill", "find", "forget", "forth"]),
         ("list l", 5, &["L", "lamps", "loop"]),
         ("memory st", 7, &["stack", "start"]),
         ("stop w", 5, &["when"]),

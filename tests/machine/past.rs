@@ -165,6 +165,10 @@ fn what_is_written_on_the_screen_is_found() {
     session.go_to_instruction(0).expect("the beginning");
     session.run(Limits::none().back());
     session.add_condition(Formula::parse("$ == 0E000h", None).expect("a formula"));
+    assert!(session.back_to_stop(&mut || true));
+    assert_eq!(session.machine().place(), 0xE000);
+    session.clear_conditions();
+    session.add_condition(Formula::parse("$ == 0F00h", None).expect("a formula"));
     assert!(!session.back_to_stop(&mut || true));
 }
 

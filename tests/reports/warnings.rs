@@ -214,7 +214,10 @@ fn kinds_are_allowed_denied_and_silenced() {
         (1, 1, false)
     );
     assert_eq!(none().allow("unreachible").expect_err("a slip").near, Some("unreachable"));
-    assert_eq!(none().deny("weather").expect_err("none such").to_string(), "there is no warning `weather`");
+    assert_eq!(
+        none().deny("weather").expect_err("none such").to_string(),
+        "there is no warning and no hazard `weather`"
+    );
     for (comment, expected) in [
         ("; allow unreachable", &all[1..]),
         ("; it is so: allow unreachable, allow unused-label", &all[1..]),

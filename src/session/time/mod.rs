@@ -216,6 +216,12 @@ impl Session {
         if done {
             self.begin_anew(now);
         }
+        if done && act == Act::Anew {
+            // Cycles are counted from here: what was before has no place any more.
+            let has_program = self.timeline.has_program;
+            self.timeline.clear();
+            self.timeline.has_program = has_program;
+        }
         if done && let Some(recording) = &mut self.recording {
             recording.note(now, &act);
         }
