@@ -102,6 +102,7 @@
 //! | [`workspace`] | a program as it is named, the project file, a new project |
 //! | [`link`] | the board's end of a debug link |
 //! | [`monitor`] | the machine monitor's words over a session |
+//! | [`debug`] | a program being debugged, as a screen shows it |
 //! | [`panel`] | the operator's panel of a board, and its scripts |
 //! | [`report`] | [`report::chart`], disassembly, facts of images and boards, toned [`text::Text`] |
 //! | [`machine`] | boards, memory, chips; what a session runs |
@@ -113,6 +114,7 @@
 
 pub mod assembler;
 pub mod boards;
+pub mod debug;
 pub mod link;
 pub mod monitor;
 pub mod panel;

@@ -68,6 +68,13 @@ const COMMANDS: &[Entry] = &[
         "plainbyte monitor divide.asm --board plover\n  echo 'step 3' | plainbyte monitor divide.asm --board plover\n  plainbyte monitor night-log.asm --link tcp:4000"
     ),
     entry!(
+        "debug",
+        DebugArguments,
+        command::debug::run,
+        "Find out why at the full screen: source, registers, memory, and the whole run as a strip of time",
+        "plainbyte debug tides.asm --board plover\n  plainbyte debug tides --board plover --keys 'r{Left}w' --picture tides.png"
+    ),
+    entry!(
         "panel",
         PanelArguments,
         command::panel::run,
@@ -656,6 +663,24 @@ pub struct MonitorArguments {
     pub target: TargetArguments,
     #[command(flatten)]
     pub link: LinkArguments,
+}
+
+#[derive(Debug, Args)]
+pub struct DebugArguments {
+    /// Source or image; without one the program of plainbyte.toml
+    #[arg(value_name = "SOURCE|IMAGE")]
+    pub program: Option<String>,
+    #[command(flatten)]
+    pub target: TargetArguments,
+    /// Press these keys instead of opening the screen, and print what it shows then: letters as they are, others as {Enter}, {Left}, {Up}
+    #[arg(long, value_name = "KEYS")]
+    pub keys: Option<String>,
+    /// Write a picture of the screen; a file ending in .png or .svg
+    #[arg(long, value_name = "FILE")]
+    pub picture: Option<String>,
+    /// Size of what is printed or drawn, in columns and lines
+    #[arg(long, value_name = "COLUMNSxLINES", default_value = "128x40")]
+    pub size: String,
 }
 
 #[derive(Debug, Args)]

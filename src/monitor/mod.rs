@@ -44,7 +44,7 @@ pub struct Complaint {
 }
 
 impl Complaint {
-    fn new(message: impl Into<String>, help: impl Into<String>) -> Self {
+    pub(crate) fn new(message: impl Into<String>, help: impl Into<String>) -> Self {
         Self { message: message.into(), help: help.into() }
     }
 }
@@ -112,6 +112,12 @@ impl Monitor {
     /// The session.
     pub fn session(&self) -> &Session {
         &self.session
+    }
+
+    /// The session, for who does something with it that is no word of the monitor's.
+    pub(crate) fn session_mut(&mut self) -> &mut Session {
+        self.next_list = None;
+        &mut self.session
     }
 
     /// What stands before the line that is typed: the address while instructions are put in.

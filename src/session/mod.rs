@@ -302,6 +302,41 @@ impl Session {
         [&self.program, &self.firmware, &self.services].into_iter().flatten()
     }
 
+    /// The program and what else is in memory with its source.
+    pub fn texts_and_programs(&self) -> Vec<&Program> {
+        self.texts().collect()
+    }
+
+    /// A text that something in memory was assembled from, by its name.
+    pub fn text(&self, name: &str) -> Option<&str> {
+        self.texts().find_map(|one| one.texts().find(|text| text.0 == name).map(|text| text.1))
+    }
+
+    /// True where an address belongs to something whose source is known.
+    pub fn has_text_at(&self, address: u32) -> bool {
+        self.texts().any(|one| one.texts().next().is_some() && one.image.cell(address).is_some())
+    }
+
+    /// The source line whose cells begin at an address, whatever memory holds there now.
+    pub fn line_of(&self, address: u32) -> Option<&SourceLine> {
+        self.texts().find_map(|one| one.line(address))
+    }
+
+    /// The address that a word on the stack leads back to, where a call stands in front of it.
+    pub fn return_address(&self, word: u32) -> Option<u32> {
+        // The 6502 keeps the last cell of its call.
+        let after = word.wrapping_add(u32::from(self.processor().registers.stack_page > 0));
+        let is_call = |back: u32| {
+            let at = after.wrapping_sub(back);
+            let one = self.line_of(at).filter(|line| line.code && line.cells == back)?;
+            let _ = one;
+            self.instruction_at(at)
+                .0
+                .filter(|decoded| decoded.row.flow.is_call() && decoded.cells() as u32 == back)
+        };
+        (1..6).find_map(is_call).map(|_| after)
+    }
+
     /// The program that memory holds at an address.
     fn program_at(&self, address: u32) -> Option<&Program> {
         self.texts().find(|program| {

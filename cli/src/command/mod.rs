@@ -7,6 +7,7 @@ pub mod cases;
 pub mod chart;
 pub mod convert;
 pub mod coverage;
+pub mod debug;
 pub mod demo;
 pub mod disassemble;
 mod drawing;

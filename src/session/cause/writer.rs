@@ -263,6 +263,14 @@ impl Session {
         last.is_some()
     }
 
+    /// Goes back to the last time that an instruction came next. False, and nothing is changed, where it never did.
+    pub fn back_to_address(&mut self, address: u32, go_on: &mut dyn FnMut() -> bool) -> bool {
+        let stops: StopMap = [address].into_iter().collect();
+        let found = self.last_at(&stops, go_on);
+        found.into_iter().for_each(|cycle| self.bring_to(cycle));
+        found.is_some()
+    }
+
     /// The last cycle before now at which an instruction at one of the addresses began.
     fn last_at(&mut self, stops: &StopMap, go_on: &mut dyn FnMut() -> bool) -> Option<u64> {
         let (mut found, now) = (None, self.machine.cycles());

@@ -10,6 +10,9 @@ mod places;
 mod screen;
 mod text_screen;
 
+pub use picture::svg as buffer_svg;
+pub use screen::{AMBER, FAINT, LINE, SLATE, TEXT, toned};
+
 use super::drawing;
 use crate::arguments::PanelArguments;
 use crate::files;
@@ -68,7 +71,7 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
 }
 
 /// Columns and lines, with an `x` between.
-fn size(text: &str) -> Result<(u16, u16), Failure> {
+pub fn size(text: &str) -> Result<(u16, u16), Failure> {
     let sides = text.split_once(['x', 'X']);
     let sides = sides.and_then(|(columns, lines)| Some((columns.parse().ok()?, lines.parse().ok()?)));
     sides.filter(|(columns, lines)| (20..=400).contains(columns) && (8..=200).contains(lines)).ok_or_else(

@@ -72,7 +72,8 @@ fn runs(buffer: &Buffer, y: u16, same: impl Fn(&Cell, &Cell) -> bool) -> Vec<(u1
     runs
 }
 
-fn svg(buffer: &Buffer) -> String {
+/// What a screen shows, cell by cell.
+pub fn svg(buffer: &Buffer) -> String {
     let (width, height) = (f64::from(buffer.area.width) * WIDE, f64::from(buffer.area.height) * TALL);
     let mut body = String::new();
     for y in 0..buffer.area.height {

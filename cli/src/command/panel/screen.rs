@@ -15,7 +15,7 @@ use ratatui::style::{Color, Modifier, Style};
 use ratatui::text::{Line, Span};
 use ratatui::widgets::{Block, BorderType, Clear, Paragraph, Wrap};
 
-const AMBER: Color = Color::Rgb(0xFF, 0xB0, 0x40);
+pub const AMBER: Color = Color::Rgb(0xFF, 0xB0, 0x40);
 pub const SLATE: Color = Color::Rgb(0x1C, 0x22, 0x2B);
 pub const TEXT: Color = Color::Rgb(0xD8, 0xDE, 0xE6);
 pub const FAINT: Color = Color::Rgb(0x7A, 0x86, 0x96);
@@ -256,7 +256,7 @@ impl Screen {
 }
 
 /// A report's lines in the panel's colours.
-fn toned(text: &Text) -> Vec<Line<'static>> {
+pub fn toned(text: &Text) -> Vec<Line<'static>> {
     let style = |tone: Tone| match tone {
         Tone::Plain => Style::new(),
         Tone::Faint => faint(),

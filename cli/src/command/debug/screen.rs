@@ -1,0 +1,331 @@
+//! The screen of the debugger: the source at the left; registers, stack and memory at the right, the board below them; what was said, the
+//! strip of time, and where the machine stands.
+
+use super::Work;
+use super::keys::KEYS;
+use crate::command::panel::{AMBER, FAINT, LINE, SLATE, TEXT, toned};
+use plain_byte::debug::{MarkKind, View};
+use plain_byte::number::{clock_text, thousands, time_text};
+use ratatui::Frame;
+use ratatui::layout::{Constraint, Layout, Position, Rect};
+use ratatui::style::{Color, Modifier, Style};
+use ratatui::text::{Line, Span};
+use ratatui::widgets::{Block, BorderType, Borders, Clear, Paragraph};
+
+/// The line that comes next.
+const NEXT: Color = Color::Rgb(0x3A, 0x30, 0x1C);
+
+/// What a click on the screen means.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Spot {
+    /// A place of the strip, in thousandths.
+    Strip(u64),
+    /// A line so far from the cursor.
+    Line(i64),
+}
+
+/// Where things were drawn, for the mouse.
+#[derive(Debug, Default)]
+pub struct Screen {
+    strip: Rect,
+    source: Rect,
+    cursor: Option<u16>,
+}
+
+fn faint() -> Style {
+    Style::new().fg(FAINT)
+}
+
+fn live(changed: bool) -> Style {
+    if changed { Style::new().fg(AMBER).add_modifier(Modifier::BOLD) } else { Style::new() }
+}
+
+impl Screen {
+    /// What stands at a place of the screen.
+    pub fn spot(&self, column: u16, row: u16) -> Option<Spot> {
+        let at = Position::new(column, row);
+        if self.strip.contains(at) {
+            let width = u64::from(self.strip.width.max(2) - 1);
+            return Some(Spot::Strip(u64::from(column - self.strip.x) * 1000 / width));
+        }
+        let cursor = self.cursor.filter(|_| self.source.contains(at))?;
+        Some(Spot::Line(i64::from(row) - i64::from(self.source.y + cursor)))
+    }
+
+    pub fn draw(&mut self, frame: &mut Frame<'_>, work: &Work) {
+        let whole = frame.area();
+        frame.render_widget(Block::new().style(Style::new().bg(SLATE).fg(TEXT)), whole);
+        let said = (whole.height / 4).clamp(4, 12);
+        let [main, told, strip, status] = Layout::vertical([
+            Constraint::Min(6),
+            Constraint::Length(said),
+            Constraint::Length(3),
+            Constraint::Length(1),
+        ])
+        .areas(whole);
+        let right = if whole.width >= 110 { 50 } else { 34 };
+        let [left, right] = Layout::horizontal([Constraint::Min(30), Constraint::Length(right)]).areas(main);
+        let stack = usize::from((main.height / 3).clamp(3, 9));
+        let view = work.debugger.view(usize::from(left.height.saturating_sub(1)), 16, stack);
+        self.source(frame, left, &view);
+        state(frame, right, &view, work);
+        said_lines(frame, told, work);
+        self.strip(frame, strip, &view);
+        status_line(frame, status, &view, work);
+        if work.help {
+            help(frame, whole);
+        }
+    }
+
+    fn source(&mut self, frame: &mut Frame<'_>, area: Rect, view: &View) {
+        let name = if view.file.is_empty() { "what memory holds" } else { &view.file };
+        let inner = titled(frame, area, name);
+        self.source = inner;
+        self.cursor = view.source.iter().position(|row| row.is_cursor).map(|at| at as u16);
+        let lines = view.source.iter().map(|row| {
+            let mark = if row.has_stop { "●" } else { " " };
+            let arrow = match (row.is_next, row.is_cursor) {
+                (true, _) => "▸",
+                (_, true) => "›",
+                _ => " ",
+            };
+            let ground = if row.is_next { Style::new().bg(NEXT) } else { Style::new() };
+            let number = format!("{:>4} ", row.number);
+            let text = match row.is_next {
+                true => Style::new().fg(AMBER).add_modifier(Modifier::BOLD),
+                false if row.has_code => Style::new(),
+                false => faint(),
+            };
+            let cursor =
+                if row.is_cursor { Style::new().add_modifier(Modifier::UNDERLINED) } else { Style::new() };
+            Line::from(vec![
+                Span::styled(format!("{mark}{arrow}"), Style::new().fg(AMBER)),
+                Span::styled(number, faint().patch(cursor)),
+                Span::styled(row.text.clone(), text.patch(cursor)),
+            ])
+            .style(ground)
+        });
+        frame.render_widget(Paragraph::new(lines.collect::<Vec<_>>()), inner);
+    }
+
+    fn strip(&mut self, frame: &mut Frame<'_>, area: Rect, view: &View) {
+        let inner = Rect::new(area.x + 1, area.y, area.width.saturating_sub(2), area.height);
+        self.strip = inner;
+        let (marks, now) = view.strip.columns(inner.width.into(), view.now.0);
+        let signs: String = marks.iter().map(|mark| sign(*mark)).collect();
+        frame.render_widget(Paragraph::new(signs).style(Style::new().fg(AMBER)), Rect { height: 1, ..inner });
+        let line: String =
+            (0..usize::from(inner.width)).map(|at| if at <= now { '━' } else { '─' }).collect();
+        let place = Rect { y: inner.y + 1, height: 1, ..inner };
+        frame.render_widget(Paragraph::new(line).style(Style::new().fg(LINE)), place);
+        let at = Rect::new(inner.x + now as u16, inner.y + 1, 1, 1).intersection(inner);
+        frame.render_widget(Paragraph::new("◆").style(Style::new().fg(AMBER)), at);
+        let legend = "· output  ○ lamp  ▿ by hand  ▪ stood  ▲ hazard";
+        frame.render_widget(
+            Paragraph::new(legend).style(faint()),
+            Rect { y: inner.y + 2, height: 1, ..inner },
+        );
+    }
+}
+
+fn sign(mark: Option<MarkKind>) -> char {
+    match mark {
+        None => ' ',
+        Some(MarkKind::Output) => '·',
+        Some(MarkKind::Lamp) => '○',
+        Some(MarkKind::Hand) => '▿',
+        Some(MarkKind::Stop) => '▪',
+        Some(MarkKind::Hazard) => '▲',
+        Some(_) => '?',
+    }
+}
+
+/// A pane with its name above, and a line to its left where it does not stand at the edge.
+fn titled(frame: &mut Frame<'_>, area: Rect, name: &str) -> Rect {
+    let borders = if area.x > 0 { Borders::TOP | Borders::LEFT } else { Borders::TOP };
+    let block = Block::new()
+        .borders(borders)
+        .border_type(BorderType::Plain)
+        .border_style(Style::new().fg(LINE))
+        .title(Span::styled(format!(" {name} "), faint()));
+    let inner = block.inner(area);
+    frame.render_widget(block, area);
+    inner
+}
+
+/// Registers, stack, memory, and the board.
+fn state(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) {
+    let registers = register_lines(view, area.width.saturating_sub(2).into());
+    let stack = view.stack.len().min(usize::from(area.height / 4)) as u16;
+    let board = board_lines(work, usize::from(area.height / 4).max(3));
+    let [registers_area, stack_area, memory_area, board_area] = Layout::vertical([
+        Constraint::Length(registers.len() as u16 + 1),
+        Constraint::Length(if stack > 0 { stack + 1 } else { 0 }),
+        Constraint::Min(3),
+        Constraint::Length(if board.is_empty() { 0 } else { board.len() as u16 + 1 }),
+    ])
+    .areas(area);
+    let inner = titled(frame, registers_area, "registers");
+    frame.render_widget(Paragraph::new(registers), inner);
+    if stack > 0 {
+        let inner = titled(frame, stack_area, "stack");
+        let rows = view.stack.iter().map(|row| {
+            Line::from(vec![
+                Span::styled(format!("{:>5} ", row.address), faint()),
+                Span::raw(format!("{:5} ", row.value)),
+                Span::styled(row.what.clone(), Style::new().add_modifier(Modifier::BOLD)),
+            ])
+        });
+        frame.render_widget(Paragraph::new(rows.collect::<Vec<_>>()), inner);
+    }
+    let inner = titled(frame, memory_area, "memory");
+    frame.render_widget(Paragraph::new(memory_lines(view, inner.width.into())), inner);
+    if !board.is_empty() {
+        let inner = titled(frame, board_area, &work.debugger.session().machine().board().name);
+        frame.render_widget(Paragraph::new(board), inner);
+    }
+}
+
+fn register_lines(view: &View, width: usize) -> Vec<Line<'static>> {
+    let mut lines: Vec<Vec<Span<'static>>> = vec![Vec::new()];
+    let mut used = 0;
+    for one in &view.registers {
+        let mark = if one.changed { "•" } else { " " };
+        let text = format!("{mark}{:>2} {} ", one.name, one.value);
+        let decimal = format!("{:>3}  ", one.decimal);
+        let length = text.chars().count() + decimal.chars().count();
+        if used > 0 && used + length > width {
+            lines.push(Vec::new());
+            used = 0;
+        }
+        used += length;
+        let line = lines.last_mut().expect("there is one");
+        line.push(Span::styled(text, live(one.changed)));
+        line.push(Span::styled(decimal, faint()));
+    }
+    let mut flags = vec![Span::raw(" ")];
+    for one in &view.flags {
+        let mark = if one.changed { "•" } else { " " };
+        flags.push(Span::styled(format!("{mark}{}={}", one.name, one.value), live(one.changed)));
+    }
+    lines.push(flags);
+    lines.into_iter().map(Line::from).collect()
+}
+
+fn memory_lines(view: &View, width: usize) -> Vec<Line<'static>> {
+    let rows = view.memory.iter().map(|(address, cells)| {
+        let mut spans = vec![Span::styled(format!("{address:>5} "), faint())];
+        let each = cells.first().map_or(2, |cell| cell.value.len()) + 1;
+        let room = width.saturating_sub(6) / each;
+        for cell in cells.iter().take(room) {
+            let mark = if cell.changed { "•" } else { " " };
+            spans.push(Span::styled(format!("{mark}{}", cell.value), live(cell.changed)));
+        }
+        if width >= 6 + cells.len() * (each + 1) + 2 {
+            let signs: String = cells.iter().map(|cell| cell.character).collect();
+            spans.push(Span::styled(format!("  {signs}"), faint()));
+        }
+        Line::from(spans)
+    });
+    rows.collect()
+}
+
+/// Lamps, digits and the end of what the console received, or the screen.
+fn board_lines(work: &Work, most: usize) -> Vec<Line<'static>> {
+    let machine = work.debugger.session().machine();
+    let mut lines: Vec<Line<'static>> = Vec::new();
+    for lamp in machine.lamps() {
+        let sign = if lamp.lit { "●" } else { "○" };
+        lines.push(Line::from(vec![
+            Span::styled(format!(" {sign} "), live(lamp.lit)),
+            Span::raw(lamp.name.clone()),
+        ]));
+    }
+    for fitted in machine.chips() {
+        if let Some(row) = fitted.chip.lamps() {
+            let signs: String =
+                (0..8).rev().map(|bit| if row >> bit & 1 == 1 { "● " } else { "○ " }).collect();
+            let text = format!(" {signs} {}", fitted.place.name);
+            lines.push(Line::from(Span::styled(text, live(row != 0))));
+        }
+    }
+    if let Some(picture) = machine.screen() {
+        let all = picture.lines();
+        let last = all.iter().rposition(|line| !line.trim().is_empty()).map_or(0, |at| at + 1);
+        let shown = all[..last].iter().rev().take(most.saturating_sub(lines.len())).rev();
+        lines.extend(shown.map(|line| Line::from(format!(" {line}"))));
+    } else if !machine.output().is_empty() {
+        let text = String::from_utf8_lossy(machine.output()).replace('\r', "");
+        let all: Vec<&str> = text.lines().collect();
+        let shown = all.iter().rev().take(most.saturating_sub(lines.len())).rev();
+        lines.extend(shown.map(|line| Line::from(format!(" {line}"))));
+    }
+    lines.truncate(most);
+    lines
+}
+
+fn said_lines(frame: &mut Frame<'_>, area: Rect, work: &Work) {
+    let inner = titled(frame, area, "");
+    if let Some(typing) = &work.typing {
+        let line = Line::from(vec![
+            Span::styled(": ", Style::new().fg(AMBER)),
+            Span::raw(typing.line.clone()),
+            Span::styled("▏", Style::new().fg(AMBER)),
+        ]);
+        frame.render_widget(Paragraph::new(line), Rect { height: 1, ..inner });
+    }
+    let below = u16::from(work.typing.is_some());
+    let width = inner.width.saturating_sub(1);
+    let rest = Rect { x: inner.x + 1, y: inner.y + below, width, height: inner.height.saturating_sub(below) };
+    let lines = toned(work.debugger.said());
+    let skip = lines.len().saturating_sub(rest.height.into());
+    // A chain begins with what was asked for; of a listing the end is of interest.
+    let lines: Vec<Line<'_>> = if skip > 0 && work.debugger.said().to_string().contains(" = ") {
+        lines.into_iter().take(rest.height.into()).collect()
+    } else {
+        lines.into_iter().skip(skip).collect()
+    };
+    frame.render_widget(Paragraph::new(lines), rest);
+}
+
+fn status_line(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) {
+    let machine = work.debugger.session().machine();
+    let board = machine.board();
+    let (cycle, instructions, _, last) = view.now;
+    let place = match view.is_past {
+        true => format!("in the past: instruction {} of {}", thousands(instructions), thousands(last)),
+        false => format!("{} instructions", thousands(instructions)),
+    };
+    let text = format!(
+        " {} · {} · {place} · {} at {} ",
+        board.name,
+        board.set.name(),
+        time_text(cycle, board.clock),
+        clock_text(board.clock)
+    );
+    let keys = " s step · r run · b back · w why · ? keys ";
+    let room = usize::from(area.width).saturating_sub(text.chars().count());
+    let keys = if keys.chars().count() <= room { keys } else { " ? keys " };
+    let gap = room.saturating_sub(keys.chars().count());
+    let style = if view.is_past { Style::new().fg(AMBER) } else { Style::new() };
+    let line =
+        Line::from(vec![Span::styled(text, style), Span::raw(" ".repeat(gap)), Span::styled(keys, faint())]);
+    frame.render_widget(Paragraph::new(line), area);
+}
+
+fn help(frame: &mut Frame<'_>, whole: Rect) {
+    let width = 78.min(whole.width);
+    let height = (KEYS.len() as u16 + 3).min(whole.height);
+    let area = Rect::new((whole.width - width) / 2, (whole.height - height) / 2, width, height);
+    frame.render_widget(Clear, area);
+    let block = Block::bordered()
+        .border_style(Style::new().fg(LINE))
+        .title(Span::styled(" keys ", faint()))
+        .style(Style::new().bg(SLATE).fg(TEXT));
+    let rows = KEYS.iter().map(|(keys, does)| {
+        Line::from(vec![Span::styled(format!(" {keys:11} "), Style::new().fg(AMBER)), Span::raw(*does)])
+    });
+    let inner = block.inner(area);
+    frame.render_widget(block, area);
+    frame.render_widget(Paragraph::new(rows.collect::<Vec<_>>()), inner);
+}
