@@ -49,7 +49,7 @@ pub enum Deed {
     End,
     /// Explains what the line of the cursor works on.
     Why,
-    /// To the last hazard.
+    /// To the first hazard, and from one to the next.
     Hazard,
     /// The next text of the program is shown.
     NextText,
@@ -251,7 +251,7 @@ impl Debugger {
                 let of = self.worked_on()?;
                 self.line(&format!("why {of}"), host)
             }
-            Deed::Hazard => self.line("back to hazard", host),
+            Deed::Hazard => self.next_hazard(host),
             Deed::NextText => {
                 self.next_text();
                 Ok(None)
@@ -268,6 +268,31 @@ impl Debugger {
                 self.line(line, host)
             }
         }
+    }
+
+    /// The first hazard is mostly the cause of the others; from one it goes on to the next.
+    fn next_hazard(&mut self, host: &mut dyn Host) -> Result<Option<Text>, Complaint> {
+        let session = self.monitor.session_mut();
+        let (here, end) = (session.moment(), session.known().map(|known| known.1));
+        // They are known as far as the run has come.
+        if let Some(end) = end {
+            session.go_to_cycle(end.cycle)?;
+        }
+        let mut found = session.hazards(&mut || host.go_on());
+        found.sort_by_key(|one| one.moment);
+        let next =
+            found.iter().find(|one| one.moment > here && Some(one.moment) < end).or(found.first()).cloned();
+        let Some(next) = next else {
+            session.go_to_cycle(here.cycle)?;
+            return Err(Complaint::new("there is no hazard so far", "`why PLACE` explains a value"));
+        };
+        session.go_to_cycle(next.moment.cycle)?;
+        let mut text = crate::report::hazards(self.session(), &[next]);
+        if found.len() > 1 {
+            let words = format!("{} hazards in all; the same key goes to the next", found.len());
+            text.line().tone(crate::text::Tone::Faint, words);
+        }
+        Ok(Some(text))
     }
 
     fn stopped(&self, stop: &Stop) -> Text {

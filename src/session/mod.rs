@@ -317,6 +317,15 @@ impl Session {
         self.texts().any(|one| one.texts().next().is_some() && one.image.cell(address).is_some())
     }
 
+    /// The source line of an address, as long as a machine, as it is or was, holds what the line made.
+    pub(super) fn line_in(&self, machine: &Machine, address: u32) -> Option<&SourceLine> {
+        self.texts().find_map(|one| {
+            let line = one.line(address)?;
+            let holds = |at: u32| one.image.cell(address + at) == Some(machine.cell(address + at));
+            (0..line.cells).all(holds).then_some(line)
+        })
+    }
+
     /// The source line whose cells begin at an address, whatever memory holds there now.
     pub fn line_of(&self, address: u32) -> Option<&SourceLine> {
         self.texts().find_map(|one| one.line(address))

@@ -5,6 +5,7 @@ mod common;
 
 mod boards;
 mod command;
+mod debug;
 mod disk;
 mod scripts;
 mod tools;

@@ -151,13 +151,13 @@ impl Watcher {
         let mut visitor = session.visitor();
         let mut all = Vec::new();
         for one in &self.looking.found {
-            let line = session.source_line(one.address).cloned();
+            visitor.go_to(session, one.cycle);
+            let line = session.line_in(&visitor.machine, one.address).cloned();
             let allows =
                 |code: &str| line.as_ref().is_some_and(|line| line.allows.iter().any(|one| one == code));
             if allows(one.code) || allows("all") {
                 continue;
             }
-            visitor.go_to(session, one.cycle);
             let moment = Moment::of(&visitor.machine);
             let (message, help) = told(session, one, &visitor.machine);
             let (file, number) = line.map(|line| (line.file, line.number)).unzip();
@@ -542,9 +542,9 @@ fn is_register(session: &Session, address: u32) -> bool {
 /// What a hazard is, and what to do, in words.
 fn told(session: &Session, found: &Found, machine: &Machine) -> (String, String) {
     let set = session.processor();
-    let instruction = match session.source_line(found.address).filter(|line| line.code) {
+    let instruction = match session.line_in(machine, found.address).filter(|line| line.code) {
         Some(line) => format!("`{}`", line.text),
-        None => match session.instruction_at(found.address).0 {
+        None => match crate::session::instruction_at(machine, found.address).0 {
             Some(one) => {
                 format!("`{}`", one.text(set, &|address| session.label(address as u32).map(String::from)))
             }

@@ -46,7 +46,7 @@ pub const KEYS: &[(&str, &str)] = &[
     ("c  C", "to the line of the cursor; back to the last time it came next"),
     ("p", "a breakpoint at the cursor, or none (right click)"),
     ("w", "why: what the cursor's line works on, explained to its beginning"),
-    ("h", "back to the last hazard: something the program hardly means"),
+    ("h", "to the first hazard, what the program hardly means, and on to the next"),
     ("← →", "along the strip of time, a hundredth each (click it)"),
     ("Home  End", "to the beginning of the run, to its end"),
     ("↑ ↓", "the cursor, with PageUp and PageDown; . to the line that comes next"),

@@ -216,12 +216,13 @@ fn memory_lines(view: &View, width: usize) -> Vec<Line<'static>> {
     let rows = view.memory.iter().map(|(address, cells)| {
         let mut spans = vec![Span::styled(format!("{address:>5} "), faint())];
         let each = cells.first().map_or(2, |cell| cell.value.len()) + 1;
-        let room = width.saturating_sub(6) / each;
+        let before = address.chars().count().max(5) + 1;
+        let room = width.saturating_sub(before) / each;
         for cell in cells.iter().take(room) {
             let mark = if cell.changed { "•" } else { " " };
             spans.push(Span::styled(format!("{mark}{}", cell.value), live(cell.changed)));
         }
-        if width >= 6 + cells.len() * (each + 1) + 2 {
+        if width >= before + cells.len() * (each + 1) + 2 {
             let signs: String = cells.iter().map(|cell| cell.character).collect();
             spans.push(Span::styled(format!("  {signs}"), faint()));
         }
