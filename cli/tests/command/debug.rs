@@ -9,7 +9,7 @@ const CAUSES: &[(&str, &str, &[&str])] = &[
     ("bug-loop", "r{Up}w", &["boats = 09", "by add m", "the 4th time"]),
     ("bug-stack", "rh", &["hazard[stack-not-level]", "the stack is not as `call show` in line 7"]),
     ("bug-code", "rh", &["hazard[code-changed]", "`mov m, a` writes"]),
-    ("bug-swapped", "r{Up}w", &["height = FF", "[0A40] = FF", "never set"]),
+    ("bug-swapped", "rh", &["hazard[nothing-there]", "`mov a, m` reaches for 0A40"]),
 ];
 
 #[test]

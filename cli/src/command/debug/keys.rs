@@ -45,13 +45,13 @@ pub const KEYS: &[(&str, &str)] = &[
     ("r  R", "run to the next stop; back to the last one"),
     ("c  C", "to the line of the cursor; back to the last time it came next"),
     ("p", "a breakpoint at the cursor, or none (right click)"),
-    ("w", "why: what the cursor's line works on, explained to its beginning"),
-    ("h", "to the first hazard, what the program hardly means, and on to the next"),
+    ("w", "why: where the value that the cursor's line works on comes from"),
+    ("h", "to the first hazard (what is hardly meant), and to the next"),
     ("← →", "along the strip of time, a hundredth each (click it)"),
     ("Home  End", "to the beginning of the run, to its end"),
-    ("↑ ↓", "the cursor, with PageUp and PageDown; . to the line that comes next"),
+    ("↑ ↓", "the cursor, PageUp and PageDown, too; . to what comes next"),
     ("n", "the next text of the program"),
-    (": or Enter", "a line in the words of the monitor: set a = 5, stop when a > 7, why nights, help"),
+    (": or Enter", "a line in the monitor's words: set a = 5, why nights, help"),
     ("?  q", "this help; leave"),
 ];
 

@@ -96,12 +96,10 @@ impl Screen {
                 false if row.has_code => Style::new(),
                 false => faint(),
             };
-            let cursor =
-                if row.is_cursor { Style::new().add_modifier(Modifier::UNDERLINED) } else { Style::new() };
             Line::from(vec![
                 Span::styled(format!("{mark}{arrow}"), Style::new().fg(AMBER)),
-                Span::styled(number, faint().patch(cursor)),
-                Span::styled(row.text.clone(), text.patch(cursor)),
+                Span::styled(number, faint()),
+                Span::styled(row.text.clone(), text),
             ])
             .style(ground)
         });
