@@ -158,10 +158,8 @@ impl<'s> Profiler<'s> {
                 self.call(if is_storing { next.wrapping_sub(1) } else { next }, back);
             }
             Some(Flow::Return | Flow::ReturnIf) => self.back(next),
-            Some(Flow::Jump | Flow::Indirect) => {
-                if self.open.last().is_some_and(|open| open.0 == next) {
-                    self.back(next);
-                }
+            Some(Flow::Jump | Flow::Indirect) if self.open.last().is_some_and(|open| open.0 == next) => {
+                self.back(next);
             }
             // Nothing leads there from here: an interrupt was taken.
             Some(Flow::On | Flow::Enable | Flow::Halt) | None => self.call(next, follow),

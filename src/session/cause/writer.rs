@@ -374,7 +374,7 @@ pub(in crate::session) struct Visitor {
 impl Visitor {
     /// Goes to a cycle.
     pub fn go_to(&mut self, session: &Session, cycle: u64) {
-        let best = session.timeline.snapshots().filter(|kept| kept.0.cycles() <= cycle).last();
+        let best = session.timeline.snapshots().rfind(|kept| kept.0.cycles() <= cycle);
         let here = self.machine.cycles();
         let is_near = |kept: &(&Snapshot, usize)| here < kept.0.cycles() || here > cycle;
         if let Some((snapshot, acts)) = best.filter(|kept| self.next.is_none() || is_near(kept)) {

@@ -184,7 +184,7 @@ impl Raster {
     /// The address of the cell that holds a character, by its row and column, both from 0.
     pub fn cell_at(&self, row: usize, column: usize) -> u32 {
         let (first, mask) = self.memory;
-        first + (self.cells + (row * self.size.0 + column) as u32 * self.step & mask)
+        first + ((self.cells + (row * self.size.0 + column) as u32 * self.step) & mask)
     }
 
     /// The picture, with memory as it is now.
