@@ -197,7 +197,10 @@ fn every_mistake_is_found_and_the_nearest_innocent_program_is_not() {
             assert!(same.is_empty(), "{code} is found in\n{innocent}{same:#?}");
         }
     }
-    for (code, _) in HAZARDS {
+    let page = include_str!("../../docs/warnings.md");
+    assert!(HAZARDS.is_sorted_by_key(|row| row.0), "they stand in order");
+    for (code, about) in HAZARDS {
+        assert!(page.contains(&format!("\n## {code}\n")) && !about.is_empty(), "{code} has no page");
         assert!(MISTAKES.iter().any(|one| one.code == *code), "{code} has no mistake");
     }
 }

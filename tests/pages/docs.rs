@@ -206,6 +206,7 @@ fn links_lead_somewhere() {
         "docs/cases.md",
         "docs/projects.md",
         "docs/warnings.md",
+        "docs/debug.md",
         "docs/performance.md",
         "docs/fuzzing.md",
     ] {

@@ -3,6 +3,7 @@
 pub(in crate::session) mod atom;
 pub(in crate::session) mod effect;
 pub(in crate::session) mod follow;
+mod learning;
 mod search;
 mod why;
 mod writer;

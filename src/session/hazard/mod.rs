@@ -5,6 +5,7 @@
 
 mod shadow;
 mod stack;
+mod told;
 mod watch;
 
 pub(super) use watch::Watcher;

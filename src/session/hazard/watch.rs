@@ -4,9 +4,9 @@ use super::shadow::{
     BEGINS, CODE, FIRMWARE, INSIDE, KNOWN, OWN, QUIET, RETURNS, SEEN, Shadow, TEXT, holds_something, shadow,
 };
 use super::stack::{Frame, Frames, Return};
+use super::told::{About, Found, told};
 use super::{Hazard, Moment, Session};
 use crate::machine::{Done, Machine, MemoryKind, TrailMarks, TrailRow, Watching, What};
-use crate::number::digits;
 use crate::processor::{Flow, Role};
 use crate::session::cause::atom::Atom;
 use crate::session::cause::effect::Effect;
@@ -17,26 +17,6 @@ use std::sync::Arc;
 
 /// Cycles between two questions whether to go on.
 const PATIENCE: u64 = 4_000_000;
-
-/// A hazard as it is found: what there is to say of it is put together when somebody asks.
-#[derive(Debug, Clone)]
-struct Found {
-    code: &'static str,
-    address: u32,
-    cycle: u64,
-    count: u64,
-    what: About,
-}
-
-/// What a hazard is about.
-#[derive(Debug, Clone, Copy)]
-enum About {
-    Atom(u32),
-    Cell { address: u32, value: u64 },
-    Port(u32),
-    Frame(Frame, u32),
-    Nothing,
-}
 
 /// A return that has been executed: where it goes shows with the next instruction.
 #[derive(Debug, Clone, Copy)]
@@ -537,126 +517,4 @@ impl Looking {
 fn is_register(session: &Session, address: u32) -> bool {
     let register = session.processor().registers().get(address as usize);
     register.is_some_and(|one| one.role == Role::Cell)
-}
-
-/// What a hazard is, and what to do, in words.
-fn told(session: &Session, found: &Found, machine: &Machine) -> (String, String) {
-    let set = session.processor();
-    let instruction = match session.line_in(machine, found.address).filter(|line| line.code) {
-        Some(line) => format!("`{}`", line.text),
-        None => match crate::session::instruction_at(machine, found.address).0 {
-            Some(one) => {
-                format!("`{}`", one.text(set, &|address| session.label(address as u32).map(String::from)))
-            }
-            None => format!("the instruction at {}", session.machine.spell(found.address)),
-        },
-    };
-    let cell = |address: u32| {
-        let name = session.cell_name(address);
-        let place = session.machine.spell(address);
-        if name.contains(&place) { place } else { format!("`{name}` ({place})") }
-    };
-    let number = |value: u64, bits: u8| digits(value, set.habit().table_radix(), bits);
-    let line = |address: u32| match session.source_line(address) {
-        Some(line) => format!("`{}` in line {}", line.text, line.number),
-        None => format!("the call at {}", session.machine.spell(address)),
-    };
-    match (found.code, found.what) {
-        ("unset-register", About::Atom(at)) => {
-            let atom = super::super::cause::atom::atoms(set)[at as usize];
-            let value = number(atom.value(machine), atom.bits());
-            let what = if atom.is_flag { format!("the flag {}", atom.name) } else { atom.name.to_string() };
-            (
-                format!(
-                    "{instruction} uses {what}, which nothing has set since the program began; it holds {value}"
-                ),
-                "set it first".to_string(),
-            )
-        }
-        ("unset-cell", About::Cell { address, value }) => (
-            format!(
-                "{instruction} reads {}, which nothing has loaded or written; it holds {}",
-                cell(address),
-                number(value, set.cell_bits())
-            ),
-            "write to it first, or lay its value down with the program".to_string(),
-        ),
-        ("code-changed", About::Cell { address, value }) => (
-            format!(
-                "{instruction} writes {} into {}, an instruction that has been executed",
-                number(value, set.cell_bits()),
-                cell(address)
-            ),
-            "look where the address comes from (`why`); if it is meant, allow it in the line".to_string(),
-        ),
-        ("text-written", About::Cell { address, value }) => (
-            format!(
-                "{instruction} writes {} into the text at {}",
-                number(value, set.cell_bits()),
-                cell(address)
-            ),
-            "a buffer is reserved with `ds`; if the text is one, allow it in the line".to_string(),
-        ),
-        ("rom-written", About::Cell { address, .. }) => (
-            format!("{instruction} writes to {}, which is ROM: nothing is changed", cell(address)),
-            "let the address lead to RAM".to_string(),
-        ),
-        ("nothing-there", About::Cell { address, .. }) => (
-            format!("{instruction} reaches for {}, where the board has nothing", cell(address)),
-            "`boards NAME` shows what is where".to_string(),
-        ),
-        ("nothing-there", About::Port(port)) => (
-            format!("{instruction} writes to port {}, where the board has nothing", set.port(port)),
-            "`boards NAME` shows the ports".to_string(),
-        ),
-        ("stack-no-ram", About::Cell { address, .. }) => (
-            format!("{instruction} puts something on the stack at {}, where there is no RAM", cell(address)),
-            "set the stack pointer to RAM before the first call".to_string(),
-        ),
-        ("stack-in-program", About::Cell { address, .. }) => (
-            format!("{instruction} puts something on the stack at {}, in the program", cell(address)),
-            "set the stack pointer further up, or look for calls that never return".to_string(),
-        ),
-        ("not-loaded", _) => (
-            format!(
-                "execution came to {}, where nothing was loaded or written",
-                session.machine.spell(found.address)
-            ),
-            "end the program with a halt, a jump or a return; `back` shows where it came from".to_string(),
-        ),
-        ("inside-instruction", _) => {
-            let before = (1..8).map(|back| found.address.wrapping_sub(back));
-            let whole = before.into_iter().find_map(|at| session.source_line(at).filter(|line| line.code));
-            let whole =
-                whole.map_or(String::new(), |line| format!(" `{}` (line {})", line.text, line.number));
-            (
-                format!(
-                    "execution came to {}, in the middle of the instruction{whole}",
-                    session.machine.spell(found.address)
-                ),
-                "jump to a label; `back` shows where it came from".to_string(),
-            )
-        }
-        ("return-astray", About::Frame(frame, next)) => (
-            format!(
-                "{instruction} goes to {}, not to the instruction after {}: the return address was changed",
-                session.machine.spell(next),
-                line(frame.call)
-            ),
-            format!("`why cell {}` tells who changed it", set.habit().literal(frame.place.into(), 16)),
-        ),
-        ("stack-not-level", About::Frame(frame, next)) => (
-            format!(
-                "{instruction} goes to {}: the stack is not as {} has left it",
-                session.machine.spell(next),
-                line(frame.call)
-            ),
-            "count what the routine puts on the stack and takes from it".to_string(),
-        ),
-        ("unset-vector", About::Cell { address, .. }) => (
-            format!("an interrupt comes through {}, which nothing has set", cell(address)),
-            "put the address of its routine there".to_string(),
-        ),
-        _ => (found.code.to_string(), String::new()),
-    }
 }

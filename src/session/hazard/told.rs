@@ -1,0 +1,175 @@
+//! What a hazard is, and what to do, in words.
+
+use super::Session;
+use super::stack::Frame;
+use crate::machine::Machine;
+use crate::number::digits;
+use crate::session::cause::atom::atoms;
+
+/// A hazard as it is found: what there is to say of it is put together when somebody asks.
+#[derive(Debug, Clone)]
+pub(super) struct Found {
+    pub code: &'static str,
+    pub address: u32,
+    pub cycle: u64,
+    pub count: u64,
+    pub what: About,
+}
+
+/// What a hazard is about.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum About {
+    /// A piece of the processor's state, by its number.
+    Atom(u32),
+    /// A cell, with the value that was read or written.
+    Cell { address: u32, value: u64 },
+    /// A port.
+    Port(u32),
+    /// A call that did not come back, and where its return led instead.
+    Frame(Frame, u32),
+    /// The address alone.
+    Nothing,
+}
+
+/// Who tells of a hazard: the session now, the machine as it was in front of it, and the instruction.
+struct Teller<'t> {
+    session: &'t Session,
+    machine: &'t Machine,
+    address: u32,
+    instruction: String,
+}
+
+/// What happened, and what to do.
+pub(super) fn told(session: &Session, found: &Found, machine: &Machine) -> (String, String) {
+    let set = session.processor();
+    let label = |address: u64| session.label(address as u32).map(String::from);
+    let instruction = match session.line_in(machine, found.address).filter(|line| line.code) {
+        Some(line) => format!("`{}`", line.text),
+        None => match crate::session::instruction_at(machine, found.address).0 {
+            Some(one) => format!("`{}`", one.text(set, &label)),
+            None => format!("the instruction at {}", session.machine.spell(found.address)),
+        },
+    };
+    let teller = Teller { session, machine, address: found.address, instruction };
+    let (message, help) = match found.what {
+        About::Atom(at) => teller.register(at),
+        About::Cell { address, value } => teller.cell(found.code, address, value),
+        About::Port(port) => {
+            let port = set.port(port);
+            let message =
+                format!("{} writes to port {port}, where the board has nothing", teller.instruction);
+            (message, "`boards NAME` shows the ports".to_string())
+        }
+        About::Frame(frame, next) => teller.way_back(found.code, frame, next),
+        About::Nothing => teller.place(found.code),
+    };
+    (message, help)
+}
+
+impl Teller<'_> {
+    fn number(&self, value: u64, bits: u8) -> String {
+        digits(value, self.session.processor().habit().table_radix(), bits)
+    }
+
+    /// A cell with its name and its address.
+    fn named(&self, address: u32) -> String {
+        let name = self.session.cell_name(address);
+        let place = self.session.machine.spell(address);
+        if name.contains(&place) { place } else { format!("`{name}` ({place})") }
+    }
+
+    fn register(&self, at: u32) -> (String, String) {
+        let atom = atoms(self.session.processor())[at as usize];
+        let value = self.number(atom.value(self.machine), atom.bits());
+        let what = if atom.is_flag { format!("the flag {}", atom.name) } else { atom.name.to_string() };
+        let message = format!(
+            "{} uses {what}, which nothing has set since the program began; it holds {value}",
+            self.instruction
+        );
+        (message, "set it first".to_string())
+    }
+
+    fn cell(&self, code: &str, address: u32, value: u64) -> (String, String) {
+        let Self { session, instruction, .. } = self;
+        let (cell, value) = (self.named(address), session.processor().cell(value));
+        let (message, help) = match code {
+            "unset-cell" => (
+                format!("{instruction} reads {cell}, which nothing has loaded or written; it holds {value}"),
+                "write to it first, or lay its value down with the program",
+            ),
+            "code-changed" => (
+                format!("{instruction} writes {value} into {cell}, an instruction that has been executed"),
+                "look where the address comes from (`why`); if it is meant, allow it in the line",
+            ),
+            "text-written" => (
+                format!("{instruction} writes {value} into the text at {cell}"),
+                "a buffer is reserved with `ds`; if the text is one, allow it in the line",
+            ),
+            "rom-written" => (
+                format!("{instruction} writes to {cell}, which is ROM: nothing is changed"),
+                "let the address lead to RAM",
+            ),
+            "stack-no-ram" => (
+                format!("{instruction} puts something on the stack at {cell}, where there is no RAM"),
+                "set the stack pointer to RAM before the first call",
+            ),
+            "stack-in-program" => (
+                format!("{instruction} puts something on the stack at {cell}, in the program"),
+                "set the stack pointer further up, or look for calls that never return",
+            ),
+            "unset-vector" => (
+                format!("an interrupt comes through {cell}, which nothing has set"),
+                "put the address of its routine there",
+            ),
+            _ => (
+                format!("{instruction} reaches for {cell}, where the board has nothing"),
+                "`boards NAME` shows what is where",
+            ),
+        };
+        (message, help.to_string())
+    }
+
+    fn way_back(&self, code: &str, frame: Frame, next: u32) -> (String, String) {
+        let Self { session, instruction, .. } = self;
+        let next = session.machine.spell(next);
+        let call = match session.line_of(frame.call) {
+            Some(line) => format!("`{}` in line {}", line.text, line.number),
+            None => format!("the call at {}", session.machine.spell(frame.call)),
+        };
+        match code {
+            "return-astray" => {
+                let cell = session.processor().habit().literal(frame.place.into(), 16);
+                let message = format!(
+                    "{instruction} goes to {next}, not to the instruction after {call}: the return address was changed"
+                );
+                (message, format!("`why cell {cell}` tells who changed it"))
+            }
+            _ => (
+                format!("{instruction} goes to {next}: the stack is not as {call} has left it"),
+                "count what the routine puts on the stack and takes from it".to_string(),
+            ),
+        }
+    }
+
+    fn place(&self, code: &str) -> (String, String) {
+        let Self { session, address, .. } = self;
+        let place = session.machine.spell(*address);
+        match code {
+            "inside-instruction" => {
+                let before = (1..8).map(|back| address.wrapping_sub(back));
+                let whole = before.into_iter().find_map(|at| session.line_of(at).filter(|line| line.code));
+                let whole =
+                    whole.map_or(String::new(), |line| format!(" `{}` (line {})", line.text, line.number));
+                (
+                    format!("execution came to {place}, in the middle of the instruction{whole}"),
+                    "jump to a label; `back` shows where it came from".to_string(),
+                )
+            }
+            _ => (
+                format!("execution came to {place}, where nothing was loaded or written"),
+                "end the program with a halt, a jump or a return; `back` shows where it came from"
+                    .to_string(),
+            ),
+        }
+    }
+}
