@@ -56,18 +56,18 @@ impl Monitor {
             let value = self.value_of(&value)?;
             settings.push((name, value));
         }
-        let before = self.session.clone();
+        for (name, value) in &settings {
+            match self.session.machine().has_switches(name) {
+                true => _ = self.session.cell_of(*value)?,
+                false => self.session.can_set(name, *value)?,
+            }
+        }
         for (name, value) in settings {
-            let done = if self.session.machine().has_switches(&name) {
-                self.session
-                    .cell_of(value)
-                    .and_then(|value| self.session.happen(Event::Switches(name, value)))
+            if self.session.machine().has_switches(&name) {
+                let value = self.session.cell_of(value)?;
+                self.session.happen(Event::Switches(name, value))?;
             } else {
-                self.session.set(&name, value)
-            };
-            if let Err(error) = done {
-                self.session = before;
-                return Err(error.into());
+                self.session.set(&name, value)?;
             }
         }
         self.next_list = None;

@@ -294,6 +294,21 @@ impl Session {
     /// # Errors
     /// [`StateError`] for an unknown name or a value that does not fit.
     pub fn set(&mut self, name: &str, value: i64) -> Result<(), StateError> {
+        let (place, value) = self.setting(name, value)?;
+        self.set_register(place, value);
+        Ok(())
+    }
+
+    /// Looks whether a register or flag of that name can be set to a value, and changes nothing.
+    ///
+    /// # Errors
+    /// As [`set`](Self::set).
+    pub fn can_set(&self, name: &str, value: i64) -> Result<(), StateError> {
+        self.setting(name, value).map(|_| ())
+    }
+
+    /// The place of the register that is set, and what it gets.
+    fn setting(&self, name: &str, value: i64) -> Result<(usize, u64), StateError> {
         let set = self.processor();
         let range = |name: String, bits: u8| StateError::Range { name, value, bits };
         match set.named(name) {
@@ -302,7 +317,7 @@ impl Session {
                 if value < -(1i64 << (bits - 1)) || value >= 1i64 << bits {
                     return Err(range(set.registers()[place].name.to_string(), bits));
                 }
-                self.set_register(place, value as u64 & ((1 << bits) - 1));
+                Ok((place, value as u64 & ((1 << bits) - 1)))
             }
             Some(Named::Flag(flag)) => {
                 let flags = match value {
@@ -310,19 +325,17 @@ impl Session {
                     1 => self.flags() | flag.mask,
                     _ => return Err(range(set.flag_name(flag), 1)),
                 };
-                let place = set.flags_register().unwrap_or_default();
-                self.set_register(place, flags);
+                Ok((set.flags_register().unwrap_or_default(), flags))
             }
             None => {
                 let known: Vec<_> = set.state_names().collect();
-                return Err(StateError::Unknown {
+                Err(StateError::Unknown {
                     name: name.to_string(),
                     processor: set.name(),
                     known: known.join(", "),
-                });
+                })
             }
         }
-        Ok(())
     }
 
     /// The cell at an address.
