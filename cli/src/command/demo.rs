@@ -16,7 +16,7 @@ use plain_byte::panel::{Files, Panel, Script, screen_text};
 use plain_byte::processor::InstructionSet;
 use plain_byte::report::flow::{SourceNames, flow_chart};
 use plain_byte::report::{Grouping, card, chart, inspect, position, sizes, source_lines, starts};
-use plain_byte::report::{Tracer, final_card, results};
+use plain_byte::report::{Tracer, final_card, results, why};
 use plain_byte::session::cases::Cases;
 use plain_byte::session::{Limits, Session, Stop, find_board};
 use plain_byte::text::{Text, Tone};
@@ -419,6 +419,14 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
         (address(first), address(last))
     });
     text.append(final_card(&session, &stop, show.as_slice()));
+    if let Some((first, _)) = chapter.show.filter(|_| !session.machine().is_linked()) {
+        const LINKS: usize = 5;
+        heading(&mut text, &format!("why {first}"));
+        if let Ok(place) = session.whereabouts(first) {
+            let chains = session.why(&place, LINKS, &mut || true);
+            text.append(why(&session, &chains));
+        }
+    }
     heading(&mut text, "its case table");
     let outcomes = table.run(&fresh).map_err(|wrong| broken(&wrong.message))?;
     text.append(cases::text(&format!("{}.cases.toml", chapter.name), &outcomes));
