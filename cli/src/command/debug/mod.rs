@@ -26,7 +26,9 @@ pub fn run(arguments: &DebugArguments) -> Result<(), Failure> {
     let mut target = arguments.target.clone();
     let program = project::program(arguments.program.as_ref(), &mut target)?;
     let session = open::session(&program, &target)?;
-    let mut work = Work { debugger: Debugger::new(session), typing: None, help: false, quit: false };
+    let patience = arguments.keys.as_ref().map(|_| TURNS);
+    let mut work =
+        Work { debugger: Debugger::new(session), typing: None, help: false, quit: false, patience };
     if let Some(keys) = &arguments.keys {
         for key in keys::script(keys)? {
             work.press(key);
@@ -60,13 +62,18 @@ pub struct Work {
     pub typing: Option<Typing>,
     pub help: bool,
     quit: bool,
+    /// So often a key of a script is asked whether it goes on; nobody is there to stop it.
+    patience: Option<u32>,
 }
+
+/// Turns of a script's key, as of a line of a monitor's script.
+const TURNS: u32 = 500;
 
 impl Work {
     fn act(&mut self, deed: &Deed) {
         // What was pressed before this has nothing to do with it.
         let _ = signals::was_stopped();
-        self.debugger.act(deed, &mut Desk);
+        self.debugger.act(deed, &mut Desk { left: self.patience });
     }
 
     fn press(&mut self, key: Key) {
@@ -83,7 +90,9 @@ impl Work {
 }
 
 /// The files that typed lines name, and Ctrl-C while the machine runs.
-struct Desk;
+struct Desk {
+    left: Option<u32>,
+}
 
 impl Loader for Desk {
     fn resolve(&self, name: &str, within: Option<&str>) -> String {
@@ -101,7 +110,9 @@ impl Host for Desk {
     }
 
     fn go_on(&mut self) -> bool {
-        !signals::was_stopped()
+        let left = self.left.map(|left| left.saturating_sub(1));
+        self.left = left;
+        !signals::was_stopped() && left != Some(0)
     }
 }
 
