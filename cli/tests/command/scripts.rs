@@ -216,7 +216,8 @@ fn every_documented_command_works_in_a_copied_folder() {
             continue;
         }
         // A panel is drawn, and a monitor is left again.
-        let is_panel = words.starts_with("panel") && !words.contains("--script");
+        let is_drawn = words.starts_with("debug") && !words.contains("--keys");
+        let is_panel = is_drawn || words.starts_with("panel") && !words.contains("--script");
         let words = if is_panel { format!("{words} --picture seen.svg") } else { words.to_string() };
         let in_project = matches!(words.as_str(), "run" | "cases" | "build");
         let bench =

@@ -208,7 +208,7 @@ fn the_project_file_says_what_the_command_line_does_not() {
         ("outputs = \"raw:p.bin\"", "invalid type"),
         ("bord = \"plover\"", "unknown field `bord`"),
         ("outputs = [\"raw\"]", "`raw` does not say which kind of file"),
-        ("deny = [\"weather\"]", "there is no warning `weather`"),
+        ("deny = [\"weather\"]", "there is no warning and no hazard `weather`"),
         ("board = \"plovr\"", "there is no board `plovr`; did you mean `plover`?"),
     ] {
         file(more);
