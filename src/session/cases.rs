@@ -168,6 +168,9 @@ pub struct Outcome {
     /// The hazards of its run, where somebody asked for them.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub hazards: Vec<Hazard>,
+    /// The codes of hazards that the case states.
+    #[serde(skip)]
+    pub expected_hazards: Vec<String>,
 }
 
 impl Cases {
@@ -264,6 +267,7 @@ impl Cases {
             cycles: session.machine().cycles(),
             instructions: session.machine().instructions(),
             hazards: Vec::new(),
+            expected_hazards: case.expect.hazards.clone().unwrap_or_default(),
         };
         Ok((outcome, session))
     }

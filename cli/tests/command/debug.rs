@@ -67,6 +67,21 @@ fn pictures_and_wrong_keys() {
     }
 }
 
+/// On the programs of Skerrow Rock there are no hazards, or a case means them and says so.
+#[test]
+fn the_demo_programs_have_no_hazards_that_nobody_means() {
+    let bench = Bench::new();
+    let tables = fs::read_dir(&bench.path).expect("the folder").flatten();
+    let names = tables.filter_map(|entry| entry.file_name().into_string().ok());
+    let tables: Vec<String> =
+        names.filter(|name| name.ends_with(".cases.toml") && !name.starts_with("bug-")).collect();
+    assert!(tables.len() >= 34);
+    for name in tables {
+        let ran = bench.run(&format!("cases {name} --deny all"));
+        assert!(ran.status == 0 || !ran.out.contains("hazard"), "{name}: {}", ran.all());
+    }
+}
+
 #[test]
 fn a_run_and_a_table_tell_hazards_and_coverage() {
     let bench = Bench::new();

@@ -83,6 +83,9 @@ impl Effect {
             let values = defined.iter().fold(0, |all, &at| all | self.of_atom(at).atoms & own(at));
             let writes = self.writes.iter().fold(0, |all, one| all | one.atoms);
             let is_call = decoded.row.flow.is_call() || matches!(decoded.row.flow, Flow::Break(_));
+            // A call that keeps the flags with the return address has no use of them.
+            let flags = atoms.iter().enumerate().filter(|(_, atom)| atom.is_flag && is_call);
+            let values = values & !flags.fold(0, |bits, (at, _)| bits | 1 << at);
             let writes = if self.saves || is_call { 0 } else { writes };
             self.uses = values | writes | self.address.atoms | self.next.atoms;
         }
