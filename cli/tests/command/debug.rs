@@ -56,6 +56,11 @@ fn pictures_and_wrong_keys() {
     assert_eq!(ran.status, 0, "{}", ran.err);
     let picture = fs::read_to_string(bench.path.join("tides.svg")).expect("it was written");
     assert!(picture.starts_with("<svg") && picture.contains("registers"));
+    // What was done is a record, as far as the machine stands in it.
+    let ran = bench.run("debug tides --board plover --keys s:set_b_=_5{Enter}rbb{Home}f:set_c_=_7{Enter}srb --record way.jsonl");
+    assert_eq!(ran.status, 0, "{}", ran.err);
+    let replayed = bench.run("replay way.jsonl");
+    assert!(replayed.status == 0 && replayed.out.contains("the same run"), "{}", replayed.all());
     for (arguments, wanted) in [
         ("debug tides --board plover", "needs a terminal"),
         ("debug tides --board plover --keys {Sun}", "there is no key {Sun}"),

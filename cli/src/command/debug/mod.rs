@@ -9,7 +9,7 @@ use crate::arguments::DebugArguments;
 use crate::files::Files;
 use crate::say::Failure;
 use crate::terminal::{Shows, Taken};
-use crate::{open, paint, project, signals};
+use crate::{open, project, record, signals};
 use crossterm::event::{self, Event as Input, KeyEventKind, MouseButton, MouseEventKind};
 use keys::{Key, Pressed, Typing};
 use plain_byte::assembler::{Loaded, Loader};
@@ -38,8 +38,12 @@ pub fn run(arguments: &DebugArguments) -> Result<(), Failure> {
             let help = "open it at a terminal, or give it keys with --keys";
             return Err(Failure::usage("the debugger needs a terminal", help));
         }
-        return operate(work);
+        let left = operate(&mut work);
+        // Whatever ended it, what the program has changed is written back.
+        let kept = record::keep(work.debugger.session(), &target.record);
+        return left.and(kept);
     }
+    record::keep(work.debugger.session(), &target.record)?;
     // Drawing into memory cannot fail.
     let Ok(mut terminal) = Terminal::new(TestBackend::new(size.0, size.1));
     let Ok(_) = terminal.draw(|frame| Screen::default().draw(frame, &work));
@@ -117,7 +121,7 @@ impl Host for Desk {
 }
 
 /// Works it at the terminal until somebody leaves.
-fn operate(mut work: Work) -> Result<(), Failure> {
+fn operate(work: &mut Work) -> Result<(), Failure> {
     let wrong = |error: std::io::Error| Failure::input(format!("the terminal: {error}"), "try another one");
     let mut terminal = ratatui::try_init().map_err(wrong)?;
     let taken = Taken::new(
@@ -130,7 +134,7 @@ fn operate(mut work: Work) -> Result<(), Failure> {
     let _ = crossterm::execute!(std::io::stdout(), event::EnableMouseCapture);
     let mut screen = Screen::default();
     while !work.quit && !taken.is_ended() {
-        terminal.draw(|frame| screen.draw(frame, &work)).map_err(wrong)?;
+        terminal.draw(|frame| screen.draw(frame, work)).map_err(wrong)?;
         match event::read().map_err(wrong)? {
             Input::Key(key) if key.kind != KeyEventKind::Release => {
                 if let Some(key) = keys::of_terminal(key) {
@@ -163,6 +167,5 @@ fn operate(mut work: Work) -> Result<(), Failure> {
         }
     }
     drop(taken);
-    paint::note("the debugger is left");
     Ok(())
 }
