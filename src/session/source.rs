@@ -64,15 +64,13 @@ impl Session {
     pub fn return_address(&self, word: u32) -> Option<u32> {
         // The 6502 keeps the last cell of its call.
         let after = word.wrapping_add(u32::from(self.processor().registers.stack_page > 0));
-        let is_call = |back: u32| {
-            let at = after.wrapping_sub(back);
-            let one = self.line_of(at).filter(|line| line.code && line.cells == back)?;
-            let _ = one;
-            self.instruction_at(at)
-                .0
-                .filter(|decoded| decoded.row.flow.is_call() && decoded.cells() as u32 == back)
+        let is_call = |back: &u32| {
+            let at = after.wrapping_sub(*back);
+            let is_line = self.line_of(at).is_some_and(|line| line.code && line.cells == *back);
+            let decoded = self.instruction_at(at).0.filter(|_| is_line);
+            decoded.is_some_and(|one| one.row.flow.is_call() && one.cells() as u32 == *back)
         };
-        (1..6).find_map(is_call).map(|_| after)
+        (1..6).find(is_call).map(|_| after)
     }
 
     /// The program that memory holds at an address.

@@ -52,11 +52,11 @@ fn read_script(mut monitor: Monitor, record: &RecordArguments) -> Result<(), Fai
 }
 
 /// How often a line of a script is asked whether it goes on; nobody is there to stop it.
-const TURNS: u32 = 500;
+pub const TURNS: u32 = 500;
 
 /// The files, and the end of a line that has none.
-struct Script {
-    left: u32,
+pub struct Script {
+    pub left: u32,
 }
 
 impl Loader for Script {

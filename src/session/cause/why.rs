@@ -261,7 +261,7 @@ impl Session {
             true
         });
         chain.finish();
-        self.tell(of, &chain)
+        self.tell(&chain)
     }
 
     /// The locations that something was made from, and those of them that are read from outside.
@@ -289,7 +289,7 @@ impl Session {
     }
 
     /// The chain as it is told: with values, steps and names.
-    fn tell(&mut self, of: &Whereabouts, chain: &Chain) -> Vec<Why> {
+    fn tell(&mut self, chain: &Chain) -> Vec<Why> {
         // All moments in order, so that the way to each is short.
         let mut moments: BTreeMap<(u64, bool), Option<Seen>> = BTreeMap::new();
         for (kind, _, cycle) in chain.nodes.iter().filter_map(|node| node.by) {
@@ -322,7 +322,6 @@ impl Session {
             begin.go_to(self, first);
         }
         let telling = Telling { session: self, chain, moments: &moments, atoms: &atoms, begin: &begin };
-        let _ = of;
         chain.roots.iter().filter_map(|root| Some(telling.why(root.1?, LONGEST_CHAIN))).collect()
     }
 }

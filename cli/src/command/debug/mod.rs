@@ -4,18 +4,15 @@ mod keys;
 mod screen;
 
 use super::drawing;
+use super::monitor::{Script, TURNS};
 use super::panel::{buffer_svg, size};
 use crate::arguments::DebugArguments;
-use crate::files::Files;
 use crate::say::Failure;
 use crate::terminal::{Shows, Taken};
 use crate::{open, project, record, signals};
 use crossterm::event::{self, Event as Input, KeyEventKind, MouseButton, MouseEventKind};
 use keys::{Key, Pressed, Typing};
-use plain_byte::assembler::{Loaded, Loader};
 use plain_byte::debug::{Debugger, Deed};
-use plain_byte::diagnostic::Problem;
-use plain_byte::monitor::Host;
 use ratatui::Terminal;
 use ratatui::backend::TestBackend;
 use screen::{Screen, Spot};
@@ -26,7 +23,7 @@ pub fn run(arguments: &DebugArguments) -> Result<(), Failure> {
     let mut target = arguments.target.clone();
     let program = project::program(arguments.program.as_ref(), &mut target)?;
     let session = open::session(&program, &target)?;
-    let patience = arguments.keys.as_ref().map(|_| TURNS);
+    let patience = if arguments.keys.is_some() { TURNS } else { u32::MAX };
     let mut work =
         Work { debugger: Debugger::new(session), typing: None, help: false, quit: false, patience };
     if let Some(keys) = &arguments.keys {
@@ -67,17 +64,14 @@ pub struct Work {
     pub help: bool,
     quit: bool,
     /// So often a key of a script is asked whether it goes on; nobody is there to stop it.
-    patience: Option<u32>,
+    patience: u32,
 }
-
-/// Turns of a script's key, as of a line of a monitor's script.
-const TURNS: u32 = 500;
 
 impl Work {
     fn act(&mut self, deed: &Deed) {
         // What was pressed before this has nothing to do with it.
         let _ = signals::was_stopped();
-        self.debugger.act(deed, &mut Desk { left: self.patience });
+        self.debugger.act(deed, &mut Script { left: self.patience });
     }
 
     fn press(&mut self, key: Key) {
@@ -90,33 +84,6 @@ impl Work {
             Pressed::Help => self.help = true,
             Pressed::Quit => self.quit = true,
         }
-    }
-}
-
-/// The files that typed lines name, and Ctrl-C while the machine runs.
-struct Desk {
-    left: Option<u32>,
-}
-
-impl Loader for Desk {
-    fn resolve(&self, name: &str, within: Option<&str>) -> String {
-        Files.resolve(name, within)
-    }
-
-    fn load(&mut self, name: &str, within: Option<&str>) -> Result<Loaded, Problem> {
-        Files.load(name, within)
-    }
-}
-
-impl Host for Desk {
-    fn write(&mut self, name: &str, bytes: &[u8]) -> Result<(), Problem> {
-        crate::files::must_write(name, bytes).map_err(|failure| failure.sentence().into())
-    }
-
-    fn go_on(&mut self) -> bool {
-        let left = self.left.map(|left| left.saturating_sub(1));
-        self.left = left;
-        !signals::was_stopped() && left != Some(0)
     }
 }
 
