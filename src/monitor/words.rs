@@ -42,7 +42,7 @@ pub const WORDS: &[Word] = &[
     word("out",       "out",                          "runs to the end of the subroutine", &["out"], Monitor::out),
     word("back",      "back [COUNT] | back to PLACE | stop | hazard | interrupt | input | change EXPRESSION", "takes back the last instruction, or so many, and what was changed by hand since; goes back to where a register, a cell, a port was written last, to the last breakpoint or condition, hazard, interrupt, thing done by hand, or change of an expression", &["back", "back 10", "back to {register}", "back to cell 4100h", "back to stack", "back to stop", "back to change cell 4100h & 1"], Monitor::back),
     word("forth",     "forth [COUNT]",                "does again what was taken back, with all that was done by hand", &["forth", "forth 10"], Monitor::forth),
-    word("moment",    "moment [NUMBER | cycle NUMBER | start | end]", "goes to where so many instructions, or cycles, are done, earlier or later in the run; alone it says where the machine stands", &["moment 120", "moment cycle 5000", "moment start", "moment end", "moment"], Monitor::moment),
+    word("moment",    "moment [NUMBER | cycle NUMBER | start | end]", "goes to a moment of the run, by instructions or cycles; alone it says where the machine stands", &["moment 120", "moment cycle 5000", "moment start", "moment end", "moment"], Monitor::moment),
     word("why",       "why PLACE [deep COUNT]",       "explains a value: by which instruction it came to be, from what, and so on to its beginning", &["why {register}", "why cell 4100h deep 40", "why port 20h", "why stack"], Monitor::why),
     word("writers",   "writers PLACE [last COUNT]",   "lists who wrote something, with times and values, the last one first", &["writers cell 4100h", "writers {register} last 40"], Monitor::writers),
     word("run",       "run [ADDRESS]",                "runs from here, or from an address, to the next stop", &["run", "run 4000h"], Monitor::run),
@@ -63,7 +63,7 @@ pub const WORDS: &[Word] = &[
     word("interrupt", "interrupt NAME",               "presses an interrupt key", &["interrupt {input}"], Monitor::interrupt),
     word("explain",   "explain [ADDRESS]",            "says what the instruction does, and what it would change now", &["explain"], Monitor::explain),
     word("history",   "history [COUNT]",              "shows the last instructions that led here", &["history", "history 30"], Monitor::history),
-    word("hazards",   "hazards",                      "lists what the program did so far and hardly means: values that nothing has set, code that is changed, returns that go astray", &["hazards"], Monitor::hazards),
+    word("hazards",   "hazards",                      "lists what the program hardly means: values nothing has set, changed code, stray returns", &["hazards"], Monitor::hazards),
     word("help",      "help [WORD]",                  "lists the words, or explains one with an example", &["help stop"], Monitor::help),
     word("quit",      "quit",                         "leaves", &["quit"], |_, _, _| Ok(Text::new())),
 ];
