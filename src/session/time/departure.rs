@@ -39,8 +39,11 @@ impl Session {
             Stop::Cycles => true,
             _ => false,
         };
-        let departure =
-            self.timeline.departure(&self.machine, &own).filter(|_| is_outside && may_have_left)?;
+        // PERF: to look back takes a step for each instruction of the program, so that it is asked last.
+        if !is_outside || !may_have_left {
+            return None;
+        }
+        let departure = self.timeline.departure(&self.machine, &own)?;
         // At the end of its time, or where it waits, the firmware may still come back.
         let may_return =
             matches!(stop, Stop::Cycles | Stop::Input | Stop::Polls(_)) && self.is_firmware(departure.to);
