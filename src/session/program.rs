@@ -1,6 +1,6 @@
 //! A program as a session knows it: the image, and, where it was assembled here, its source and symbols.
 
-use crate::assembler::{Assembly, LineKind, Symbols, statement};
+use crate::assembler::{Assembly, LineKind, Region, Symbols, statement};
 use crate::image::Image;
 use crate::machine::StopMap;
 use crate::processor::InstructionSet;
@@ -20,6 +20,8 @@ pub struct Program {
     /// Cells that are reserved: how many from an address on.
     reserved: BTreeMap<u32, u32>,
     labels: BTreeMap<u32, String>,
+    /// The stretches of memory that it names.
+    pub regions: Vec<Region>,
     /// The texts that it was assembled from.
     texts: Vec<(String, Arc<String>)>,
 }
@@ -51,6 +53,7 @@ impl Program {
             lines: BTreeMap::new(),
             reserved: BTreeMap::new(),
             labels: BTreeMap::new(),
+            regions: Vec::new(),
             texts: Vec::new(),
         }
     }
@@ -118,6 +121,7 @@ impl Program {
             lines,
             reserved,
             labels,
+            regions: assembly.regions.clone(),
             texts: texts.map(|source| (source.name.clone(), Arc::clone(&source.text))).collect(),
         }
     }
@@ -125,6 +129,12 @@ impl Program {
     /// The source lines that made cells, by their addresses.
     pub fn lines(&self) -> impl Iterator<Item = (u32, &SourceLine)> {
         self.lines.iter().map(|(&address, line)| (address, line))
+    }
+
+    /// The lines of data, and what they lay down or reserve: the first address of each, and how many cells.
+    pub(crate) fn data(&self) -> impl Iterator<Item = (u32, u32)> {
+        let laid = self.lines.iter().filter(|row| !row.1.code).map(|(&at, line)| (at, line.cells));
+        laid.chain(self.reserved.iter().map(|(&at, &count)| (at, count))).filter(|row| row.1 > 0)
     }
 
     /// The first address behind the data that a line lays down or reserves at an address; `None` where none does.
@@ -153,6 +163,7 @@ impl Program {
             lines: self.lines.into_iter().map(|(address, line)| (further(address), line)).collect(),
             reserved: self.reserved.into_iter().map(|(address, count)| (further(address), count)).collect(),
             labels: self.labels.into_iter().map(|(address, name)| (further(address), name)).collect(),
+            regions: self.regions.into_iter().map(|one| one.moved(by)).collect(),
             texts: self.texts,
         }
     }

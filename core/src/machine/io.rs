@@ -1,8 +1,7 @@
 //! Ports, lines and what was seen on them.
 
 use super::board::{ChipAt, ChipPlace, InterruptLine, Unmapped};
-use super::chip::Chip;
-use super::chip::Pin;
+use super::chip::{Chip, ChipAccess, Misuse, Pin};
 use super::cores::bus::{Access, Missing};
 use super::line::SerialLine;
 use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Speaker, Stepper, Wire};
@@ -185,6 +184,33 @@ impl Io {
         let took_effect = self.chips[chip].chip.write(offset, value, now);
         self.settle(now);
         Some(took_effect)
+    }
+
+    /// What the data sheet says against an access that comes next. The chip is brought to cycle `now`, as the access will do.
+    pub(super) fn misuse(&mut self, access: Access, address: u32, value: Cell, now: u64) -> Option<Misuse> {
+        let (chip, offset) = match access {
+            Access::Read | Access::Write => self.space(address)?,
+            _ if self.given.contains_key(&address) => return None,
+            _ => {
+                let chip = usize::from(*self.chip_of.get(address as usize)?).checked_sub(1)?;
+                (chip, address - self.chips[chip].place.at.first())
+            }
+        };
+        let access = match access {
+            Access::Write | Access::Out => ChipAccess::Write(offset, value),
+            _ => ChipAccess::Read(offset),
+        };
+        let chip = &mut self.chips[chip].chip;
+        chip.advance(now);
+        chip.misuse(access, now)
+    }
+
+    /// The same of a transfer of a word machine.
+    pub(super) fn transfer_misuse(&mut self, device: u32, function: u32, now: u64) -> Option<Misuse> {
+        let chip = usize::from(*self.chip_of.get(device as usize)?).checked_sub(1)?;
+        let Fitted { place, chip, .. } = &mut self.chips[chip];
+        chip.advance(now);
+        chip.misuse(ChipAccess::Transfer(device - place.at.first(), function), now)
     }
 
     /// Brings the chips to cycle `now`, event by event.

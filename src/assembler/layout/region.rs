@@ -31,6 +31,19 @@ pub struct Region {
     extent: u64,
 }
 
+impl Region {
+    /// The same so many cells further on.
+    #[must_use]
+    pub fn moved(self, by: u32) -> Self {
+        Self { first: self.first.wrapping_add(by), last: self.last.wrapping_add(by), ..self }
+    }
+
+    /// True where an address is in it.
+    pub fn contains(&self, address: u32) -> bool {
+        (self.first..=self.last).contains(&address)
+    }
+}
+
 /// The regions of a source, and which of them the location is in.
 #[derive(Default)]
 pub(crate) struct Regions {

@@ -168,6 +168,7 @@ impl Follower {
                     open = None;
                     continue;
                 }
+                What::Misused => continue,
                 _ if open.is_some() => {}
                 other => {
                     let by_service = matches!(other, What::Served | What::ServedRegister);

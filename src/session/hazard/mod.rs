@@ -3,6 +3,7 @@
 //! Hazards are found afterwards, by following the run that the session remembers, so that a run is the same whether somebody looks for
 //! them or not, and costs nothing where nobody does.
 
+mod extent;
 mod shadow;
 mod stack;
 mod told;
@@ -15,15 +16,18 @@ use serde::Serialize;
 
 /// Every kind of hazard: its code and what it says, in a few words.
 pub const HAZARDS: &[(&str, &str)] = &[
+    ("chip-misused", "a chip is used against its data sheet"),
     ("code-changed", "a write into an instruction that has been executed"),
     ("inside-instruction", "execution in the middle of an instruction"),
     ("not-loaded", "execution of cells that nothing has loaded or written"),
     ("nothing-there", "an access to an address or a port where the board has nothing"),
+    ("region-left", "a loop writes past the end of a region"),
     ("return-astray", "a return to where no instruction of the program begins"),
     ("rom-written", "a write to ROM"),
     ("stack-in-program", "the stack grows into the program"),
     ("stack-no-ram", "something is put on the stack where the board has no RAM"),
     ("stack-not-level", "a routine leaves the stack higher or lower than it found it"),
+    ("stack-too-deep", "the stack grows below the cells that are there for it"),
     ("text-written", "a write into a text of the program"),
     ("unset-cell", "a cell is read that nothing has loaded or written"),
     ("unset-register", "a register or a flag is used that nothing has set"),

@@ -1,5 +1,6 @@
 //! What is known of every cell: who put something there, and what it is.
 
+use super::extent::Extents;
 use crate::machine::{CODE_CELL, Machine, MemoryKind, QUIET_CODE, QUIET_READ, QUIET_WRITE, TrailMarks};
 use crate::session::Session;
 use std::cell::Cell;
@@ -24,6 +25,9 @@ pub(super) const FIRMWARE: u16 = 128;
 pub(super) const QUIET: u16 = 256;
 /// A call comes back here, and what is here is never quiet: so it shows where returns go.
 pub(super) const RETURNS: u16 = 512;
+
+/// It is near the end of a region: writes are always told.
+pub(super) const EDGE: u16 = 1024;
 
 /// What is known of every cell, and what of it a run has to tell.
 ///
@@ -92,7 +96,7 @@ fn mark_of(flags: u16) -> u8 {
     let bit = |is: bool, bit: u8| if is { bit } else { 0 };
     bit(flags & QUIET != 0, QUIET_CODE)
         | bit(flags & KNOWN != 0, QUIET_READ)
-        | bit(flags & (KNOWN | CODE | TEXT | BEGINS | INSIDE) == KNOWN, QUIET_WRITE)
+        | bit(flags & (KNOWN | CODE | TEXT | BEGINS | INSIDE | EDGE) == KNOWN, QUIET_WRITE)
         | bit(flags & (CODE | BEGINS | INSIDE) != 0, CODE_CELL)
 }
 
@@ -104,7 +108,7 @@ const VECTORS: u32 = 0x400;
 const PREFIX: u32 = 0x100;
 
 /// The cells of a session's program and firmware, as they are when its run begins.
-pub(super) fn shadow(session: &Session, begin: &Machine) -> Shadow {
+pub(super) fn shadow(session: &Session, begin: &Machine, extents: &Extents) -> Shadow {
     let mut pages = Shadow::of(session.processor().last_address());
     let mut mark = |address: u32, flags: u16| pages.change(address, flags, 0);
     let programs = [(&session.program, OWN), (&session.firmware, FIRMWARE), (&session.services, FIRMWARE)];
@@ -126,6 +130,7 @@ pub(super) fn shadow(session: &Session, begin: &Machine) -> Shadow {
             }
         }
     }
+    extents.edges().for_each(|at| mark(at, EDGE));
     if let Some(stack) = begin.stack_place() {
         (0..CALLERS).for_each(|at| mark(stack.wrapping_add(at), KNOWN));
     }

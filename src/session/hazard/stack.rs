@@ -1,5 +1,13 @@
 //! Calls that are open, and whether returns go where they came from.
 
+use super::Session;
+use super::shadow::{BEGINS, FIRMWARE, KNOWN, QUIET, RETURNS, holds_something};
+use super::told::About;
+use super::watch::Looking;
+use crate::machine::{Done, What};
+use crate::processor::Flow;
+use crate::session::cause::effect::Effect;
+
 /// A call that has not come back.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Frame {
@@ -20,6 +28,14 @@ pub(super) enum Return {
     Below(Frame),
     /// From a cell above it: something was taken that was not there.
     Above(Frame),
+}
+
+/// A return that has been executed: where it goes shows with the next instruction.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Pending {
+    pub address: u32,
+    pub cycle: u64,
+    pub how: Return,
 }
 
 /// More open calls than these are a recursion without end.
@@ -61,5 +77,69 @@ impl Frames {
         }
         // All calls are left: to whoever called the program.
         Return::To(None)
+    }
+}
+
+impl Looking {
+    pub(super) fn calls(&mut self, effect: &Effect, accesses: &[Done]) {
+        let Some(flow) = effect.flow else { return };
+        match flow {
+            Flow::Call | Flow::CallIf | Flow::Restart(_) | Flow::RestartIf(_) | Flow::Break(_) => {
+                let lowest =
+                    accesses.iter().filter(|done| done.what == What::Write).map(|done| done.address).min();
+                if let Some(place) = lowest {
+                    let length = if let Flow::Break(cells) = flow { cells } else { effect.cells };
+                    let back = self.at.wrapping_add(length);
+                    self.cells.change(back, RETURNS, QUIET);
+                    let back = Some(back);
+                    self.frames.call(Frame { place, back, call: self.at });
+                }
+            }
+            Flow::Return | Flow::ReturnIf if effect.moves_stack => {
+                let lowest =
+                    accesses.iter().filter(|done| done.what == What::Read).map(|done| done.address).min();
+                if let Some(place) = lowest {
+                    let how = self.frames.leave(place);
+                    self.pending = Some(Pending { address: self.at, cycle: self.cycle, how });
+                }
+            }
+            _ => {}
+        }
+    }
+
+    /// Where a return went is known now.
+    pub(super) fn returned(&mut self, next: u32, flags: u16) {
+        let Some(Pending { address, cycle, how }) = self.pending.take() else { return };
+        // To the beginning of an instruction of the program somebody may well mean to go.
+        let is_fair = flags & BEGINS != 0 && flags & FIRMWARE == 0;
+        if is_fair || self.flags(address) & FIRMWARE != 0 {
+            return;
+        }
+        match how {
+            Return::To(Some(frame)) if frame.back.is_some_and(|back| back != next) => {
+                self.note_at("return-astray", address, cycle, About::Frame(frame, next));
+            }
+            Return::Below(frame) | Return::Above(frame) => {
+                self.note_at("stack-not-level", address, cycle, About::Frame(frame, next));
+            }
+            Return::To(_) => {}
+        }
+    }
+
+    pub(super) fn interrupt(&mut self, session: &Session, accesses: &[Done]) {
+        self.pending = None;
+        let writes = accesses.iter().filter(|done| done.what == What::Write);
+        if let Some(place) = writes.clone().map(|done| done.address).min() {
+            self.frames.call(Frame { place, back: None, call: self.at });
+        }
+        writes.for_each(|done| self.set(done.address, 1));
+        for done in accesses.iter().filter(|done| done.what == What::Read) {
+            let is_set =
+                self.flags(done.address) & KNOWN != 0 || holds_something(session, done.address, done.value);
+            if !is_set {
+                let about = About::Cell { address: done.address, value: done.value };
+                self.note("unset-vector", about);
+            }
+        }
     }
 }

@@ -1,8 +1,11 @@
 //! What a hazard is, and what to do, in words.
 
 use super::Session;
+use super::extent::Extent;
 use super::stack::Frame;
 use crate::machine::Machine;
+use crate::machine::board::ChipAt;
+use crate::machine::chip::{Misuse, part};
 use crate::number::digits;
 use crate::session::cause::atom::atoms;
 
@@ -27,6 +30,10 @@ pub(super) enum About {
     Port(u32),
     /// A call that did not come back, and where its return led instead.
     Frame(Frame, u32),
+    /// A write just outside of a stretch of memory.
+    Left { address: u32, from: Extent },
+    /// A chip's address or port, and what its data sheet warns of.
+    Chip(u32, Misuse),
     /// The address alone.
     Nothing,
 }
@@ -61,6 +68,8 @@ pub(super) fn told(session: &Session, found: &Found, machine: &Machine) -> (Stri
             (message, "`boards NAME` shows the ports".to_string())
         }
         About::Frame(frame, next) => teller.way_back(found.code, frame, next),
+        About::Left { address, from } => teller.left(found.code, address, from),
+        About::Chip(at, misuse) => teller.chip(at, misuse),
         About::Nothing => teller.place(found.code),
     };
     (message, help)
@@ -127,6 +136,47 @@ impl Teller<'_> {
             ),
         };
         (message, help.to_string())
+    }
+
+    /// Out of a stretch of memory.
+    fn left(&self, code: &str, address: u32, from: Extent) -> (String, String) {
+        let Self { session, instruction, .. } = self;
+        let name = |address: u32| {
+            let regions = session.program.as_ref().map_or(&[][..], |program| &program.regions);
+            let region = regions.iter().find(|one| one.contains(address));
+            region.filter(|one| address != from.first || one.first == from.first).map(|one| one.name.clone())
+        };
+        let place = |address: u32| session.machine.spell(address);
+        let stretch = format!("({} to {})", place(from.first), place(from.last));
+        let whole = match name(from.first) {
+            Some(name) => format!("the region `{name}` {stretch}"),
+            None => format!("`{}` {stretch}", session.cell_name(from.first)),
+        };
+        let into = name(address).map_or(String::new(), |name| format!(", in the region `{name}`"));
+        let cell = self.named(address);
+        if code == "stack-too-deep" {
+            let message = format!("{instruction} puts something on the stack at {cell}, below {whole}");
+            return (message, "make room for it, or look for calls that never return".to_string());
+        }
+        let message = format!("{instruction} writes past the end of {whole} to {cell}{into}");
+        (message, "let its loop end with the region, or make the region larger".to_string())
+    }
+
+    /// Against a data sheet.
+    fn chip(&self, at: u32, misuse: Misuse) -> (String, String) {
+        let chips = self.session.machine.chips();
+        let is_there = |first: u32, count: u32| at >= first && at - first < count;
+        let chip = chips.iter().find(|one| match one.place.at {
+            ChipAt::Memory { first, last } => {
+                self.session.machine.is_chip(at) && (first..=last).contains(&at)
+            }
+            ChipAt::Port(first) => {
+                !self.session.machine.is_chip(at)
+                    && is_there(first, part(&one.place.part).map_or(1, |part| part.registers))
+            }
+        });
+        let chip = chip.map_or(String::new(), |one| format!(" ({}, `{}`)", one.place.part, one.place.name));
+        (format!("{} {}{chip}", self.instruction, misuse.words()), misuse.help().to_string())
     }
 
     fn way_back(&self, code: &str, frame: Frame, next: u32) -> (String, String) {

@@ -1,11 +1,14 @@
 //! Follows a run and looks at each instruction.
 
+use super::extent::{Deeper, Extents};
 use super::shadow::{
-    BEGINS, CODE, FIRMWARE, INSIDE, KNOWN, OWN, QUIET, RETURNS, SEEN, Shadow, TEXT, holds_something, shadow,
+    BEGINS, CODE, EDGE, FIRMWARE, INSIDE, KNOWN, OWN, QUIET, RETURNS, SEEN, Shadow, TEXT, holds_something,
+    shadow,
 };
-use super::stack::{Frame, Frames, Return};
+use super::stack::{Frames, Pending};
 use super::told::{About, Found, told};
 use super::{Hazard, Moment, Session};
+use crate::machine::chip::Misuse;
 use crate::machine::{Done, Machine, MemoryKind, TrailMarks, TrailRow, Watching, What};
 use crate::processor::{Flow, Role};
 use crate::session::cause::atom::Atom;
@@ -17,14 +20,6 @@ use std::sync::Arc;
 
 /// Cycles between two questions whether to go on.
 const PATIENCE: u64 = 4_000_000;
-
-/// A return that has been executed: where it goes shows with the next instruction.
-#[derive(Debug, Clone, Copy)]
-struct Pending {
-    address: u32,
-    cycle: u64,
-    how: Return,
-}
 
 /// Follows a run from its beginning.
 #[derive(Clone)]
@@ -46,19 +41,20 @@ impl std::fmt::Debug for Watcher {
 
 /// What is known of the run so far.
 #[derive(Clone)]
-struct Looking {
-    cells: Shadow,
+pub(super) struct Looking {
+    pub cells: Shadow,
+    extents: Extents,
     /// Atoms that nothing has set.
     unset: u64,
-    frames: Frames,
-    pending: Option<Pending>,
+    pub frames: Frames,
+    pub pending: Option<Pending>,
     found: Vec<Found>,
     known: HashMap<(&'static str, u32), usize>,
     /// The first cell of a stack that has a page of its own, and whether the processor keeps return addresses on a stack.
     has_stack: bool,
     /// The instruction that is looked at, and the cycle that it began at.
-    at: u32,
-    cycle: u64,
+    pub at: u32,
+    pub cycle: u64,
     /// Room for its accesses.
     accesses: Vec<Done>,
 }
@@ -70,8 +66,10 @@ impl Watcher {
         let mut machine = session.machine.unseen();
         machine.restore(&begin);
         let follower = Follower::of(&machine);
+        let extents = Extents::of(session);
         let looking = Looking {
-            cells: shadow(session, &machine),
+            cells: shadow(session, &machine, &extents),
+            extents,
             unset: unset(session, follower.atoms()),
             frames: Frames::default(),
             pending: None,
@@ -164,12 +162,12 @@ fn unset(session: &Session, atoms: &[Atom]) -> u64 {
 }
 
 impl Looking {
-    fn note(&mut self, code: &'static str, what: About) {
+    pub(super) fn note(&mut self, code: &'static str, what: About) {
         let (address, cycle) = (self.at, self.cycle);
         self.note_at(code, address, cycle, what);
     }
 
-    fn note_at(&mut self, code: &'static str, address: u32, cycle: u64, what: About) {
+    pub(super) fn note_at(&mut self, code: &'static str, address: u32, cycle: u64, what: About) {
         if let Some(&at) = self.known.get(&(code, address)) {
             self.found[at].count += 1;
             return;
@@ -179,7 +177,7 @@ impl Looking {
     }
 
     #[inline]
-    fn flags(&self, address: u32) -> u16 {
+    pub(super) fn flags(&self, address: u32) -> u16 {
         self.cells.get(address)
     }
 
@@ -192,7 +190,7 @@ impl Looking {
         }
     }
 
-    fn set(&mut self, first: u32, count: u32) {
+    pub(super) fn set(&mut self, first: u32, count: u32) {
         for address in first..first.saturating_add(count) {
             self.cells.change(address, KNOWN, CODE | SEEN | QUIET);
         }
@@ -223,13 +221,17 @@ impl Looking {
                 }
                 What::Write => {
                     let flags = self.flags(done.address);
-                    if flags & (KNOWN | CODE | TEXT | BEGINS | INSIDE) != KNOWN || !done.took_effect {
+                    if flags & (KNOWN | CODE | TEXT | BEGINS | INSIDE | EDGE) != KNOWN || !done.took_effect {
                         follower.write(done.address);
                         self.quiet_access(session, &done);
                     }
                     at += 1;
                 }
                 What::In => at += 1,
+                What::Misused => {
+                    self.misused(&done);
+                    at += 1;
+                }
                 What::Out => {
                     self.quiet_access(session, &done);
                     at += 1;
@@ -248,7 +250,10 @@ impl Looking {
             if matches!(done.what, What::Instruction | What::Between) {
                 break;
             }
-            self.accesses.push(done);
+            match done.what {
+                What::Misused => self.misused(&done),
+                _ => self.accesses.push(done),
+            }
             at += 1;
         }
         at
@@ -319,6 +324,15 @@ impl Looking {
     fn quiet_access(&mut self, session: &Session, done: &Done) {
         let is_own = self.is_own(self.flags(self.at));
         self.access(session, done, false, is_own);
+    }
+
+    #[cold]
+    fn misused(&mut self, done: &Done) {
+        if let Some(&misuse) = Misuse::ALL.get(done.value as usize)
+            && self.is_own(self.flags(self.at))
+        {
+            self.note("chip-misused", About::Chip(done.address, misuse));
+        }
     }
 
     fn is_own(&self, flags: u16) -> bool {
@@ -421,6 +435,9 @@ impl Looking {
         if !took_effect {
             return self.write_elsewhere(session, moves_stack, done, is_own);
         }
+        if is_own && (moves_stack || flags & EDGE != 0) {
+            self.extent(moves_stack, address, value);
+        }
         if flags & (CODE | TEXT | BEGINS | INSIDE) != 0 && is_own {
             let about = About::Cell { address, value };
             if moves_stack {
@@ -436,6 +453,19 @@ impl Looking {
         }
     }
 
+    /// A write that may run out of a stretch of memory.
+    fn extent(&mut self, moves_stack: bool, address: u32, value: u64) {
+        if moves_stack {
+            match self.extents.push(address) {
+                Some(Deeper::Than(from)) => self.note("stack-too-deep", About::Left { address, from }),
+                Some(Deeper::OnData) => self.note("stack-in-program", About::Cell { address, value }),
+                None => {}
+            }
+        } else if let Some(from) = self.extents.write(self.at, address) {
+            self.note("region-left", About::Left { address, from });
+        }
+    }
+
     #[cold]
     fn write_elsewhere(&mut self, session: &Session, moves_stack: bool, done: &Done, is_own: bool) {
         let Done { address, value, .. } = *done;
@@ -448,68 +478,6 @@ impl Looking {
             Some(_) => "rom-written",
         };
         self.note(code, About::Cell { address, value });
-    }
-
-    fn calls(&mut self, effect: &Effect, accesses: &[Done]) {
-        let Some(flow) = effect.flow else { return };
-        match flow {
-            Flow::Call | Flow::CallIf | Flow::Restart(_) | Flow::RestartIf(_) | Flow::Break(_) => {
-                let lowest =
-                    accesses.iter().filter(|done| done.what == What::Write).map(|done| done.address).min();
-                if let Some(place) = lowest {
-                    let length = if let Flow::Break(cells) = flow { cells } else { effect.cells };
-                    let back = self.at.wrapping_add(length);
-                    self.cells.change(back, RETURNS, QUIET);
-                    let back = Some(back);
-                    self.frames.call(Frame { place, back, call: self.at });
-                }
-            }
-            Flow::Return | Flow::ReturnIf if effect.moves_stack => {
-                let lowest =
-                    accesses.iter().filter(|done| done.what == What::Read).map(|done| done.address).min();
-                if let Some(place) = lowest {
-                    let how = self.frames.leave(place);
-                    self.pending = Some(Pending { address: self.at, cycle: self.cycle, how });
-                }
-            }
-            _ => {}
-        }
-    }
-
-    /// Where a return went is known now.
-    fn returned(&mut self, next: u32, flags: u16) {
-        let Some(Pending { address, cycle, how }) = self.pending.take() else { return };
-        // To the beginning of an instruction of the program somebody may well mean to go.
-        let is_fair = flags & BEGINS != 0 && flags & FIRMWARE == 0;
-        if is_fair || self.flags(address) & FIRMWARE != 0 {
-            return;
-        }
-        match how {
-            Return::To(Some(frame)) if frame.back.is_some_and(|back| back != next) => {
-                self.note_at("return-astray", address, cycle, About::Frame(frame, next));
-            }
-            Return::Below(frame) | Return::Above(frame) => {
-                self.note_at("stack-not-level", address, cycle, About::Frame(frame, next));
-            }
-            Return::To(_) => {}
-        }
-    }
-
-    fn interrupt(&mut self, session: &Session, accesses: &[Done]) {
-        self.pending = None;
-        let writes = accesses.iter().filter(|done| done.what == What::Write);
-        if let Some(place) = writes.clone().map(|done| done.address).min() {
-            self.frames.call(Frame { place, back: None, call: self.at });
-        }
-        writes.for_each(|done| self.set(done.address, 1));
-        for done in accesses.iter().filter(|done| done.what == What::Read) {
-            let is_set =
-                self.flags(done.address) & KNOWN != 0 || holds_something(session, done.address, done.value);
-            if !is_set {
-                let about = About::Cell { address: done.address, value: done.value };
-                self.note("unset-vector", about);
-            }
-        }
     }
 }
 

@@ -237,7 +237,7 @@ fn trailed(session: &Session, end: u64) -> ([Vec<String>; 2], String) {
             trail.extend(row.iter().filter_map(
                 |Done { what, took_effect, address, value, .. }| match what {
                     What::Instruction => Some(format!("{address:X} at {value}")),
-                    What::Between | What::Served | What::ServedRegister => None,
+                    What::Between | What::Misused | What::Served | What::ServedRegister => None,
                     other => Some(access(other, address, value, took_effect)),
                 },
             ));

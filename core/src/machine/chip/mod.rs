@@ -8,6 +8,7 @@ mod facets;
 mod far_end;
 mod interrupt;
 mod keys;
+mod misuse;
 mod port;
 mod request;
 mod screen;
@@ -22,6 +23,7 @@ pub use facets::{Door, Interrupting, Keys, Pins, Screen, Serial, Tape, Wired};
 pub use interrupt::i8259::I8259;
 pub use keys::legends::{SCAN_KEYS, ScanKey};
 pub use keys::scan_keyboard::ScanKeyboard;
+pub use misuse::{ChipAccess, Misuse};
 pub use port::i8212::I8212;
 pub use port::i8255::I8255;
 pub use port::mos6522::Mos6522;
@@ -76,6 +78,10 @@ pub trait Chip: Debug + Send {
     /// it, and whether the next instruction is skipped.
     fn transfer(&mut self, _offset: u32, _function: u32, value: Cell, _now: u64) -> (Cell, bool) {
         (value, false)
+    }
+    /// What the data sheet warns of in an access that comes next, the chip as it is at that time; `None` where nothing is wrong with it.
+    fn misuse(&self, _access: ChipAccess, _now: u64) -> Option<Misuse> {
+        None
     }
     /// Lets time pass up to cycle `now`.
     fn advance(&mut self, _now: u64) {}

@@ -91,6 +91,9 @@ impl<C: Cells, O: Observe, const MODE: u8> ByteBus<'_, C, O, MODE> {
     #[inline(never)]
     fn look_elsewhere(&mut self, address: u32, now: u64, access: Access) -> u8 {
         // Instructions are not fetched from registers.
+        if access != Access::Fetch {
+            self.before_chip(access, address, 0, now);
+        }
         if access != Access::Fetch
             && let Some(value) = self.io.read_space(address, now)
         {
@@ -108,6 +111,9 @@ impl<C: Cells, O: Observe, const MODE: u8> ByteBus<'_, C, O, MODE> {
     #[cold]
     #[inline(never)]
     fn write_elsewhere(&mut self, address: u32, value: u8, now: u64) -> bool {
+        if MODE != PLAIN {
+            self.before_chip(Access::Write, address, value, now);
+        }
         if MODE != PLAIN
             && let Some(took_effect) = self.io.write_space(address, value.into(), now)
         {
@@ -123,6 +129,15 @@ impl<C: Cells, O: Observe, const MODE: u8> ByteBus<'_, C, O, MODE> {
                 self.io.miss(Access::Write, address);
                 false
             }
+        }
+    }
+
+    /// What the chip's data sheet says against an access is seen before it is done.
+    #[inline(always)]
+    fn before_chip(&mut self, access: Access, address: u32, value: u8, now: u64) {
+        if O::SEES {
+            let Self { observer, io, .. } = self;
+            observer.before_chip(|| Some((address, io.misuse(access, address, value.into(), now)?)));
         }
     }
 
@@ -203,12 +218,14 @@ impl<C: Cells, O: Observe, const MODE: u8> Bus for ByteBus<'_, C, O, MODE> {
     }
 
     fn input(&mut self, port: u32, now: u64) -> u8 {
+        self.before_chip(Access::In, port, 0, now);
         let value = self.io.input(port, now).map_or(OPEN_BUS, |value| value as u8);
         self.note(Access::In, port, value.into(), value.into(), true);
         value
     }
 
     fn output(&mut self, port: u32, value: u8, now: u64) {
+        self.before_chip(Access::Out, port, value, now);
         let took_effect = self.io.output(port, value.into(), now);
         self.note(Access::Out, port, 0, value.into(), took_effect);
     }

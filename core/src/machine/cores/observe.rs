@@ -6,6 +6,7 @@
 use super::Core;
 use super::bus::{CHECKED, MAPPED, Noted, PLAIN};
 use super::trail::{Leaving, OnTrail, Trail, TrailCallback, TrailMarks};
+use crate::machine::chip::Misuse;
 use crate::machine::io::Io;
 use crate::processor::{Exit, NoWatch, Tally, Watch};
 
@@ -16,6 +17,8 @@ pub(super) trait Observe {
 
     /// An access was done.
     fn saw(&mut self, noted: Noted);
+    /// A chip is accessed next; `find` tells what its data sheet says against that.
+    fn before_chip(&mut self, _find: impl FnOnce() -> Option<(u32, Misuse)>) {}
     /// The accesses that follow belong to the instruction that was executed last, or they do no more.
     fn goes_on(&mut self, _on: bool) {}
 }
@@ -46,6 +49,12 @@ impl Observe for AnyObserver<'_> {
             AnyObserver::Nobody => {}
             AnyObserver::Notes(notes) => notes.push(noted),
             AnyObserver::Trail(trail) => trail.saw(noted),
+        }
+    }
+
+    fn before_chip(&mut self, find: impl FnOnce() -> Option<(u32, Misuse)>) {
+        if let AnyObserver::Trail(trail) = self {
+            trail.before_chip(find);
         }
     }
 

@@ -5,6 +5,7 @@
 
 use super::bus::{Access, Noted};
 use super::observe::Observe;
+use crate::machine::chip::Misuse;
 use crate::processor::{Tally, Watch};
 use std::cell::{Cell, RefCell};
 
@@ -38,6 +39,8 @@ pub enum What {
     In,
     /// A port was written.
     Out,
+    /// The access that follows is against the chip's data sheet: the value is a [`Misuse`] by its place in [`Misuse::ALL`].
+    Misused,
     /// A service put a cell into memory.
     Served,
     /// A service gave a register another value: its place in the set's list for the address.
@@ -244,6 +247,15 @@ impl Observe for OnTrail<'_> {
                 self.trail.limit.set(0);
             }
         }
+    }
+
+    fn before_chip(&mut self, find: impl FnOnce() -> Option<(u32, Misuse)>) {
+        let Some((address, misuse)) = find() else { return };
+        if !self.trail.told.get() {
+            self.trail.note_instruction();
+        }
+        let value = misuse as u64;
+        self.trail.note(Done { what: What::Misused, took_effect: true, address, value, before: 0 });
     }
 
     fn goes_on(&mut self, on: bool) {

@@ -6,6 +6,7 @@ use super::observe::{self, Notes, Observe, Observed, Watching};
 use super::trail::{Trail, TrailRoom};
 use super::{Core, of_its_processor};
 use crate::machine::board::Unmapped;
+use crate::machine::chip::Misuse;
 use crate::machine::io::Io;
 use crate::processor::{Bus, Exit, InstructionSet, Processor, Role, Watch};
 use std::fmt::Debug;
@@ -110,6 +111,15 @@ impl<T: Word, O: Observe, const N: usize, const MODE: u8> WordBus<'_, T, O, N, M
         writable
     }
 
+    /// What the chip's data sheet says against an access is seen before it is done.
+    #[inline(always)]
+    fn before_chip(&mut self, address: u32, find: impl FnOnce(&mut Io) -> Option<Misuse>) {
+        if O::SEES {
+            let Self { observer, io, .. } = self;
+            observer.before_chip(|| Some((address, find(io)?)));
+        }
+    }
+
     #[inline(always)]
     fn note(&mut self, access: Access, address: u32, (before, value): (T, T), took_effect: bool) {
         if O::SEES {
@@ -153,6 +163,7 @@ impl<T: Word, O: Observe, const N: usize, const MODE: u8> Bus for WordBus<'_, T,
 
     fn transfer(&mut self, device: u32, function: u32, value: T, now: u64) -> (T, bool) {
         let before: u64 = value.into();
+        self.before_chip(device, |io| io.transfer_misuse(device, function, now));
         let (after, skips) = self.io.transfer(device, function, before, now);
         // The first pulse alone asks whether the device is ready; nothing goes over.
         let asks = function == 1;
@@ -162,12 +173,14 @@ impl<T: Word, O: Observe, const N: usize, const MODE: u8> Bus for WordBus<'_, T,
     }
 
     fn input(&mut self, port: u32, now: u64) -> T {
+        self.before_chip(port, |io| io.misuse(Access::In, port, 0, now));
         let value = T::of(self.io.input(port, now).unwrap_or(0));
         self.note(Access::In, port, (value, value), true);
         value
     }
 
     fn output(&mut self, port: u32, value: T, now: u64) {
+        self.before_chip(port, |io| io.misuse(Access::Out, port, value.into(), now));
         let took_effect = self.io.output(port, value.into(), now);
         self.note(Access::Out, port, (T::default(), value), took_effect);
     }

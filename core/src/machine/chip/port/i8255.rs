@@ -17,7 +17,7 @@
 //! A request for an interrupt is a level at C3 or C0, which a board wires on.
 
 use crate::image::Cell;
-use crate::machine::chip::{Chip, Pin, Pins, facet};
+use crate::machine::chip::{Chip, ChipAccess, Misuse, Pin, Pins, facet};
 
 const A: usize = 0;
 const C: usize = 2;
@@ -215,6 +215,12 @@ impl Chip for I8255 {
             _ => self.set_bit(value >> 1 & 7, value & 1 != 0),
         }
         true
+    }
+
+    fn misuse(&self, access: ChipAccess, _: u64) -> Option<Misuse> {
+        let ChipAccess::Write(port @ 0..=1, _) = access else { return None };
+        let port = port as usize;
+        (self.mode(port) < 2 && self.is_input(port)).then_some(Misuse::PortIsInput)
     }
 
     fn reset(&mut self, _: u64) {

@@ -12,7 +12,7 @@
 use super::eight::Port;
 use crate::image::Cell;
 use crate::machine::chip::request::Request;
-use crate::machine::chip::{Chip, Pin, Pins, facet};
+use crate::machine::chip::{Chip, ChipAccess, Misuse, Pin, Pins, facet};
 
 /// Flags of IFR and IER.
 const CA2: u8 = 0x01;
@@ -24,6 +24,9 @@ const T2: u8 = 0x20;
 const T1: u8 = 0x40;
 const ANY: u8 = 0x80;
 
+/// Cycles within which two reads are of one count; who reads the low half alone drops the request.
+const TOGETHER: u64 = 32;
+
 /// A timer: its count is told by when it was loaded.
 #[derive(Debug, Clone, Copy)]
 struct Timer {
@@ -32,6 +35,8 @@ struct Timer {
     count: (u16, u64),
     /// It counts to an interrupt that has not come yet.
     armed: bool,
+    /// The count when its low half was read last, and the cycle.
+    seen: Option<(u16, u64)>,
 }
 
 impl Timer {
@@ -44,6 +49,12 @@ impl Timer {
     fn at(&self, now: u64) -> u16 {
         let (count, since) = self.count;
         count.wrapping_sub(now.saturating_sub(since) as u16)
+    }
+
+    /// True where the high half that is read now belongs to another count than the low half read just before.
+    fn is_torn(&self, now: u64) -> bool {
+        let soon = |at: u64| now.saturating_sub(at) < TOGETHER;
+        self.seen.is_some_and(|(count, at)| soon(at) && count >> 8 != self.at(now) >> 8)
     }
 
     /// The cycle from whose end on the time-out can be seen.
@@ -102,7 +113,7 @@ const B: usize = 1;
 
 impl Default for Mos6522 {
     fn default() -> Self {
-        let timer = Timer { latch: 0xFFFF, count: (0xFFFF, 0), armed: false };
+        let timer = Timer { latch: 0xFFFF, count: (0xFFFF, 0), armed: false, seen: None };
         Self {
             sides: [Side::default(); 2],
             timers: [timer; 2],
@@ -310,9 +321,10 @@ impl Chip for Mos6522 {
             2 => self.sides[B].port.direction,
             3 => self.sides[A].port.direction,
             4 => {
-                let count = self.timers[0].at(now) as u8;
+                let count = self.timers[0].at(now);
+                self.timers[0].seen = Some((count, now));
                 self.drop_flags(T1, now);
-                count
+                count as u8
             }
             5 => (self.timers[0].at(now) >> 8) as u8,
             6 => self.timers[0].latch as u8,
@@ -320,6 +332,7 @@ impl Chip for Mos6522 {
             8 => {
                 let count =
                     if self.counts_pulses() { self.timers[1].count.0 } else { self.timers[1].at(now) };
+                self.timers[1].seen = Some((count, now));
                 self.drop_flags(T2, now);
                 count as u8
             }
@@ -409,6 +422,17 @@ impl Chip for Mos6522 {
             _ => self.sides[A].port.out = value,
         }
         true
+    }
+
+    fn misuse(&self, access: ChipAccess, now: u64) -> Option<Misuse> {
+        let torn = match access {
+            ChipAccess::Read(offset) if offset & 15 == 5 => self.timers[0].is_torn(now),
+            ChipAccess::Read(offset) if offset & 15 == 9 => {
+                !self.counts_pulses() && self.timers[1].is_torn(now)
+            }
+            _ => false,
+        };
+        torn.then_some(Misuse::TornCount)
     }
 
     fn advance(&mut self, now: u64) {

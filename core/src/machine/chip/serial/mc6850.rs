@@ -12,7 +12,7 @@
 use crate::image::Cell;
 use crate::machine::chip::far_end::FarEnd;
 use crate::machine::chip::request::Request;
-use crate::machine::chip::{Chip, Serial, facet};
+use crate::machine::chip::{Chip, ChipAccess, Misuse, Serial, facet};
 
 /// Status bits.
 const RECEIVED: u8 = 0x01;
@@ -124,6 +124,15 @@ impl Chip for Mc6850 {
         }
         self.look(now + 1);
         true
+    }
+
+    fn misuse(&self, access: ChipAccess, _: u64) -> Option<Misuse> {
+        match access {
+            ChipAccess::Write(offset, _) if offset & 1 == 0 => None,
+            ChipAccess::Write(..) if self.is_reset() => Some(Misuse::NotSetUp),
+            ChipAccess::Write(..) => self.waiting.map(|_| Misuse::TransmitterFull),
+            _ => None,
+        }
     }
 
     fn advance(&mut self, now: u64) {

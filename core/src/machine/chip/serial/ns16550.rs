@@ -11,7 +11,7 @@
 use crate::image::Cell;
 use crate::machine::chip::far_end::FarEnd;
 use crate::machine::chip::request::Request;
-use crate::machine::chip::{Chip, Serial, facet};
+use crate::machine::chip::{Chip, ChipAccess, Misuse, Serial, facet};
 use std::collections::VecDeque;
 
 /// IER.
@@ -257,6 +257,12 @@ impl Chip for Ns16550 {
         self.type_next(now);
         self.look(now + 1);
         true
+    }
+
+    fn misuse(&self, access: ChipAccess, _: u64) -> Option<Misuse> {
+        let sends =
+            matches!(access, ChipAccess::Write(offset, _) if offset & 7 == 0) && self.lcr & DIVISOR == 0;
+        (sends && self.to_send.len() == self.depth()).then_some(Misuse::TransmitterFull)
     }
 
     fn advance(&mut self, now: u64) {

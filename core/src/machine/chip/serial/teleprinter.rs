@@ -12,7 +12,7 @@
 use super::teletype::Teletype;
 use crate::image::Cell;
 use crate::machine::chip::request::Request;
-use crate::machine::chip::{Chip, Serial, facet};
+use crate::machine::chip::{Chip, ChipAccess, Misuse, Serial, facet};
 
 /// The control and the teleprinter.
 #[derive(Debug, Clone)]
@@ -104,6 +104,12 @@ impl Chip for Teleprinter {
         };
         self.request.follow(self.asks(), now + 1);
         done
+    }
+
+    fn misuse(&self, access: ChipAccess, _: u64) -> Option<Misuse> {
+        // Function 5 asks, every other with a 4 in it prints.
+        let prints = matches!(access, ChipAccess::Transfer(1, 4 | 6 | 7));
+        (prints && self.teletype.is_printing()).then_some(Misuse::StillPrinting)
     }
 
     fn advance(&mut self, now: u64) {

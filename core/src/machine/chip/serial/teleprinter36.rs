@@ -12,7 +12,7 @@
 use super::teletype::Teletype;
 use crate::image::Cell;
 use crate::machine::chip::device36::Channel;
-use crate::machine::chip::{Chip, Interrupting, Serial, facet};
+use crate::machine::chip::{Chip, ChipAccess, Interrupting, Misuse, Serial, facet};
 
 const INPUT_BUSY: Cell = 0o100;
 const INPUT_DONE: Cell = 0o40;
@@ -73,6 +73,11 @@ impl Chip for Teleprinter36 {
         }
         self.follow(now + 1);
         true
+    }
+
+    fn misuse(&self, access: ChipAccess, _: u64) -> Option<Misuse> {
+        let prints = matches!(access, ChipAccess::Write(0, _));
+        (prints && self.teletype.is_printing()).then_some(Misuse::StillPrinting)
     }
 
     fn advance(&mut self, now: u64) {

@@ -56,6 +56,11 @@ impl Teletype {
         self.printing = Some((value & !MARK, now + self.character));
     }
 
+    /// True while a character is being printed.
+    pub(crate) fn is_printing(&self) -> bool {
+        self.printing.is_some()
+    }
+
     /// When the character was printed, where that is done up to cycle `now`.
     pub fn printed(&mut self, now: u64) -> Option<u64> {
         let (value, at) = self.printing.take_if(|(_, at)| *at <= now)?;

@@ -15,7 +15,7 @@
 
 use crate::image::Cell;
 use crate::machine::chip::far_end::FarEnd;
-use crate::machine::chip::{Chip, Interrupting, Serial, facet};
+use crate::machine::chip::{Chip, ChipAccess, Interrupting, Misuse, Serial, facet};
 use std::collections::VecDeque;
 
 /// RR0.
@@ -301,6 +301,16 @@ impl Chip for Z8440 {
         }
         self.channels[at].set_register(value, now);
         true
+    }
+
+    fn misuse(&self, access: ChipAccess, _: u64) -> Option<Misuse> {
+        let ChipAccess::Write(offset, _) = access else { return None };
+        let channel = &self.channels[offset as usize & 1];
+        match offset & 2 {
+            0 if !channel.sends() => Some(Misuse::NotSetUp),
+            0 => channel.waiting.map(|_| Misuse::TransmitterFull),
+            _ => None,
+        }
     }
 
     fn advance(&mut self, now: u64) {

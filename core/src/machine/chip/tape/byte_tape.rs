@@ -8,7 +8,7 @@
 //! The reader takes 300 frames a second, the punch 50. At the end of a tape the reader waits.
 
 use crate::image::Cell;
-use crate::machine::chip::{Chip, Roll, Tape, facet};
+use crate::machine::chip::{Chip, ChipAccess, Misuse, Roll, Tape, facet};
 
 const THERE: Cell = 0x01;
 const READY: Cell = 0x02;
@@ -59,6 +59,11 @@ impl Chip for ByteTape {
             _ => {}
         }
         true
+    }
+
+    fn misuse(&self, access: ChipAccess, _: u64) -> Option<Misuse> {
+        let punches = matches!(access, ChipAccess::Write(0, _));
+        (punches && self.punching.is_some()).then_some(Misuse::StillPunching)
     }
 
     fn advance(&mut self, now: u64) {

@@ -10,7 +10,7 @@
 
 use crate::image::Cell;
 use crate::machine::chip::request::Request;
-use crate::machine::chip::{Chip, Roll, Tape, facet};
+use crate::machine::chip::{Chip, ChipAccess, Misuse, Roll, Tape, facet};
 
 /// Reader and punch.
 #[derive(Debug, Clone)]
@@ -93,6 +93,11 @@ impl Chip for PaperTape {
         };
         self.request.follow(self.asks(), now + 1);
         done
+    }
+
+    fn misuse(&self, access: ChipAccess, _: u64) -> Option<Misuse> {
+        let punches = matches!(access, ChipAccess::Transfer(1, function) if function & 4 != 0);
+        (punches && self.punching.is_some()).then_some(Misuse::StillPunching)
     }
 
     fn advance(&mut self, now: u64) {

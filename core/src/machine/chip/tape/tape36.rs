@@ -12,7 +12,7 @@
 
 use crate::image::Cell;
 use crate::machine::chip::device36::Channel;
-use crate::machine::chip::{Chip, Interrupting, Roll, Tape, facet};
+use crate::machine::chip::{Chip, ChipAccess, Interrupting, Misuse, Roll, Tape, facet};
 
 const BINARY: Cell = 0o40;
 const BUSY: Cell = 0o20;
@@ -151,6 +151,11 @@ impl Chip for Tape36 {
             _ => return false,
         }
         true
+    }
+
+    fn misuse(&self, access: ChipAccess, _: u64) -> Option<Misuse> {
+        let punches = matches!(access, ChipAccess::Write(0, _));
+        (punches && self.punch.left > 0).then_some(Misuse::StillPunching)
     }
 
     fn advance(&mut self, now: u64) {

@@ -9,7 +9,7 @@
 //! counts agree for ever.
 
 use crate::image::Cell;
-use crate::machine::chip::{Chip, Pin, Pins, facet};
+use crate::machine::chip::{Chip, ChipAccess, Misuse, Pin, Pins, facet};
 
 /// The rows of pins.
 const GATES: u8 = 0;
@@ -74,6 +74,8 @@ struct Counter {
     /// The low byte is written, the high one follows.
     half_written: Option<u8>,
     reads_high: bool,
+    /// The count as it was when its low byte was read.
+    seen: u16,
     latched: Option<u16>,
     status: Option<u8>,
     control: u8,
@@ -94,6 +96,7 @@ impl Default for Counter {
             bytes: Bytes::Both,
             half_written: None,
             reads_high: false,
+            seen: 0,
             latched: None,
             status: None,
             control: 0,
@@ -318,6 +321,7 @@ impl Counter {
             Bytes::Both => {
                 self.reads_high = !self.reads_high;
                 if self.reads_high {
+                    self.seen = count;
                     return low;
                 }
                 self.latched = None;
@@ -325,6 +329,12 @@ impl Counter {
             }
         }
         if self.bytes == Bytes::Low { low } else { high }
+    }
+
+    /// True where the high byte that is read next belongs to another count than the low one.
+    fn is_torn(&self, pulse: u64) -> bool {
+        let is_high = self.bytes == Bytes::Both && self.reads_high && self.status.is_none();
+        is_high && self.latched.is_none() && self.count(pulse) >> 8 != self.seen >> 8
     }
 
     fn latch(&mut self, pulse: u64) {
@@ -410,6 +420,21 @@ impl Chip for I8253 {
             None => self.control(value as u8, now),
         }
         true
+    }
+
+    fn misuse(&self, access: ChipAccess, now: u64) -> Option<Misuse> {
+        let pulse = self.pulse(now);
+        match access {
+            ChipAccess::Read(offset) => {
+                let torn = self.counters.get(offset as usize).is_some_and(|counter| counter.is_torn(pulse));
+                torn.then_some(Misuse::TornCount)
+            }
+            ChipAccess::Write(3, value) if value >> 4 & 3 == 0 => {
+                let counter = self.counters.get(value as usize >> 6)?;
+                (counter.latched.is_some() && counter.reads_high).then_some(Misuse::HalfLatched)
+            }
+            _ => None,
+        }
     }
 
     fn advance(&mut self, now: u64) {
