@@ -675,6 +675,9 @@ pub struct DebugArguments {
     /// Press these keys instead of opening the screen, and print what it shows then: letters as they are, others as {Enter}, {Left}, {Up}
     #[arg(long, value_name = "KEYS")]
     pub keys: Option<String>,
+    /// The case table whose cases can be chosen; without one NAME.cases.toml beside the program
+    #[arg(long, value_name = "FILE")]
+    pub cases: Option<String>,
     /// Write a picture of the screen; a file ending in .png or .svg
     #[arg(long, value_name = "FILE")]
     pub picture: Option<String>,

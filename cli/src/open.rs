@@ -328,6 +328,23 @@ pub fn session(program: &str, arguments: &TargetArguments) -> Result<Session, Fa
     if is_transient(&named, arguments) { transient(named, arguments) } else { opened(named, arguments, load) }
 }
 
+/// The same once more, after somebody changed its texts: nothing is said but what comes back.
+pub fn again(program: &str, arguments: &TargetArguments) -> Result<Session, Failure> {
+    let quiet = TargetArguments { warnings: no_warnings(), ..arguments.clone() };
+    let target = target(&quiet)?;
+    let name = files::find(program, PROGRAM_ENDINGS);
+    let resolved = target.resolve(&name, &mut Files).map_err(target_failure)?;
+    match resolved.program {
+        Program::Assembled(assembly) if !assembly.succeeded() => Err(Failure::Places {
+            sources: assembly.sources,
+            diagnostics: assembly.diagnostics,
+            more: assembly.more_errors,
+            status: 1,
+        }),
+        _ => session(program, &quiet),
+    }
+}
+
 /// Puts a program into a machine that is there already.
 pub fn put(session: &mut Session, program: &str, arguments: &TargetArguments) -> Result<(), Failure> {
     let named = named(program, arguments)?;
@@ -535,14 +552,18 @@ fn opened(
     Ok(session)
 }
 
-fn named(program: &str, arguments: &TargetArguments) -> Result<Named, Failure> {
-    let target = Target {
+fn target(arguments: &TargetArguments) -> Result<Target, Failure> {
+    Ok(Target {
         processor: cpu_option(arguments.cpu.as_deref())?,
         board: arguments.board.clone(),
         without: arguments.without.clone(),
         at: arguments.at.clone(),
         define: defines(&arguments.define)?,
-    };
+    })
+}
+
+fn named(program: &str, arguments: &TargetArguments) -> Result<Named, Failure> {
+    let target = target(arguments)?;
     let name = files::find(program, PROGRAM_ENDINGS);
     let mut resolved = resolve(&name, &target, &arguments.warnings)?;
     let found = target.board_for(&mut resolved, &mut Files).map_err(target_failure)?;

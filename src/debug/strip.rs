@@ -20,6 +20,8 @@ pub enum MarkKind {
     Output,
     /// A lamp was lit or put out.
     Lamp,
+    /// An interrupt was taken.
+    Interrupt,
     /// Something was done by hand.
     Hand,
     /// The run stood here.
@@ -63,6 +65,7 @@ impl Strip {
         if last.cycle - first.cycle <= SHORT {
             let hazards = session.hazards(&mut || host.go_on());
             hazards.iter().for_each(|one| add(one.moment.cycle, MarkKind::Hazard));
+            session.interrupts().iter().for_each(|&cycle| add(cycle, MarkKind::Interrupt));
         }
         marks.sort_unstable();
         marks.dedup();

@@ -1,6 +1,8 @@
 //! What a screen shows of a program that stands at a moment.
 
-use super::{Debugger, Strip};
+use super::pane::is_shown;
+use super::rows::RowAt;
+use super::{Debugger, Pane, Strip};
 use crate::number::{character, digits};
 use crate::processor::Role;
 use crate::report::written_at;
@@ -21,6 +23,10 @@ pub struct SourceRow {
     pub has_stop: bool,
     /// It has instructions.
     pub has_code: bool,
+    /// How many instructions it wrote out that it does not say itself; 0 where it is one.
+    pub folds: usize,
+    /// It is an instruction that the line above wrote out.
+    pub is_written: bool,
 }
 
 /// A register or a flag.
@@ -31,6 +37,21 @@ pub struct RegisterView {
     /// Its value, in the processor's habitual radix.
     pub value: String,
     /// The same in decimal; empty for a flag.
+    pub decimal: String,
+    /// It is not what it was before the last deed.
+    pub changed: bool,
+    /// The cursor stands here.
+    pub is_cursor: bool,
+}
+
+/// A watched expression.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Watched {
+    /// The expression.
+    pub text: String,
+    /// Its value, in the processor's habitual radix; or why it has none.
+    pub value: String,
+    /// The same in decimal; empty where it has none.
     pub decimal: String,
     /// It is not what it was before the last deed.
     pub changed: bool,
@@ -45,6 +66,8 @@ pub struct Cell {
     pub character: char,
     /// It is not what it was before the last deed.
     pub changed: bool,
+    /// The cursor stands here.
+    pub is_cursor: bool,
 }
 
 /// What is on the stack.
@@ -69,6 +92,8 @@ pub struct View {
     pub registers: Vec<RegisterView>,
     /// Flags.
     pub flags: Vec<RegisterView>,
+    /// What is watched.
+    pub watched: Vec<Watched>,
     /// The stack, its top first.
     pub stack: Vec<StackRow>,
     /// Rows of memory: the address, and cells.
@@ -83,7 +108,8 @@ pub struct View {
 
 /// Cells in a row of memory, and rows that are kept to see what changes.
 const PER_ROW: u32 = 8;
-const ROWS: u32 = 16;
+pub(super) const ROWS: u32 = 16;
+pub(super) const CELLS: u32 = PER_ROW * ROWS;
 
 impl Debugger {
     /// What there is to be seen: so many lines of source, of memory and of the stack.
@@ -97,6 +123,7 @@ impl Debugger {
             source,
             registers: self.register_views(),
             flags: self.flag_views(),
+            watched: self.watched(),
             stack: self.stack_rows(stack),
             memory: self.memory_rows(memory),
             strip: self.strip.clone(),
@@ -107,40 +134,49 @@ impl Debugger {
 
     fn source(&self, lines: usize) -> (String, Vec<SourceRow>) {
         let session = self.session();
-        let next = session.source_line(self.place());
-        let is_next =
-            |file: &str, number: usize| next.is_some_and(|one| one.file == file && one.number == number);
-        let shown =
-            self.cursor.as_ref().and_then(|(file, number)| Some((file, *number, session.text(file)?)));
+        let place = self.place();
+        let next = session.source_line(place);
+        let shown = self.cursor.as_ref().and_then(|cursor| Some((&cursor.file, session.text(&cursor.file)?)));
         // Where execution stands outside of every text, what memory holds is shown.
-        let Some((file, cursor, text)) =
-            shown.filter(|_| next.is_some() || session.has_text_at(self.place()))
-        else {
+        let Some((file, text)) = shown.filter(|_| next.is_some() || session.has_text_at(place)) else {
             return (String::new(), self.disassembled(lines));
         };
+        let made = self.made(file);
+        let rows = self.rows(file, &made);
+        let cursor = self.cursor_row(&rows).unwrap_or(0);
         let all: Vec<&str> = text.lines().collect();
-        let first = cursor.saturating_sub(lines / 2 + 1).min(all.len().saturating_sub(lines));
-        let stops: Vec<usize> = session
-            .breakpoints()
-            .iter()
-            .filter_map(|&at| session.line_of(at).filter(|line| line.file == *file).map(|line| line.number))
-            .collect();
-        let code: std::collections::BTreeSet<usize> = session
-            .texts_and_programs()
-            .into_iter()
-            .flat_map(|program| program.lines().collect::<Vec<_>>())
-            .filter(|(_, line)| line.code && line.file == *file)
-            .map(|(_, line)| line.number)
-            .collect();
-        let rows = all.iter().enumerate().skip(first).take(lines).map(|(at, line)| SourceRow {
-            number: (at + 1).to_string(),
-            text: (*line).to_string(),
-            is_next: is_next(file, at + 1),
-            is_cursor: at + 1 == cursor,
-            has_stop: stops.contains(&(at + 1)),
-            has_code: code.contains(&(at + 1)),
-        });
-        (file.clone(), rows.collect())
+        let first = (cursor + 1).saturating_sub(lines / 2 + 1).min(rows.len().saturating_sub(lines));
+        let is_next = |row: &RowAt| match (row.written, next) {
+            (Some(address), _) => address == place,
+            (None, Some(line)) => line.written_at() == (file, row.number) && !self.is_open(file, row.number),
+            _ => false,
+        };
+        let none = Vec::new();
+        let row = |at: usize, row: &RowAt| {
+            let addresses = made.get(&row.number).unwrap_or(&none);
+            let own = match row.written {
+                Some(address) => vec![address],
+                None if self.is_open(file, row.number) => Vec::new(),
+                None => addresses.clone(),
+            };
+            SourceRow {
+                number: row
+                    .written
+                    .map_or(row.number.to_string(), |address| session.machine().spell(address)),
+                text: match row.written {
+                    Some(address) => self.written_text(address),
+                    None => all[row.number - 1].to_string(),
+                },
+                is_next: is_next(row),
+                is_cursor: at == cursor,
+                has_stop: own.iter().any(|address| session.breakpoints().contains(address)),
+                has_code: !addresses.is_empty(),
+                folds: if row.written.is_some() { 0 } else { self.folds(addresses) },
+                is_written: row.written.is_some(),
+            }
+        };
+        let shown = rows.iter().enumerate().skip(first).take(lines);
+        (file.clone(), shown.map(|(at, one)| row(at, one)).collect())
     }
 
     fn disassembled(&self, lines: usize) -> Vec<SourceRow> {
@@ -155,6 +191,8 @@ impl Debugger {
                 is_cursor: false,
                 has_stop: session.breakpoints().contains(&address),
                 has_code: true,
+                folds: 0,
+                is_written: false,
             });
             let cells = instruction_at(machine, address).1.len() as u32;
             address = address.wrapping_add(cells) & machine.set().last_address();
@@ -165,16 +203,17 @@ impl Debugger {
     fn register_views(&self) -> Vec<RegisterView> {
         let machine = self.session().machine();
         let set = machine.set();
-        let shown = |role: Role| matches!(role, Role::Data | Role::Cell | Role::Stack | Role::Program);
-        let registers = set.registers().iter().enumerate().filter(|(_, one)| shown(one.role));
+        let registers = set.registers().iter().enumerate().filter(|(_, one)| is_shown(one.role));
         registers
-            .map(|(place, one)| {
+            .enumerate()
+            .map(|(number, (place, one))| {
                 let value = machine.register(place);
                 RegisterView {
                     name: one.name,
                     value: digits(value, set.habit().table_radix(), one.bits),
                     decimal: value.to_string(),
                     changed: self.before.get(place).is_some_and(|&before| before != value),
+                    is_cursor: self.pane == Pane::Registers && number == self.register,
                 }
             })
             .collect()
@@ -185,7 +224,9 @@ impl Debugger {
         let set = machine.set();
         let Some(place) = set.flags_register() else { return Vec::new() };
         let (value, before) = (machine.register(place), self.before.get(place).copied());
-        let flags = set.flags().iter().map(|flag| RegisterView {
+        let first = self.names().len() - set.flags().len();
+        let flags = set.flags().iter().enumerate().map(|(number, flag)| RegisterView {
+            is_cursor: self.pane == Pane::Registers && first + number == self.register,
             name: flag.name,
             value: u8::from(value & flag.mask != 0).to_string(),
             decimal: String::new(),
@@ -194,24 +235,56 @@ impl Debugger {
         flags.collect()
     }
 
+    /// The values of what is watched.
+    pub(super) fn watched_values(&self) -> Vec<Option<i64>> {
+        self.monitor.watches().iter().map(|one| one.value(self.session()).ok()).collect()
+    }
+
+    fn watched(&self) -> Vec<Watched> {
+        let set = self.session().processor();
+        let values = self.monitor.watches().iter().enumerate().map(|(at, one)| {
+            let value = one.value(self.session());
+            let before = self.watched_before.get(at).copied();
+            let changed = before.is_some_and(|before| before != value.as_ref().ok().copied());
+            let (value, decimal) = match value {
+                Ok(value) => {
+                    let small = (0..=set.last_cell() as i64).contains(&value);
+                    let bits = if small { set.cell_bits() } else { set.address_bits() };
+                    let cut = value as u64 & ((1 << bits) - 1);
+                    (digits(cut, set.habit().table_radix(), bits), value.to_string())
+                }
+                Err(wrong) => (wrong.message, String::new()),
+            };
+            Watched { text: one.text().to_string(), value, decimal, changed }
+        });
+        values.collect()
+    }
+
+    /// Cells in a row of memory.
+    pub(super) fn per_row(&self) -> u32 {
+        if self.session().processor().cell_bits() > 12 { 2 } else { PER_ROW }
+    }
+
     /// The cells of the memory pane.
     pub(super) fn cells(&self) -> Vec<u64> {
         let machine = self.session().machine();
         let last = machine.set().last_address();
-        (0..PER_ROW * ROWS).map(|by| machine.cell(self.memory.wrapping_add(by) & last)).collect()
+        (0..CELLS).map(|by| machine.cell(self.memory.wrapping_add(by) & last)).collect()
     }
 
     fn memory_rows(&self, rows: usize) -> Vec<(String, Vec<Cell>)> {
         let machine = self.session().machine();
         let set = machine.set();
-        let per_row = if set.cell_bits() > 12 { 2 } else { PER_ROW as usize };
+        let per_row = self.per_row() as usize;
         let now = self.cells();
         let row = |row: usize| {
             let first = self.memory.wrapping_add((row * per_row) as u32) & set.last_address();
             let cells = (row * per_row..(row + 1) * per_row).filter_map(|at| {
                 let value = *now.get(at)?;
                 let changed = self.cells_before.get(at).is_some_and(|&before| before != value);
-                Some(Cell { value: set.cell(value), character: character(value), changed })
+                let address = self.memory.wrapping_add(at as u32) & set.last_address();
+                let is_cursor = self.pane == Pane::Memory && address == self.cell;
+                Some(Cell { value: set.cell(value), character: character(value), changed, is_cursor })
             });
             (machine.spell(first), cells.collect())
         };
@@ -230,8 +303,11 @@ impl Debugger {
         };
         let wide =
             usize::from(set.address_bits().min(if set.is_segmented() { 16 } else { 24 })).div_ceil(8) as u32;
+        // A segment ends, too.
+        let pointer = set.place_of(Role::Stack).map_or(0, |place| machine.register(place));
+        let mut left = if set.is_segmented() { 0x1_0000 - pointer } else { u64::MAX };
         let (mut at, mut found) = (top, Vec::new());
-        while found.len() < rows {
+        while found.len() < rows && left > 0 {
             let bytes = (0..wide).map(|by| machine.cell(next(at, by)));
             let word = bytes.enumerate().fold(0, |word, (by, cell)| word | cell << (8 * by));
             let back = session.return_address(word as u32);
@@ -245,6 +321,7 @@ impl Debugger {
             };
             found.push(StackRow { address: machine.spell(at), value, what });
             at = next(at, cells);
+            left = left.saturating_sub(cells.into());
             if at == 0 || page > 0 && at & 0xFF == 0 {
                 break;
             }

@@ -5,7 +5,7 @@ use crate::assembler::Formula;
 use crate::number::digits;
 use crate::report::Tracer;
 use crate::report::list_line;
-use crate::session::{Limits, Step, Stop};
+use crate::session::{Guard, Limits, Step, Stop};
 use crate::text::{Text, Tone};
 
 impl Monitor {
@@ -136,10 +136,20 @@ impl Monitor {
         let set = self.session.processor();
         let mut text = Text::new();
         if let Some(address) = rest.strip_prefix("at ") {
-            let address = self.address_of(address)?;
-            let new = self.session.add_breakpoint(address);
-            let words = if new { "a breakpoint stands at" } else { "a breakpoint stands already at" };
+            let (address, guard) = self.guarded(address)?;
+            let has_guard = guard.condition.is_some() || guard.passes > 0;
+            let stands = self.session.breakpoints().contains(&address);
+            let words = if has_guard || !stands {
+                "a breakpoint stands at"
+            } else {
+                "a breakpoint stands already at"
+            };
+            match has_guard {
+                true => self.session.guard_breakpoint(address, guard),
+                false => _ = self.session.add_breakpoint(address),
+            }
             text.line().put(format!("{words} ")).tone(Tone::Strong, self.session.machine().spell(address));
+            text.put(self.guard_words(address));
         } else if let Some(condition) = rest.strip_prefix("when ") {
             let formula = Formula::parse(condition, Some(set))?;
             formula.value(&self.session)?;
@@ -149,6 +159,7 @@ impl Monitor {
             for &address in self.session.breakpoints() {
                 let label = self.session.label(address).map(|label| format!("  {label}")).unwrap_or_default();
                 text.line().put("at ").tone(Tone::Strong, self.session.machine().spell(address)).put(label);
+                text.put(self.guard_words(address));
             }
             for condition in self.session.conditions() {
                 text.line().put(format!("when {}", condition.text()));
@@ -161,6 +172,34 @@ impl Monitor {
             return Err(Complaint::new("`at` or `when` is missing", help));
         }
         Ok(text)
+    }
+
+    /// An address, and behind it what its breakpoint asks: `again when a > 7 after 3`.
+    fn guarded(&self, text: &str) -> Result<(u32, Guard), Complaint> {
+        let mut guard = Guard::default();
+        let mut rest = text;
+        if let Some((before, passes)) = rest.rsplit_once(" after ") {
+            let number = self.value_of(passes)?;
+            let help = "write `stop at ADDRESS after COUNT`";
+            guard.passes =
+                u32::try_from(number).map_err(|_| Complaint::new(format!("{number} is no count"), help))?;
+            rest = before;
+        }
+        if let Some((before, condition)) = rest.split_once(" when ") {
+            let formula = Formula::parse(condition, Some(self.session.processor()))?;
+            formula.value(&self.session)?;
+            guard.condition = Some(formula);
+            rest = before;
+        }
+        Ok((self.address_of(rest.trim())?, guard))
+    }
+
+    /// What a breakpoint asks, as it is told.
+    fn guard_words(&self, address: u32) -> String {
+        let Some(guard) = self.session.guard(address) else { return String::new() };
+        let condition = guard.condition.as_ref().map_or(String::new(), |one| format!(" when {}", one.text()));
+        let passes = if guard.passes > 0 { format!(" after {}", guard.passes) } else { String::new() };
+        format!("{condition}{passes}")
     }
 
     pub(super) fn watch(&mut self, rest: &str, _: &mut dyn Host) -> Done {

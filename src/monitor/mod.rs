@@ -120,6 +120,17 @@ impl Monitor {
         &mut self.session
     }
 
+    /// What is shown at every stop.
+    pub fn watches(&self) -> &[Formula] {
+        &self.watches
+    }
+
+    /// Goes on with another session; what is watched stays.
+    pub(crate) fn exchange(&mut self, session: Session) {
+        let watches = std::mem::take(&mut self.watches);
+        *self = Self { watches, radix: self.radix, ..Self::new(session) };
+    }
+
     /// What stands before the line that is typed: the address while instructions are put in.
     pub fn prompt(&self) -> String {
         match self.coding {

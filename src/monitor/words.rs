@@ -47,7 +47,7 @@ pub const WORDS: &[Word] = &[
     word("writers",   "writers PLACE [last COUNT]",   "lists who wrote something, with times and values, the last one first", &["writers cell 4100h", "writers {register} last 40"], Monitor::writers),
     word("run",       "run [ADDRESS]",                "runs from here, or from an address, to the next stop", &["run", "run 4000h"], Monitor::run),
     word("until",     "until ADDRESS",                "runs to an address", &["until done"], Monitor::until),
-    word("stop",      "stop at ADDRESS | stop when CONDITION", "sets a breakpoint, or a condition to stop at; alone it lists them", &["stop at loop", "stop when {register} == 0 && {flag} == 1", "stop when cell 4100h > 7", "stop"], Monitor::stop),
+    word("stop",      "stop at ADDRESS [when CONDITION] [after COUNT] | stop when CONDITION", "sets a breakpoint, one that stops only where a condition holds there or after so many times in a run, or a condition to stop at anywhere; alone it lists them", &["stop at loop", "stop at loop when {register} > 7 after 3", "stop when {register} == 0 && {flag} == 1", "stop when cell 4100h > 7", "stop"], Monitor::stop),
     word("watch",     "watch EXPRESSION",             "shows a value at every stop", &["watch {register}", "watch cell count"], Monitor::watch),
     word("forget",    "forget ADDRESS | EXPRESSION | all", "takes away a breakpoint, a watch or a condition by what it says, or all of them", &["forget loop", "forget {register}", "forget all"], Monitor::forget),
     word("load",      "load FILE [at ADDRESS]",       "loads a program: source, Intel HEX, or raw bytes at an address", &["load tide.asm", "load tide.bin at 4000h"], Monitor::load),

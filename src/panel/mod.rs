@@ -13,6 +13,7 @@ pub use lights::{Row, group};
 pub use script::{Files, NoFiles, Ran, Script};
 
 use crate::machine::chip::Picture;
+use crate::machine::{Digits, Machine};
 use crate::report::{list_line, registers_card, written_at};
 use crate::session::{Limits, Session, StateError, Stop, instruction_at};
 use crate::text::{Text, Tone};
@@ -21,14 +22,14 @@ use crate::text::{Text, Tone};
 const TAP_MS: u64 = 60;
 
 /// For so long a look at the panel takes: what flickers faster is seen as one.
-const LOOK_MS: u64 = 30;
+pub(crate) const LOOK_MS: u64 = 30;
 
 /// A panel with the machine behind it.
 #[derive(Debug, Clone)]
 pub struct Panel {
     session: Session,
     /// The last look: cycles that each segment and each lamp was lit up to then, and the cycle.
-    before: (Vec<Vec<[u64; 8]>>, Vec<u64>, u64),
+    before: Lit,
     /// The rows of lights since the last look.
     lights: lights::Lights,
     /// The front panel.
@@ -59,7 +60,7 @@ impl Panel {
         let front = board.front.map(|_| front::Front::default());
         let lights = lights::Lights::new(board.lights.len());
         let fresh = session.program().map(|_| Box::new(session.clone()));
-        let mut panel = Self { session, before: (Vec::new(), Vec::new(), 0), lights, front, fresh };
+        let mut panel = Self { session, before: Lit::default(), lights, front, fresh };
         if panel.front.is_some() {
             panel.stopped();
         }
@@ -132,13 +133,7 @@ impl Panel {
     }
 
     fn mark(&mut self) {
-        let machine = self.session.machine();
-        let now = machine.cycles();
-        let rows = machine.digits().iter();
-        let digits =
-            rows.map(|row| (0..row.count()).map(|digit| row.lit_cycles(digit, now)).collect()).collect();
-        let lamps = machine.lamps().iter().map(|lamp| lamp.lit_cycles(now)).collect();
-        self.before = (digits, lamps, now);
+        self.before = Lit::of(self.session.machine());
         self.lights.forget();
     }
 
@@ -151,11 +146,42 @@ impl Panel {
 
     /// What was seen since the last look, averaged.
     pub fn since(&mut self) -> View {
-        let machine = self.session.machine();
+        let seen = self.before.view(self.session.machine());
+        let (rows, still) = self.rows();
+        self.mark();
+        View { rows, still, ..seen }
+    }
+
+    /// While the machine stands still, its lights show what it holds; digits and lamps stay in the view as bright as they were.
+    pub fn hold(&mut self, view: &mut View) {
+        self.lights.forget();
+        (view.rows, view.still) = self.rows();
+        // What it wrote last stands on the screen.
+        view.screen = self.session.machine().screen();
+    }
+}
+
+/// How long each segment and each lamp was lit up to a cycle.
+#[derive(Debug, Clone, Default)]
+struct Lit {
+    digits: Vec<Vec<[u64; 8]>>,
+    lamps: Vec<u64>,
+    cycle: u64,
+}
+
+impl Lit {
+    fn of(machine: &Machine) -> Self {
+        let cycle = machine.cycles();
+        let row = |row: &Digits| (0..row.count()).map(|digit| row.lit_cycles(digit, cycle)).collect();
+        let digits = machine.digits().iter().map(row).collect();
+        Self { digits, lamps: machine.lamps().iter().map(|lamp| lamp.lit_cycles(cycle)).collect(), cycle }
+    }
+
+    /// What was seen from then to where a machine stands now, averaged; without its rows of lights.
+    fn view(&self, machine: &Machine) -> View {
         let now = machine.cycles();
-        let (digits, lamps, begin) = &self.before;
-        let span = now.saturating_sub(*begin).max(1) as f32;
-        let rows = machine.digits().iter().zip(digits).map(|(row, before)| {
+        let span = now.saturating_sub(self.cycle).max(1) as f32;
+        let rows = machine.digits().iter().zip(&self.digits).map(|(row, before)| {
             // Each digit has its share of the time only.
             let share = span / row.count().max(1) as f32;
             let bright = |digit: usize| {
@@ -166,22 +192,24 @@ impl Panel {
             };
             (row.name.clone(), (0..row.count()).map(bright).collect())
         });
-        let lit = machine.lamps().iter().zip(lamps).map(|(lamp, before)| {
+        let lit = machine.lamps().iter().zip(&self.lamps).map(|(lamp, before)| {
             (lamp.name.clone(), (lamp.lit_cycles(now).saturating_sub(*before) as f32 / span).clamp(0.0, 1.0))
         });
-        let (digits, lamps, screen) = (rows.collect(), lit.collect(), machine.screen());
-        let (rows, still) = self.rows();
-        self.mark();
-        View { digits, lamps, screen, rows, still }
+        let (digits, lamps) = (rows.collect(), lit.collect());
+        View { digits, lamps, screen: machine.screen(), rows: Vec::new(), still: true }
     }
+}
 
-    /// While the machine stands still, its lights show what it holds; digits and lamps stay in the view as bright as they were.
-    pub fn hold(&mut self, view: &mut View) {
-        self.lights.forget();
-        (view.rows, view.still) = self.rows();
-        // What it wrote last stands on the screen.
-        view.screen = self.session.machine().screen();
+/// What somebody saw of a board from one moment of a run to a later one: digits, lamps and the screen. Where no time passed between,
+/// a lamp is as it is.
+pub fn seen(before: &Machine, now: &Machine) -> View {
+    let mut view = Lit::of(before).view(now);
+    if before.cycles() == now.cycles() {
+        for ((_, bright), lamp) in view.lamps.iter_mut().zip(now.lamps()) {
+            *bright = f32::from(u8::from(lamp.lit));
+        }
     }
+    view
 }
 
 impl View {

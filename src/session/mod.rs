@@ -21,6 +21,7 @@ pub mod cases;
 mod cause;
 mod doubt;
 mod fold;
+mod guard;
 mod hazard;
 mod open;
 mod profile;
@@ -37,6 +38,7 @@ mod walk;
 pub use cause::{Origin, Whereabouts, Why, WriteKind, Written};
 pub use doubt::{Doubt, PlaceUse};
 pub use fold::Share;
+pub use guard::Guard;
 pub use hazard::{HAZARDS, Hazard};
 pub use open::{Found, OpenError, board_names, find_board, firmware_image, is_program_file};
 pub use profile::{Counted, Profile};
@@ -52,6 +54,7 @@ use crate::diagnostic::Problem;
 use crate::image::{Cell, Image};
 use crate::machine::{Event, LoadError, Machine, StopMap};
 use crate::processor::{InstructionSet, Named, Role};
+use guard::Guards;
 use rounds::Looks;
 use time::{Timeline, puts};
 
@@ -68,6 +71,8 @@ pub struct Session {
     looks: Option<Looks>,
     stops: StopMap,
     conditions: Vec<Formula>,
+    /// What breakpoints ask before they stop a run.
+    guards: Guards,
     timeline: Timeline,
     recording: Option<Box<record::Recording>>,
     /// What looks for hazards, where somebody has asked for them.
@@ -149,6 +154,7 @@ impl Session {
             looks: None,
             stops: StopMap::default(),
             conditions: Vec::new(),
+            guards: Guards::default(),
             timeline: Timeline::default(),
             recording: None,
             watcher: None,
@@ -474,6 +480,7 @@ impl Session {
 
     /// Takes a breakpoint away. False where there was none.
     pub fn remove_breakpoint(&mut self, address: u32) -> bool {
+        self.guards.remove(address);
         self.stops.remove(address)
     }
 

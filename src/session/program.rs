@@ -1,6 +1,7 @@
 //! A program as a session knows it: the image, and, where it was assembled here, its source and symbols.
 
 use crate::assembler::{Assembly, LineKind, Region, Symbols, statement};
+use crate::diagnostic::{Source, Sources, Span};
 use crate::image::Image;
 use crate::machine::StopMap;
 use crate::processor::InstructionSet;
@@ -41,6 +42,15 @@ pub struct SourceLine {
     pub code: bool,
     /// What its comment allows: codes of warnings and hazards.
     pub allows: Vec<String>,
+    /// The text and the line that wrote it out, where that is another one: the call of a macro, the beginning of what is copied.
+    pub call: Option<(String, usize)>,
+}
+
+impl SourceLine {
+    /// The text and the line that somebody wrote: of what a macro wrote out, its call.
+    pub fn written_at(&self) -> (&str, usize) {
+        self.call.as_ref().map_or((&self.file, self.number), |(file, number)| (file, *number))
+    }
 }
 
 impl Program {
@@ -104,6 +114,10 @@ impl Program {
                     cells: count,
                     code: row > 0,
                     allows,
+                    call: outermost(&assembly.sources, line.source).map(|span| {
+                        let (breaks, file) = &numbers[span.source as usize];
+                        ((*file).to_string(), breaks.partition_point(|&at| at < span.start) + 1)
+                    }),
                 },
             );
         }
@@ -173,10 +187,27 @@ impl Program {
         self.lines.get(&address)
     }
 
+    /// The source line that made the cell at an address.
+    pub fn line_of_cell(&self, address: u32) -> Option<&SourceLine> {
+        let (&first, line) = self.lines.range(..=address).next_back()?;
+        (address - first < line.cells).then_some(line)
+    }
+
     /// The label at an address.
     pub fn label(&self, address: u32) -> Option<&str> {
         self.labels.get(&address).map(String::as_str)
     }
+}
+
+/// The call that an expansion was written out for, in the end.
+fn outermost(sources: &Sources, source: u32) -> Option<Span> {
+    let mut call = None;
+    let mut at = source;
+    while let Some(Source { expansion: Some(_), included: Some(span), .. }) = sources.get(at) {
+        call = Some(*span);
+        at = span.source;
+    }
+    call
 }
 
 /// Lines in which a kind of hazard is allowed.

@@ -158,6 +158,7 @@ pub struct Limits {
     pub(super) rest: bool,
     pub(super) inside: bool,
     pub(super) counted: bool,
+    pub(super) continued: bool,
 }
 
 impl Limits {
@@ -170,6 +171,12 @@ impl Limits {
     #[must_use]
     pub fn until(self, address: u32) -> Self {
         Self { until: Some(address), ..self }
+    }
+
+    /// As part of a run that was begun before: breakpoints that are passed some times first count on.
+    #[must_use]
+    pub fn continued(self, continued: bool) -> Self {
+        Self { continued, ..self }
     }
 
     /// Until the program is back in the firmware, where the board has one that waits for the operator.

@@ -89,22 +89,19 @@ impl Session {
         self.machine.stop_at_rest(limits.rest);
         self.remember();
         let territory = limits.counted.then(|| Territory::of(self, &stops)).flatten();
-        // The instruction at a stop is executed when the run begins there.
-        if stops.contains(self.machine.place()) && self.machine.cycles() < end {
-            let first = end.min(self.machine.cycles().saturating_add(whole.max(1)));
-            let began = self.machine.cycles();
-            let step = step::step(&mut self.machine, first);
-            if territory.as_ref().is_some_and(|territory| territory.is_own(step.address)) {
-                self.count(step.cycles, 1);
-            }
-            if territory.is_some() {
-                self.count_all(began);
-            }
-            if let Some(stop) = step.stop {
+        if !limits.continued {
+            self.guards.begin();
+        }
+        let mut passes = !limits.continued;
+        loop {
+            // The instruction at a stop is executed when the run begins there, or passes it.
+            let is_there = passes && stops.contains(self.machine.place()) && self.machine.cycles() < end;
+            passes = false;
+            if is_there
+                && let Some(stop) = self.past_stop(end.min(self.machine.cycles() + whole.max(1)), &territory)
+            {
                 return stop;
             }
-        }
-        loop {
             let slice = end.min(self.machine.cycles().saturating_add(whole.max(1))).min(self.mark_due());
             let stop = match &territory {
                 Some(territory) if self.conditions.is_empty() => self.counted_slice(territory, &stops, slice),
@@ -112,14 +109,34 @@ impl Session {
             };
             match stop {
                 Stop::Cycles if self.machine.cycles() < end => {}
-                Stop::Breakpoint => return self.which_stop(limits),
+                Stop::Breakpoint => match self.which_stop(limits) {
+                    Some(stop) => return stop,
+                    None if self.machine.cycles() >= end => {
+                        self.guards.not_yet(self.machine.place());
+                        return Stop::Cycles;
+                    }
+                    None => passes = true,
+                },
                 other => return other,
             }
-            if !go_on(self) {
+            if !passes && !go_on(self) {
                 return Stop::Operator;
             }
             self.remember();
         }
+    }
+
+    /// Executes the instruction at a stop; why the run ends with it.
+    fn past_stop(&mut self, limit: u64, territory: &Option<Territory>) -> Option<Stop> {
+        let began = self.machine.cycles();
+        let step = step::step(&mut self.machine, limit);
+        if territory.as_ref().is_some_and(|territory| territory.is_own(step.address)) {
+            self.count(step.cycles, 1);
+        }
+        if territory.is_some() {
+            self.count_all(began);
+        }
+        step.stop
     }
 
     fn slice(&mut self, stops: &StopMap, limit: u64) -> Stop {
@@ -178,17 +195,8 @@ impl Session {
             && step::step(&mut self.machine.clone(), limit).instruction.is_some()
     }
 
-    fn which_stop(&self, limits: Limits) -> Stop {
-        let pc = self.machine.place();
-        match self.stops.contains(pc) {
-            false if limits.until == Some(pc) => Stop::Until,
-            false if self.way_back(limits) == Some(pc) => Stop::ToFirmware,
-            _ => Stop::Breakpoint,
-        }
-    }
-
     /// Where the firmware waits for the operator, where that ends a run.
-    fn way_back(&self, limits: Limits) -> Option<u32> {
+    pub(super) fn way_back(&self, limits: Limits) -> Option<u32> {
         let ready = self.machine.board().firmware.as_ref()?.ready.as_ref().filter(|_| limits.back)?;
         self.firmware.as_ref()?.symbols.value(ready).map(|address| address as u32)
     }
@@ -213,20 +221,27 @@ impl Session {
     fn trace_to_stop(&mut self, limits: Limits, see: &mut dyn FnMut(&Self, &Step) -> bool) -> Stop {
         let end = limits.cycles.map_or(u64::MAX, |cycles| self.machine.cycles().saturating_add(cycles));
         let stops = self.all_stops(limits);
-        // The instruction at a stop is executed when the run begins there.
-        if stops.contains(self.machine.place()) && self.machine.cycles() < end {
-            let step = self.step_within(end - self.machine.cycles());
-            if !step.nothing_done() && !see(self, &step) {
-                return Stop::Operator;
+        self.guards.begin();
+        loop {
+            // The instruction at a stop is executed when the run begins there, or passes it.
+            if stops.contains(self.machine.place()) && self.machine.cycles() < end {
+                let step = self.step_within(end - self.machine.cycles());
+                if !step.nothing_done() && !see(self, &step) {
+                    return Stop::Operator;
+                }
+                if let Some(stop) = step.stop {
+                    return stop;
+                }
             }
-            if let Some(stop) = step.stop {
-                return stop;
+            let how = How { remember: true, inside: limits.inside };
+            match self.walk(&stops, end, how, see) {
+                Stop::Breakpoint => {
+                    if let Some(stop) = self.which_stop(limits) {
+                        return stop;
+                    }
+                }
+                other => return other,
             }
-        }
-        let how = How { remember: true, inside: limits.inside };
-        match self.walk(&stops, end, how, see) {
-            Stop::Breakpoint => self.which_stop(limits),
-            other => other,
         }
     }
 
@@ -297,6 +312,7 @@ impl Session {
     /// Steps on until the routine that is being executed has returned; the last step.
     fn leave(&mut self, stack: Option<u32>, go_on: &mut dyn FnMut(&Self) -> bool) -> Step {
         let breakpoints = self.stops.clone();
+        self.guards.begin();
         // Whether what was entered meanwhile was so by an interrupt.
         let mut entered: Vec<bool> = Vec::new();
         let mut count = 0u32;
@@ -306,7 +322,7 @@ impl Session {
             let stop = match &step.stop {
                 Some(stop) => Some(stop.clone()),
                 None if self.has_returned(&step, stack, &mut entered) => return step,
-                None if breakpoints.contains(step.next) => Some(Stop::Breakpoint),
+                None if breakpoints.contains(step.next) && !self.passes(step.next) => Some(Stop::Breakpoint),
                 None if count.is_multiple_of(PATIENCE) && !go_on(self) => Some(Stop::Operator),
                 None => continue,
             };
@@ -361,10 +377,11 @@ impl Session {
     /// Runs until a call comes back with the stack as it was; `None`, or why it stopped before.
     fn come_back(&mut self, behind: u32, stack: u32, go_on: &mut dyn FnMut(&Self) -> bool) -> Option<Stop> {
         loop {
-            let breakpoints = self.stops.clone();
+            let (breakpoints, guard) = (self.stops.clone(), self.guards.remove(behind));
             self.stops.insert(behind);
             let stop = self.run_while(Limits::none(), go_on);
             self.stops = breakpoints;
+            guard.into_iter().for_each(|guard| self.guard_breakpoint(behind, guard));
             let is_behind = stop == Stop::Breakpoint && self.machine.place() == behind;
             match is_behind {
                 true if self.machine.stack_place() == Some(stack) => return None,

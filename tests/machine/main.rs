@@ -5,6 +5,7 @@ mod common;
 
 mod back;
 mod chips;
+mod debugger;
 mod hazards;
 mod link;
 mod machine;

@@ -8,7 +8,7 @@ use plain_byte::monitor::{Host, Monitor, Reply};
 use plain_byte::report::{Coverage, Ground, flame, folded};
 use plain_byte::session::{Limits, Session, Whereabouts};
 
-struct Nobody;
+pub struct Nobody;
 
 impl Loader for Nobody {
     fn resolve(&self, name: &str, _: Option<&str>) -> String {

@@ -17,7 +17,11 @@ struct Row {
 /// from stands below it, indented where it is more than one thing.
 pub fn why(session: &Session, chains: &[Why]) -> Text {
     let mut rows = Vec::new();
-    chains.iter().for_each(|chain| link(session, chain, 0, &mut rows));
+    for chain in chains {
+        link(session, chain, 0, &mut rows);
+        // Where the instruction reached for it is no part of the value, and comes last.
+        chain.from.iter().filter(|one| one.is_address).for_each(|one| link(session, one, 2, &mut rows));
+    }
     let width = |of: &dyn Fn(&Row) -> usize| rows.iter().map(of).max().unwrap_or(0);
     let left = width(&|row| row.indent + row.value.chars().count());
     let middle = width(&|row| row.by.chars().count()).min(WIDEST);
@@ -85,7 +89,7 @@ fn link(session: &Session, why: &Why, indent: usize, rows: &mut Vec<Row>) {
             let line = match why.whereabouts {
                 // Whatever it holds now.
                 crate::session::Whereabouts::Cell(address) => {
-                    session.program().and_then(|one| one.line(address))
+                    session.program().and_then(|one| one.line_of_cell(address))
                 }
                 _ => None,
             };
@@ -99,10 +103,12 @@ fn link(session: &Session, why: &Why, indent: usize, rows: &mut Vec<Row>) {
             "never set".to_string()
         }
     };
-    rows.push(Row { indent, value: format!("{} = {value}", why.name), by, details });
+    let at = if why.is_address { "at " } else { "" };
+    rows.push(Row { indent, value: format!("{at}{} = {value}", why.name), by, details });
     // A chain goes straight down; what is joined to it stands to the right.
-    let inner = if why.from.len() > 1 { indent + 2 } else { indent };
-    why.from.iter().for_each(|one| link(session, one, inner, rows));
+    let parts = || why.from.iter().filter(|one| !one.is_address);
+    let inner = if parts().count() > 1 { indent + 2 } else { indent };
+    parts().for_each(|one| link(session, one, inner, rows));
 }
 
 /// `8th`.

@@ -30,6 +30,9 @@ pub struct Why {
     pub from: Vec<Why>,
     /// True where there is more behind it than was asked for.
     pub goes_on: bool,
+    /// True where it is what the address was made from that the instruction reached for, and no part of the value. Only for the value that
+    /// was asked for is that followed.
+    pub is_address: bool,
 }
 
 /// How a value came to be.
@@ -76,6 +79,7 @@ struct Node {
     loops: Vec<Loc>,
     is_input: bool,
     goes_on: bool,
+    is_address: bool,
 }
 
 /// The links, and what is wanted: each location by the links that were made from it.
@@ -85,6 +89,8 @@ struct Chain {
     waiting: BTreeMap<Loc, Vec<Option<usize>>>,
     roots: Vec<(Loc, Option<usize>)>,
     depth: usize,
+    /// What only addresses were made from.
+    addresses: Vec<Loc>,
 }
 
 /// Something that an item wrote, and what it was made from: by the processor, and from outside.
@@ -92,6 +98,8 @@ struct Found {
     hit: Hit,
     inputs: Vec<Loc>,
     outside: Vec<Loc>,
+    /// What the address was made from that it reached for.
+    address: Vec<Loc>,
 }
 
 impl Chain {
@@ -102,6 +110,7 @@ impl Chain {
             waiting: BTreeMap::new(),
             roots: roots.iter().map(|&loc| (loc, None)).collect(),
             depth,
+            addresses: Vec::new(),
         };
         roots.into_iter().for_each(|loc| chain.want(loc, None));
         chain
@@ -130,9 +139,14 @@ impl Chain {
             loops,
             is_input: false,
             goes_on: false,
+            is_address: false,
         });
         match parent {
-            Some(parent) => self.nodes[parent].children.push(number),
+            Some(parent) => {
+                self.nodes[number].is_address =
+                    self.nodes[parent].depth == 0 && self.addresses.contains(&loc);
+                self.nodes[parent].children.push(number);
+            }
             None => {
                 let root = self.roots.iter_mut().find(|root| root.0 == loc && root.1.is_none());
                 root.into_iter().for_each(|root| root.1 = Some(number));
@@ -176,7 +190,7 @@ impl Chain {
     }
 
     fn link(&mut self, item: &Item, found: &Found, parent: Option<usize>, next: &mut Vec<(Loc, usize)>) {
-        let Found { hit, inputs, outside } = found;
+        let Found { hit, inputs, outside, address } = found;
         let is_instruction = item.kind == ItemKind::Instruction;
         let same = parent.filter(|_| is_instruction).and_then(|at| self.same(at, hit.loc, item.address));
         if let (Some(same), Some(parent)) = (same, parent) {
@@ -203,6 +217,11 @@ impl Chain {
             self.nodes[input].is_input = true;
         }
         next.extend(inputs.iter().map(|&loc| (loc, node)));
+        if self.nodes[node].depth == 0 {
+            let more: Vec<Loc> = address.iter().copied().filter(|loc| !inputs.contains(loc)).collect();
+            next.extend(more.iter().map(|&loc| (loc, node)));
+            self.addresses.extend(more);
+        }
     }
 
     /// What is still wanted was never written.
@@ -219,7 +238,7 @@ impl Session {
     /// Why something has the value that it has: the chain of instructions that led to it, at most so many links deep. A register that
     /// consists of several pieces gives a chain for each. `go_on` is asked now and then.
     pub fn why(&mut self, of: &Whereabouts, depth: usize, go_on: &mut dyn FnMut() -> bool) -> Vec<Why> {
-        let mut chain = Chain::new(self.locations(of), depth.max(1));
+        let mut chain = Chain::new(self.locations_of_word(of), depth.max(1));
         let mut hits = Vec::new();
         let mut visitor = self.visitor();
         self.backwards(go_on, &mut |session, chunk, follower| {
@@ -250,7 +269,13 @@ impl Session {
                         _ => effect.writes.get(hit.write).copied().unwrap_or_default(),
                     });
                     let (inputs, outside) = session.made_from(inputs, item, chunk, follower);
-                    Found { hit, inputs, outside }
+                    let address = match effect {
+                        Some(effect) if !effect.moves_stack => {
+                            session.made_from(effect.address, item, chunk, follower).0
+                        }
+                        _ => Vec::new(),
+                    };
+                    Found { hit, inputs, outside, address }
                 });
                 let found = found.collect();
                 chain.hit(item, found);
@@ -262,6 +287,19 @@ impl Session {
         });
         chain.finish();
         self.tell(&chain)
+    }
+
+    /// Where something is; of a label of a word of a few cells, all of them.
+    fn locations_of_word(&self, of: &Whereabouts) -> Vec<Loc> {
+        /// Data that is longer is a table.
+        const LONGEST: u32 = 4;
+        let mut all = self.locations(of);
+        if let Whereabouts::Cell(address) = *of {
+            let end = self.texts().find_map(|program| program.data_end(address));
+            let whole = end.filter(|end| end - address <= LONGEST && self.label(address).is_some());
+            all.extend((address + 1..whole.unwrap_or(address)).map(Loc::Cell));
+        }
+        all
     }
 
     /// The locations that something was made from, and those of them that are read from outside.
@@ -387,8 +425,9 @@ impl Telling<'_> {
         let children: Vec<usize> = if deepest == 0 { Vec::new() } else { node.children.clone() };
         let mut from: Vec<Why> = children.into_iter().map(|child| self.why(child, deepest - 1)).collect();
         // What goes on in the same place comes first.
-        from.sort_by_key(|one| one.name != name);
-        Why { name, whereabouts, value, bits, origin, turns: node.turns, from, goes_on: node.goes_on }
+        from.sort_by_key(|one| (one.is_address, one.name != name));
+        let Node { turns, goes_on, is_address, .. } = *node;
+        Why { name, whereabouts, value, bits, origin, turns, from, goes_on, is_address }
     }
 
     /// What was read from outside by the instruction of a link.

@@ -223,7 +223,7 @@ impl Session {
     /// changed, where there was none.
     pub fn back_to_stop(&mut self, go_on: &mut dyn FnMut() -> bool) -> bool {
         let stops = self.stops.clone();
-        let at_stop = self.last_at(&stops, go_on);
+        let at_stop = self.last_at(&stops, true, go_on);
         let conditions = self.conditions.clone();
         let holds = |session: &Self| {
             i64::from(conditions.iter().any(|one| one.quick(session).is_some_and(|value| value != 0)))
@@ -266,14 +266,34 @@ impl Session {
     /// Goes back to the last time that an instruction came next. False, and nothing is changed, where it never did.
     pub fn back_to_address(&mut self, address: u32, go_on: &mut dyn FnMut() -> bool) -> bool {
         let stops: StopMap = [address].into_iter().collect();
-        let found = self.last_at(&stops, go_on);
+        let found = self.last_at(&stops, false, go_on);
         found.into_iter().for_each(|cycle| self.bring_to(cycle));
         found.is_some()
     }
 
-    /// The last cycle before now at which an instruction at one of the addresses began.
-    fn last_at(&mut self, stops: &StopMap, go_on: &mut dyn FnMut() -> bool) -> Option<u64> {
-        let (mut found, now) = (None, self.machine.cycles());
+    /// The last cycle before now at which an instruction at one of the addresses began; where that is guarded, with its condition true.
+    fn last_at(&mut self, stops: &StopMap, guarded: bool, go_on: &mut dyn FnMut() -> bool) -> Option<u64> {
+        let mut now = self.machine.cycles();
+        let has_guard = |at: &u32| self.guard(*at).is_some_and(|guard| guard.condition.is_some());
+        let asks = guarded && stops.addresses().iter().any(has_guard);
+        let mut visitor = asks.then(|| self.visitor());
+        loop {
+            let found = self.last_before(now, stops, go_on)?;
+            let Some(visitor) = &mut visitor else { return Some(found) };
+            visitor.go_to(self, found);
+            let then = std::mem::replace(&mut self.machine, visitor.machine.clone());
+            let holds = self.guard_holds(self.machine.place());
+            self.machine = then;
+            if holds {
+                return Some(found);
+            }
+            now = found;
+        }
+    }
+
+    /// The last cycle before `now` at which an instruction at one of the addresses began.
+    fn last_before(&mut self, now: u64, stops: &StopMap, go_on: &mut dyn FnMut() -> bool) -> Option<u64> {
+        let mut found = None;
         if !stops.addresses().is_empty() {
             self.backwards(go_on, &mut |_, chunk, _| {
                 let is_stop = |item: &&super::follow::Item| {
@@ -354,6 +374,16 @@ impl Session {
             }
         }
         None
+    }
+
+    /// A machine as it was at a cycle of the past, without what it recorded; as it is now where nothing is known of that.
+    pub fn machine_at(&mut self, cycle: u64) -> crate::machine::Machine {
+        if self.timeline.snapshots().next().is_none_or(|first| first.0.cycles() > cycle) {
+            return self.machine.unseen();
+        }
+        let mut visitor = self.visitor();
+        visitor.go_to(self, cycle);
+        visitor.machine
     }
 
     /// Somebody who goes to moments of the past, one after the other, while the session stays where it is.

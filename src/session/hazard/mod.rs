@@ -73,6 +73,11 @@ impl Session {
         hazards
     }
 
+    /// The cycles of interrupts that were taken in the run up to now, the first ones; as far as hazards were looked for.
+    pub fn interrupts(&self) -> &[u64] {
+        self.watcher.as_ref().map_or(&[], |watcher| watcher.interrupts())
+    }
+
     /// Goes back to the moment in front of the last hazard. `None`, and nothing is changed, where there was none.
     pub fn back_to_hazard(&mut self, go_on: &mut dyn FnMut() -> bool) -> Option<Hazard> {
         let now = self.machine.cycles();

@@ -38,6 +38,8 @@ pub(super) struct Pending {
     pub how: Return,
 }
 
+/// More interrupts are not kept.
+const MOST_INTERRUPTS: usize = 4096;
 /// More open calls than these are a recursion without end.
 const MOST: usize = 100_000;
 
@@ -128,6 +130,9 @@ impl Looking {
 
     pub(super) fn interrupt(&mut self, session: &Session, accesses: &[Done]) {
         self.pending = None;
+        if self.interrupts.len() < MOST_INTERRUPTS {
+            self.interrupts.push(self.cycle);
+        }
         let writes = accesses.iter().filter(|done| done.what == What::Write);
         if let Some(place) = writes.clone().map(|done| done.address).min() {
             self.frames.call(Frame { place, back: None, call: self.at });

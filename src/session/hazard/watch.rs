@@ -55,6 +55,8 @@ pub(super) struct Looking {
     /// The instruction that is looked at, and the cycle that it began at.
     pub at: u32,
     pub cycle: u64,
+    /// The cycles of the first interrupts.
+    pub interrupts: Vec<u64>,
     /// Room for its accesses.
     accesses: Vec<Done>,
 }
@@ -78,6 +80,7 @@ impl Watcher {
             has_stack: session.processor().place_of(Role::Stack).is_some(),
             at: 0,
             cycle: 0,
+            interrupts: Vec::new(),
             accesses: Vec::new(),
         };
         let follower = Arc::new(std::sync::Mutex::new(follower));
@@ -122,6 +125,11 @@ impl Watcher {
         }
         // Where the run has come to it may not be able to go on.
         looking.arrived(session, machine.place(), machine.cycles());
+    }
+
+    /// The cycles of interrupts that were taken, the first ones.
+    pub fn interrupts(&self) -> &[u64] {
+        &self.looking.interrupts
     }
 
     /// What was found, as it is told.

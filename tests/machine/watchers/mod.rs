@@ -12,7 +12,8 @@ mod recipes;
 use plain_byte::assembler::Formula;
 use plain_byte::machine::{Access, Done, Machine, Stopped, Watching, What, chip};
 use plain_byte::processor;
-use plain_byte::session::{Limits, Replayed, Session, Stop};
+use plain_byte::processor::Role;
+use plain_byte::session::{Guard, Limits, Replayed, Session, Stop};
 use plan::{Plan, plans};
 use proptest::test_runner::{Config, RngAlgorithm, TestCaseError, TestError, TestRng, TestRunner};
 use recipes::RECIPES;
@@ -120,6 +121,28 @@ fn ways(session: &Session, plan: &Plan) -> Vec<(&'static str, Session, Stop)> {
             }
         }
         let stop = go_on(session, end, |session, left| session.run(Limits::none().cycles(left)));
+        session.breakpoints().to_vec().iter().for_each(|&one| _ = session.remove_breakpoint(one));
+        stop
+    });
+    way("guards", &mut |session| {
+        let register = session.processor().registers().iter().find(|one| one.role == Role::Data);
+        let odd = Formula::parse(&format!("{} & 1", register.expect("there is one").name), None).ok();
+        let mut cuts = plan.cuts.iter().cycle();
+        for (label, passes) in [("idle", 3), ("handler", 0), ("loop", 1)] {
+            if let Ok(address) = session.evaluate(label) {
+                let condition = odd.clone().filter(|_| passes < 3);
+                session.guard_breakpoint(address as u32, Guard { condition, passes });
+            }
+        }
+        let mut rounds = 0;
+        let stop = go_on(session, end, |session, left| {
+            let cut = left.min(*cuts.next().expect("there is one"));
+            rounds += 1;
+            match rounds % 3 {
+                0 => session.trace(Limits::none().cycles(cut).inside(), &mut |_, _| true),
+                _ => session.run(Limits::none().cycles(cut).continued(rounds % 2 == 0)),
+            }
+        });
         session.breakpoints().to_vec().iter().for_each(|&one| _ = session.remove_breakpoint(one));
         stop
     });

@@ -2,7 +2,7 @@
 
 use crate::say::Failure;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use plain_byte::debug::{Debugger, Deed};
+use plain_byte::debug::{Debugger, Deed, Pane};
 
 /// A key.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -42,23 +42,31 @@ const NAMES: &[(&str, Key)] = &[
 pub const KEYS: &[(&str, &str)] = &[
     ("s  o  u", "step; over a call; out of the routine"),
     ("b  f", "back an instruction; forth again"),
-    ("r  R", "run to the next stop; back to the last one"),
+    ("r  R", "run to the next stop (any key stops it); back to the last one"),
+    ("g", "go at the board's own speed; keys go to its console, Esc stops"),
     ("c  C", "to the line of the cursor; back to the last time it came next"),
-    ("p", "a breakpoint at the cursor, or none (right click)"),
-    ("w", "why: where the value that the cursor's line works on comes from"),
+    ("p  P", "a breakpoint at the cursor, or none (right click); with a condition"),
+    ("w", "why: where the value at the cursor, or of its line, comes from"),
+    ("e", "watch that value, or no more"),
+    ("m", "what a macro or a block wrote out, or no more"),
+    ("Tab", "to registers, to memory, to the source; there Enter changes a value"),
+    ("z", "takes the last change in place back"),
     ("h", "to the first hazard (what is hardly meant), and to the next"),
     ("← →", "along the strip of time, a hundredth each (click it)"),
     ("Home  End", "to the beginning of the run, to its end"),
     ("↑ ↓", "the cursor, PageUp and PageDown, too; . to what comes next"),
-    ("n", "the next text of the program"),
+    ("n  v", "the next text of the program; the board in place of the source"),
+    ("l  B", "the list of cases; build again (a save does so by itself)"),
     (": or Enter", "a line in the monitor's words: set a = 5, why nights, help"),
     ("?  q", "this help; leave"),
 ];
 
-/// A line that is being typed.
+/// What is being typed.
 #[derive(Debug, Clone, Default)]
 pub struct Typing {
     pub line: String,
+    /// It is a value for what the cursor stands on.
+    pub is_value: bool,
 }
 
 /// What came of a key.
@@ -66,6 +74,16 @@ pub enum Pressed {
     Nothing,
     Deed(Deed),
     Help,
+    /// The list of cases.
+    Cases,
+    /// The board in place of the source, or no more.
+    Board,
+    /// Build again.
+    Again,
+    /// Run, at the board's own speed or as fast as this computer can.
+    Run {
+        real: bool,
+    },
     Quit,
 }
 
@@ -128,13 +146,16 @@ pub fn pressed(typing: &mut Option<Typing>, key: Key, debugger: &Debugger) -> Pr
         match key {
             Key::Letter(letter) => open.line.push(letter),
             Key::Erase => _ = open.line.pop(),
+            Key::Complete if open.is_value => {}
             Key::Complete => complete(open, debugger),
             Key::Escape => *typing = None,
             Key::Enter => {
                 let line = std::mem::take(&mut open.line);
+                let is_value = open.is_value;
                 *typing = None;
                 return match line.trim() {
                     "" => Pressed::Nothing,
+                    _ if is_value => Pressed::Deed(Deed::Change(line)),
                     "quit" | "exit" => Pressed::Quit,
                     _ => Pressed::Deed(Deed::Line(line)),
                 };
@@ -149,7 +170,20 @@ pub fn pressed(typing: &mut Option<Typing>, key: Key, debugger: &Debugger) -> Pr
         Key::Letter('u') => Deed::Out,
         Key::Letter('b') => Deed::Back,
         Key::Letter('f') => Deed::Forth,
-        Key::Letter('r') => Deed::Run,
+        Key::Letter('r') => return Pressed::Run { real: false },
+        Key::Letter('g') => return Pressed::Run { real: true },
+        Key::Letter('l') => return Pressed::Cases,
+        Key::Letter('v') => return Pressed::Board,
+        Key::Letter('B') => return Pressed::Again,
+        Key::Letter('P') => {
+            let line = debugger.cursor_place().map(|place| format!("stop at {place} when "));
+            *typing = line.map(|line| Typing { line, is_value: false });
+            return Pressed::Nothing;
+        }
+        Key::Letter('e') => Deed::Watch,
+        Key::Letter('m') => Deed::Unfold,
+        Key::Letter('z') => Deed::Undo,
+        Key::Complete => Deed::NextPane,
         Key::Letter('R') => Deed::RunBack,
         Key::Letter('c') => Deed::ToCursor,
         Key::Letter('C') => Deed::BackToCursor,
@@ -158,6 +192,8 @@ pub fn pressed(typing: &mut Option<Typing>, key: Key, debugger: &Debugger) -> Pr
         Key::Letter('h') => Deed::Hazard,
         Key::Letter('n') => Deed::NextText,
         Key::Letter('.') => Deed::Home,
+        Key::Left if debugger.pane() != Pane::Source => Deed::Sideways(-1),
+        Key::Right if debugger.pane() != Pane::Source => Deed::Sideways(1),
         Key::Left => Deed::Along(-1),
         Key::Right => Deed::Along(1),
         Key::Home => Deed::Start,
@@ -168,6 +204,10 @@ pub fn pressed(typing: &mut Option<Typing>, key: Key, debugger: &Debugger) -> Pr
         Key::PageDown => Deed::Cursor(12),
         Key::Letter('?') => return Pressed::Help,
         Key::Letter('q') => return Pressed::Quit,
+        Key::Enter if debugger.pane() != Pane::Source => {
+            *typing = Some(Typing { is_value: true, ..Typing::default() });
+            return Pressed::Nothing;
+        }
         Key::Letter(':') | Key::Enter => {
             *typing = Some(Typing::default());
             return Pressed::Nothing;

@@ -1,8 +1,8 @@
 //! The screen of the debugger: the source at the left; registers, stack and memory at the right, the board below them; what was said, the
 //! strip of time, and where the machine stands.
 
-use super::Work;
-use super::keys::KEYS;
+use super::work::{Over, Work};
+use super::{board, overlay};
 use crate::command::panel::{AMBER, FAINT, LINE, SLATE, TEXT, toned};
 use plain_byte::debug::{MarkKind, View};
 use plain_byte::number::{clock_text, thousands, time_text};
@@ -10,7 +10,7 @@ use ratatui::Frame;
 use ratatui::layout::{Constraint, Layout, Position, Rect};
 use ratatui::style::{Color, Modifier, Style};
 use ratatui::text::{Line, Span};
-use ratatui::widgets::{Block, BorderType, Borders, Clear, Paragraph};
+use ratatui::widgets::{Block, BorderType, Borders, Paragraph};
 
 /// The line that comes next.
 const NEXT: Color = Color::Rgb(0x3A, 0x30, 0x1C);
@@ -36,8 +36,13 @@ fn faint() -> Style {
     Style::new().fg(FAINT)
 }
 
-fn live(changed: bool) -> Style {
+pub fn live(changed: bool) -> Style {
     if changed { Style::new().fg(AMBER).add_modifier(Modifier::BOLD) } else { Style::new() }
+}
+
+/// The value that the cursor stands on.
+fn at(is_cursor: bool, style: Style) -> Style {
+    if is_cursor { style.bg(NEXT).add_modifier(Modifier::BOLD | Modifier::UNDERLINED) } else { style }
 }
 
 impl Screen {
@@ -67,19 +72,29 @@ impl Screen {
         let [left, right] = Layout::horizontal([Constraint::Min(30), Constraint::Length(right)]).areas(main);
         let stack = usize::from((main.height / 3).clamp(3, 9));
         let view = work.debugger.view(usize::from(left.height.saturating_sub(1)), 16, stack);
-        self.source(frame, left, &view);
+        match work.board {
+            true => {
+                let inner = titled(frame, left, &work.debugger.session().machine().board().name);
+                (self.source, self.cursor) = (Rect::default(), None);
+                board::draw(frame, inner, work);
+            }
+            false => self.source(frame, left, &view, work),
+        }
         state(frame, right, &view, work);
         said_lines(frame, told, work);
         self.strip(frame, strip, &view);
         status_line(frame, status, &view, work);
-        if work.help {
-            help(frame, whole);
+        match &work.over {
+            Over::Nothing => {}
+            Over::Help => overlay::help(frame, whole),
+            Over::Cases(rows, at) => overlay::cases(frame, whole, rows, *at),
         }
     }
 
-    fn source(&mut self, frame: &mut Frame<'_>, area: Rect, view: &View) {
+    fn source(&mut self, frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) {
         let name = if view.file.is_empty() { "what memory holds" } else { &view.file };
-        let inner = titled(frame, area, name);
+        let case = work.debugger.chosen_case().map_or(String::new(), |case| format!(" · case `{case}`"));
+        let inner = titled(frame, area, &format!("{name}{case}"));
         self.source = inner;
         self.cursor = view.source.iter().position(|row| row.is_cursor).map(|at| at as u16);
         let lines = view.source.iter().map(|row| {
@@ -90,7 +105,10 @@ impl Screen {
                 _ => " ",
             };
             let ground = if row.is_next { Style::new().bg(NEXT) } else { Style::new() };
-            let number = format!("{:>4} ", row.number);
+            let number = match row.is_written {
+                true => format!("     {:>6}  ", row.number),
+                false => format!("{:>4} ", row.number),
+            };
             let text = match row.is_next {
                 true => Style::new().fg(AMBER).add_modifier(Modifier::BOLD),
                 false if row.has_code => Style::new(),
@@ -100,6 +118,7 @@ impl Screen {
                 Span::styled(format!("{mark}{arrow}"), Style::new().fg(AMBER)),
                 Span::styled(number, faint()),
                 Span::styled(row.text.clone(), text),
+                Span::styled(folds(row.folds), Style::new().fg(AMBER)),
             ])
             .style(ground)
         });
@@ -118,11 +137,20 @@ impl Screen {
         frame.render_widget(Paragraph::new(line).style(Style::new().fg(LINE)), place);
         let at = Rect::new(inner.x + now as u16, inner.y + 1, 1, 1).intersection(inner);
         frame.render_widget(Paragraph::new("◆").style(Style::new().fg(AMBER)), at);
-        let legend = "· output  ○ lamp  ▿ by hand  ▪ stood  ▲ hazard";
+        let legend = "· output  ○ lamp  ! interrupt  ▿ by hand  ▪ stood  ▲ hazard";
         frame.render_widget(
             Paragraph::new(legend).style(faint()),
             Rect { y: inner.y + 2, height: 1, ..inner },
         );
+    }
+}
+
+/// What a line wrote out, as a number behind it.
+fn folds(count: usize) -> String {
+    match count {
+        0 => String::new(),
+        1 => "  ⋯1 instruction".to_string(),
+        count => format!("  ⋯{count} instructions"),
     }
 }
 
@@ -131,6 +159,7 @@ fn sign(mark: Option<MarkKind>) -> char {
         None => ' ',
         Some(MarkKind::Output) => '·',
         Some(MarkKind::Lamp) => '○',
+        Some(MarkKind::Interrupt) => '!',
         Some(MarkKind::Hand) => '▿',
         Some(MarkKind::Stop) => '▪',
         Some(MarkKind::Hazard) => '▲',
@@ -155,9 +184,12 @@ fn titled(frame: &mut Frame<'_>, area: Rect, name: &str) -> Rect {
 fn state(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) {
     let registers = register_lines(view, area.width.saturating_sub(2).into());
     let stack = view.stack.len().min(usize::from(area.height / 4)) as u16;
-    let board = board_lines(work, usize::from(area.height / 4).max(3));
-    let [registers_area, stack_area, memory_area, board_area] = Layout::vertical([
+    let most = if work.board { 0 } else { usize::from(area.height / 4).max(3) };
+    let board = board::lines(work, most);
+    let watched = view.watched.len().min(usize::from(area.height / 5).max(1)) as u16;
+    let [registers_area, watched_area, stack_area, memory_area, board_area] = Layout::vertical([
         Constraint::Length(registers.len() as u16 + 1),
+        Constraint::Length(if watched > 0 { watched + 1 } else { 0 }),
         Constraint::Length(if stack > 0 { stack + 1 } else { 0 }),
         Constraint::Min(3),
         Constraint::Length(if board.is_empty() { 0 } else { board.len() as u16 + 1 }),
@@ -165,6 +197,17 @@ fn state(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) {
     .areas(area);
     let inner = titled(frame, registers_area, "registers");
     frame.render_widget(Paragraph::new(registers), inner);
+    if watched > 0 {
+        let inner = titled(frame, watched_area, "watched");
+        let rows = view.watched.iter().map(|one| {
+            let mark = if one.changed { "•" } else { " " };
+            Line::from(vec![
+                Span::styled(format!("{mark}{} = {}", one.text, one.value), live(one.changed)),
+                Span::styled(format!("  {}", one.decimal), faint()),
+            ])
+        });
+        frame.render_widget(Paragraph::new(rows.collect::<Vec<_>>()), inner);
+    }
     if stack > 0 {
         let inner = titled(frame, stack_area, "stack");
         let rows = view.stack.iter().map(|row| {
@@ -198,13 +241,16 @@ fn register_lines(view: &View, width: usize) -> Vec<Line<'static>> {
         }
         used += length;
         let line = lines.last_mut().expect("there is one");
-        line.push(Span::styled(text, live(one.changed)));
+        line.push(Span::styled(text, at(one.is_cursor, live(one.changed))));
         line.push(Span::styled(decimal, faint()));
     }
     let mut flags = vec![Span::raw(" ")];
     for one in &view.flags {
         let mark = if one.changed { "•" } else { " " };
-        flags.push(Span::styled(format!("{mark}{}={}", one.name, one.value), live(one.changed)));
+        flags.push(Span::styled(
+            format!("{mark}{}={}", one.name, one.value),
+            at(one.is_cursor, live(one.changed)),
+        ));
     }
     lines.push(flags);
     lines.into_iter().map(Line::from).collect()
@@ -218,7 +264,7 @@ fn memory_lines(view: &View, width: usize) -> Vec<Line<'static>> {
         let room = width.saturating_sub(before) / each;
         for cell in cells.iter().take(room) {
             let mark = if cell.changed { "•" } else { " " };
-            spans.push(Span::styled(format!("{mark}{}", cell.value), live(cell.changed)));
+            spans.push(Span::styled(format!("{mark}{}", cell.value), at(cell.is_cursor, live(cell.changed))));
         }
         if width >= before + cells.len() * (each + 1) + 2 {
             let signs: String = cells.iter().map(|cell| cell.character).collect();
@@ -229,45 +275,11 @@ fn memory_lines(view: &View, width: usize) -> Vec<Line<'static>> {
     rows.collect()
 }
 
-/// Lamps, digits and the end of what the console received, or the screen.
-fn board_lines(work: &Work, most: usize) -> Vec<Line<'static>> {
-    let machine = work.debugger.session().machine();
-    let mut lines: Vec<Line<'static>> = Vec::new();
-    for lamp in machine.lamps() {
-        let sign = if lamp.lit { "●" } else { "○" };
-        lines.push(Line::from(vec![
-            Span::styled(format!(" {sign} "), live(lamp.lit)),
-            Span::raw(lamp.name.clone()),
-        ]));
-    }
-    for fitted in machine.chips() {
-        if let Some(row) = fitted.chip.lamps() {
-            let signs: String =
-                (0..8).rev().map(|bit| if row >> bit & 1 == 1 { "● " } else { "○ " }).collect();
-            let text = format!(" {signs} {}", fitted.place.name);
-            lines.push(Line::from(Span::styled(text, live(row != 0))));
-        }
-    }
-    if let Some(picture) = machine.screen() {
-        let all = picture.lines();
-        let last = all.iter().rposition(|line| !line.trim().is_empty()).map_or(0, |at| at + 1);
-        let shown = all[..last].iter().rev().take(most.saturating_sub(lines.len())).rev();
-        lines.extend(shown.map(|line| Line::from(format!(" {line}"))));
-    } else if !machine.output().is_empty() {
-        let text = String::from_utf8_lossy(machine.output()).replace('\r', "");
-        let all: Vec<&str> = text.lines().collect();
-        let shown = all.iter().rev().take(most.saturating_sub(lines.len())).rev();
-        lines.extend(shown.map(|line| Line::from(format!(" {line}"))));
-    }
-    lines.truncate(most);
-    lines
-}
-
 fn said_lines(frame: &mut Frame<'_>, area: Rect, work: &Work) {
     let inner = titled(frame, area, "");
     if let Some(typing) = &work.typing {
         let line = Line::from(vec![
-            Span::styled(": ", Style::new().fg(AMBER)),
+            Span::styled(if typing.is_value { "value: " } else { ": " }, Style::new().fg(AMBER)),
             Span::raw(typing.line.clone()),
             Span::styled("▏", Style::new().fg(AMBER)),
         ]);
@@ -292,6 +304,8 @@ fn status_line(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) {
     let board = machine.board();
     let (cycle, instructions, _, last) = view.now;
     let place = match view.is_past {
+        _ if work.running == Some(true) => "runs; keys go to the console, Esc stops".to_string(),
+        _ if work.running.is_some() => "runs; any key stops".to_string(),
         true => format!("in the past: instruction {} of {}", thousands(instructions), thousands(last)),
         false => format!("{} instructions", thousands(instructions)),
     };
@@ -310,21 +324,4 @@ fn status_line(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) {
     let line =
         Line::from(vec![Span::styled(text, style), Span::raw(" ".repeat(gap)), Span::styled(keys, faint())]);
     frame.render_widget(Paragraph::new(line), area);
-}
-
-fn help(frame: &mut Frame<'_>, whole: Rect) {
-    let width = 78.min(whole.width);
-    let height = (KEYS.len() as u16 + 3).min(whole.height);
-    let area = Rect::new((whole.width - width) / 2, (whole.height - height) / 2, width, height);
-    frame.render_widget(Clear, area);
-    let block = Block::bordered()
-        .border_style(Style::new().fg(LINE))
-        .title(Span::styled(" keys ", faint()))
-        .style(Style::new().bg(SLATE).fg(TEXT));
-    let rows = KEYS.iter().map(|(keys, does)| {
-        Line::from(vec![Span::styled(format!(" {keys:11} "), Style::new().fg(AMBER)), Span::raw(*does)])
-    });
-    let inner = block.inner(area);
-    frame.render_widget(block, area);
-    frame.render_widget(Paragraph::new(rows.collect::<Vec<_>>()), inner);
 }

@@ -11,7 +11,8 @@ mod screen;
 mod text_screen;
 
 pub use picture::svg as buffer_svg;
-pub use screen::{AMBER, FAINT, LINE, SLATE, TEXT, toned};
+pub use screen::{AMBER, FAINT, LINE, SLATE, TEXT, digits_and_lamps, toned};
+pub use text_screen::{draw as text_screen, whole as screen_size};
 
 use super::drawing;
 use crate::arguments::PanelArguments;

@@ -275,7 +275,7 @@ fn inset(area: Rect) -> Rect {
 }
 
 /// Digits drawn in segments, lamps below.
-fn digits_and_lamps(frame: &mut Frame<'_>, area: Rect, view: &View, goes: bool) {
+pub fn digits_and_lamps(frame: &mut Frame<'_>, area: Rect, view: &View, goes: bool) {
     let mut y = area.y + 1;
     for (_, row) in &view.digits {
         let back = Rect::new(area.x + 1, y, (row.len() as u16 * 8 + 2).min(area.width), 7).intersection(area);
