@@ -43,6 +43,8 @@ pub enum Deed {
     Unfold,
     /// Watches what the cursor stands on, or no more.
     Watch,
+    /// The next radix of the memory pane.
+    Radix,
     /// Prepares a case of the table, by its place in the list.
     Case(usize),
     /// The cursor goes to the line that comes next.
@@ -68,8 +70,11 @@ pub enum Deed {
 impl Deed {
     /// True where the machine may stand elsewhere afterwards, or hold something else.
     pub(super) fn moves_machine(&self) -> bool {
-        use Deed::{Breakpoint, Cursor, NextPane, NextText, Sideways, Unfold, Watch, Why};
-        !matches!(self, Cursor(_) | Sideways(_) | NextPane | NextText | Breakpoint | Unfold | Watch | Why)
+        use Deed::{Breakpoint, Cursor, NextPane, NextText, Radix, Sideways, Unfold, Watch, Why};
+        !matches!(
+            self,
+            Cursor(_) | Sideways(_) | NextPane | NextText | Radix | Breakpoint | Unfold | Watch | Why
+        )
     }
 }
 
@@ -140,6 +145,7 @@ impl Debugger {
             Deed::Undo => self.undo(host),
             Deed::Unfold => self.unfold().map(|()| None),
             Deed::Watch => self.watch_spot(host),
+            Deed::Radix => Ok(Some(self.next_radix())),
             Deed::Case(number) => self.start_case(*number),
             Deed::Home => {
                 self.home();

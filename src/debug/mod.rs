@@ -35,6 +35,10 @@ pub struct Debugger {
     pane: Pane,
     register: usize,
     cell: u32,
+    /// The radix of the memory pane, its width in columns and its rows.
+    radix: u32,
+    columns: usize,
+    memory_rows: u32,
     /// A run goes on that somebody watches.
     is_running: bool,
     /// What was changed in place, the last one at the end.
@@ -60,6 +64,7 @@ impl Debugger {
     /// A debugger over a session with a program.
     pub fn new(session: Session) -> Self {
         let memory = first_data(&session);
+        let radix = session.processor().habit().table_radix();
         let board = crate::panel::seen(session.machine(), session.machine());
         let mut debugger = Self {
             monitor: Monitor::new(session),
@@ -68,6 +73,9 @@ impl Debugger {
             pane: Pane::Source,
             register: 0,
             cell: memory,
+            radix,
+            columns: 48,
+            memory_rows: 2,
             is_running: false,
             changes: Vec::new(),
             watched_before: Vec::new(),

@@ -93,6 +93,15 @@ impl Debugger {
         };
     }
 
+    /// The next radix of the memory pane; its name.
+    pub(super) fn next_radix(&mut self) -> Text {
+        const ALL: &[(u32, &str)] = &[(16, "hex"), (10, "decimal"), (8, "octal"), (2, "binary")];
+        let at = ALL.iter().position(|row| row.0 == self.radix).unwrap_or(0);
+        let (radix, name) = ALL[(at + 1) % ALL.len()];
+        self.radix = radix;
+        Text::plain(format!("memory in {name}"))
+    }
+
     /// Moves the cursor in its pane; `by` values to the right, negative to the left.
     pub(super) fn move_spot(&mut self, by: i64) {
         match self.pane {
@@ -104,13 +113,18 @@ impl Debugger {
             Pane::Memory => {
                 let last = self.session().processor().last_address();
                 self.cell = self.cell.wrapping_add(by as u32) & last;
-                let (per_row, shown) = (self.per_row(), super::view::CELLS);
-                if self.cell.wrapping_sub(self.memory) & last >= shown.min(per_row * super::view::ROWS) {
-                    // A row more at that end.
-                    let by = (by.unsigned_abs() as u32).div_ceil(per_row) * per_row;
-                    let back = self.memory.wrapping_sub(self.cell) & last <= by;
-                    self.memory =
-                        if back { self.memory.wrapping_sub(by) } else { self.memory.wrapping_add(by) } & last;
+                let (per_row, before) = (self.per_row(), self.memory);
+                let shown = per_row * self.memory_rows;
+                // Rows come in at the end that it leaves.
+                while self.memory.wrapping_sub(self.cell) & last <= by.unsigned_abs() as u32
+                    && self.memory != self.cell
+                {
+                    self.memory = self.memory.wrapping_sub(per_row) & last;
+                }
+                while self.cell.wrapping_sub(self.memory) & last >= shown {
+                    self.memory = self.memory.wrapping_add(per_row) & last;
+                }
+                if self.memory != before {
                     self.cells_before = self.cells();
                 }
             }
@@ -131,7 +145,10 @@ impl Debugger {
 
     /// The value that is typed: digits alone are in the radix in which the pane shows values.
     fn typed(&self, text: &str) -> Result<u64, Complaint> {
-        let radix = self.session().processor().habit().table_radix();
+        let radix = match self.pane {
+            Pane::Memory => self.radix,
+            _ => self.session().processor().habit().table_radix(),
+        };
         match u64::from_str_radix(text.trim(), radix) {
             Ok(value) => Ok(value),
             Err(_) => Ok(self.session().evaluate(text)? as u64),

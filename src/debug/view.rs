@@ -260,9 +260,18 @@ impl Debugger {
         values.collect()
     }
 
-    /// Cells in a row of memory.
+    /// Cells in a row of memory: as many as the pane has room for, and an even share of the address space.
     pub(super) fn per_row(&self) -> u32 {
-        if self.session().processor().cell_bits() > 12 { 2 } else { PER_ROW }
+        let machine = self.session().machine();
+        let each = digits(machine.set().last_cell(), self.radix, machine.set().cell_bits()).len() + 1;
+        let room = self.columns.saturating_sub(machine.spell(self.memory).len().max(5) + 1) / each;
+        PER_ROW.min(1 << room.max(1).ilog2())
+    }
+
+    /// The memory pane has so many columns and rows.
+    pub fn fit(&mut self, columns: usize, rows: usize) {
+        self.columns = columns;
+        self.memory_rows = (rows as u32).clamp(1, ROWS);
     }
 
     /// The cells of the memory pane.
@@ -276,6 +285,14 @@ impl Debugger {
         let machine = self.session().machine();
         let set = machine.set();
         let per_row = self.per_row() as usize;
+        let spell = |value| match self.radix == set.habit().table_radix() {
+            true => set.cell(value),
+            // Without zeros in front, so that they stand below each other all the same.
+            false => {
+                let wide = digits(set.last_cell(), self.radix, set.cell_bits()).len();
+                format!("{:>wide$}", digits(value, self.radix, set.cell_bits()))
+            }
+        };
         let now = self.cells();
         let row = |row: usize| {
             let first = self.memory.wrapping_add((row * per_row) as u32) & set.last_address();
@@ -284,11 +301,20 @@ impl Debugger {
                 let changed = self.cells_before.get(at).is_some_and(|&before| before != value);
                 let address = self.memory.wrapping_add(at as u32) & set.last_address();
                 let is_cursor = self.pane == Pane::Memory && address == self.cell;
-                Some(Cell { value: set.cell(value), character: character(value), changed, is_cursor })
+                Some(Cell { value: spell(value), character: character(value), changed, is_cursor })
             });
             (machine.spell(first), cells.collect())
         };
         (0..rows.min(ROWS as usize)).map(row).collect()
+    }
+
+    /// What an instruction has put onto the stack, in its own words.
+    fn saved(&self, by: u32) -> String {
+        let line = self.session().line_of(by).filter(|line| line.code);
+        line.map_or_else(
+            || self.written_text(by),
+            |line| format!("{}, line {}", line.text, line.written_at().1),
+        )
     }
 
     fn stack_rows(&self, rows: usize) -> Vec<StackRow> {
@@ -311,9 +337,15 @@ impl Debugger {
             let bytes = (0..wide).map(|by| machine.cell(next(at, by)));
             let word = bytes.enumerate().fold(0, |word, (by, cell)| word | cell << (8 * by));
             let back = session.return_address(word as u32);
-            let (cells, what) = match back {
-                Some(back) => (wide, format!("return to {}", session.cell_name(back))),
-                None => (1, String::new()),
+            let saved = session.pushed_by(at).filter(|_| back.is_none());
+            let (cells, what) = match (back, saved) {
+                (Some(back), _) => (wide, format!("return to {}", session.cell_name(back))),
+                // The cells that one instruction has put there belong together.
+                (None, Some(by)) => {
+                    let whole = (1..wide).all(|on| session.pushed_by(next(at, on)) == Some(by));
+                    (if whole { wide } else { 1 }, self.saved(by))
+                }
+                (None, None) => (1, String::new()),
             };
             let value = match cells {
                 1 => set.cell(machine.cell(at)),

@@ -116,8 +116,29 @@ impl Monitor {
     }
 
     pub(super) fn until(&mut self, rest: &str, host: &mut dyn Host) -> Done {
+        if rest == "hazard" {
+            return self.until_hazard(host);
+        }
         let address = self.address_of(rest)?;
         self.go(Limits::none().back().until(address), host)
+    }
+
+    /// Runs to the next stop, and goes back to the first hazard on the way there.
+    fn until_hazard(&mut self, host: &mut dyn Host) -> Done {
+        self.has_past()?;
+        let begin = self.session.moment();
+        let mut text = self.go(Limits::none().back(), host)?;
+        let end = self.session.moment();
+        let found = self.session.hazards(&mut || host.go_on());
+        let first = found.into_iter().filter(|one| one.moment >= begin && one.moment < end);
+        let Some(first) = first.min_by_key(|one| one.moment) else {
+            text.line().tone(Tone::Faint, "there was no hazard on the way");
+            return Ok(text);
+        };
+        self.session.go_to_cycle(first.moment.cycle)?;
+        let mut text = crate::report::hazards(&self.session, &[first]);
+        text.append(self.here());
+        Ok(text)
     }
 
     fn go(&mut self, limits: Limits, host: &mut dyn Host) -> Done {

@@ -73,6 +73,8 @@ pub struct Session {
     conditions: Vec<Formula>,
     /// What breakpoints ask before they stop a run.
     guards: Guards,
+    /// Kinds of hazards that are not told.
+    allowed: Vec<String>,
     timeline: Timeline,
     recording: Option<Box<record::Recording>>,
     /// What looks for hazards, where somebody has asked for them.
@@ -155,6 +157,7 @@ impl Session {
             stops: StopMap::default(),
             conditions: Vec::new(),
             guards: Guards::default(),
+            allowed: Vec::new(),
             timeline: Timeline::default(),
             recording: None,
             watcher: None,

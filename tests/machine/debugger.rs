@@ -146,7 +146,7 @@ start:",
     assert!(debugger.session().guard(0x4003).is_some());
     // Lines that are gone lose theirs.
     debugger.exchange(session("        cpu 8085\n        org 4000h\nagain:  nop\n        hlt\n"));
-    assert!(debugger.said().to_string().contains("2 breakpoints stood in lines"), "{}", debugger.said());
+    assert!(debugger.said().to_string().contains("1 breakpoint stood in a line"), "{}", debugger.said());
 }
 
 #[test]

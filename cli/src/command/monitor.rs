@@ -23,7 +23,7 @@ use std::io::{BufRead, IsTerminal, Write};
 pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
     let mut target = arguments.target.clone();
     let of_project = arguments.program.is_none() && project::look()?.is_some();
-    let session = match &arguments.program {
+    let mut session = match &arguments.program {
         named if let Some(place) = &arguments.link.link => match named {
             Some(program) => link::loaded(program, &target, place)?,
             None => {
@@ -38,6 +38,7 @@ pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
         _ => open::empty(target.board.as_deref().unwrap_or("bare"), &target)?,
     };
     signals::listen();
+    session.allow_hazards(&target.warnings.allow);
     let monitor = Monitor::new(session);
     let record = &arguments.target.record;
     if std::io::stdin().is_terminal() { converse(monitor, record) } else { read_script(monitor, record) }

@@ -25,9 +25,14 @@ fn the_cause_of_a_mistake_is_a_few_keys_away() {
     }
 }
 
+/// A macro, and a block.
+const BOATS: &str = "        cpu 8085\n        org 4000h\n        macro count_boat cell\n        lda cell\n        inr a\n        sta cell\n        endm
+start:  lxi sp, 7F00h\n        count_boat north\n        count_boat south\n        cpi 3\n        when c\n        count_boat south\n        endwhen\n        push psw\n        hlt\nnorth:  db 1\nsouth:  db 1\n";
+
 #[test]
 fn every_board_and_size_has_its_screen() {
     let bench = Bench::new();
+    fs::write(bench.path.join("boats.asm"), BOATS).expect("a program");
     let mut all = String::new();
     for (program, board, keys, size) in [
         ("tides", "plover", "sss{Down}{Down}pr", "80x24"),
@@ -37,6 +42,11 @@ fn every_board_and_size_has_its_screen() {
         ("turn", "osprey", "ss", "80x24"),
         ("dusk", "heron", "ss:why_ac{Enter}", "80x24"),
         ("tides", "plover", "?", "80x24"),
+        ("divide", "plover", "l", "80x24"),
+        ("divide", "plover", "l{Enter}s{Tab}{Down}{Enter}1f{Enter}e", "80x24"),
+        ("blink", "puffin", "gv", "80x24"),
+        ("watches", "petrel", "rv{Tab}{Tab}{Right}xe", "128x40"),
+        ("boats", "plover", "sm{Down}s", "80x24"),
         ("tides", "plover", ":set_a_=_5{Enter}:mem{Tab}", "80x24"),
     ] {
         let ran = bench.run(&format!("debug {program} --board {board} --keys {keys} --size {size}"));

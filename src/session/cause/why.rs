@@ -424,6 +424,13 @@ impl Telling<'_> {
         };
         let children: Vec<usize> = if deepest == 0 { Vec::new() } else { node.children.clone() };
         let mut from: Vec<Why> = children.into_iter().map(|child| self.why(child, deepest - 1)).collect();
+        // Where segments lie the loader has said.
+        let by_loader = |one: &Why| {
+            one.is_address
+                && one.origin == Origin::NeverSet
+                && matches!(one.name.as_str(), "DS" | "ES" | "SS")
+        };
+        from.retain(|one| !by_loader(one));
         // What goes on in the same place comes first.
         from.sort_by_key(|one| (one.is_address, one.name != name));
         let Node { turns, goes_on, is_address, .. } = *node;

@@ -73,6 +73,16 @@ impl Session {
         hazards
     }
 
+    /// Kinds of hazards, by their codes, that this session does not tell; `all` means every kind.
+    pub fn allow_hazards(&mut self, codes: &[String]) {
+        self.allowed = codes.to_vec();
+    }
+
+    /// The instruction that put a cell onto the stack, as far as hazards were looked for; it may have been taken off since.
+    pub fn pushed_by(&self, cell: u32) -> Option<u32> {
+        self.watcher.as_ref()?.pushed_by(cell)
+    }
+
     /// The cycles of interrupts that were taken in the run up to now, the first ones; as far as hazards were looked for.
     pub fn interrupts(&self) -> &[u64] {
         self.watcher.as_ref().map_or(&[], |watcher| watcher.interrupts())

@@ -55,6 +55,8 @@ pub(super) struct Looking {
     /// The instruction that is looked at, and the cycle that it began at.
     pub at: u32,
     pub cycle: u64,
+    /// The instruction that put each cell onto the stack last.
+    pushed: HashMap<u32, u32>,
     /// The cycles of the first interrupts.
     pub interrupts: Vec<u64>,
     /// Room for its accesses.
@@ -80,6 +82,7 @@ impl Watcher {
             has_stack: session.processor().place_of(Role::Stack).is_some(),
             at: 0,
             cycle: 0,
+            pushed: HashMap::new(),
             interrupts: Vec::new(),
             accesses: Vec::new(),
         };
@@ -127,6 +130,11 @@ impl Watcher {
         looking.arrived(session, machine.place(), machine.cycles());
     }
 
+    /// The instruction that put a cell onto the stack.
+    pub fn pushed_by(&self, cell: u32) -> Option<u32> {
+        self.looking.pushed.get(&cell).copied()
+    }
+
     /// The cycles of interrupts that were taken, the first ones.
     pub fn interrupts(&self) -> &[u64] {
         &self.looking.interrupts
@@ -139,9 +147,9 @@ impl Watcher {
         for one in &self.looking.found {
             visitor.go_to(session, one.cycle);
             let line = session.line_in(&visitor.machine, one.address).cloned();
-            let allows =
-                |code: &str| line.as_ref().is_some_and(|line| line.allows.iter().any(|one| one == code));
-            if allows(one.code) || allows("all") {
+            let own = line.as_ref().map_or(&[][..], |line| &line.allows);
+            let is_allowed = |code: &String| code == one.code || code == "all";
+            if own.iter().chain(&session.allowed).any(is_allowed) {
                 continue;
             }
             let moment = Moment::of(&visitor.machine);
@@ -464,6 +472,7 @@ impl Looking {
     /// A write that may run out of a stretch of memory.
     fn extent(&mut self, moves_stack: bool, address: u32, value: u64) {
         if moves_stack {
+            self.pushed.insert(address, self.at);
             match self.extents.push(address) {
                 Some(Deeper::Than(from)) => self.note("stack-too-deep", About::Left { address, from }),
                 Some(Deeper::OnData) => self.note("stack-in-program", About::Cell { address, value }),

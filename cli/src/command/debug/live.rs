@@ -1,7 +1,7 @@
 //! The debugger at the terminal: keys and the mouse, a run that can be watched, and a build after each save.
 
 use super::keys::{self, Key};
-use super::screen::{Screen, Spot};
+use super::screen::{Screen, Spot, memory_width};
 use super::work::Work;
 use crate::say::Failure;
 use crate::terminal::{Shows, Taken};
@@ -35,6 +35,8 @@ pub fn operate(work: &mut Work) -> Result<(), Failure> {
     let mut is_new = true;
     while !work.quit && !taken.is_ended() {
         if std::mem::take(&mut is_new) {
+            let width = terminal.size().map_err(wrong)?.width;
+            work.debugger.fit(memory_width(width), screen.memory);
             terminal.draw(|frame| screen.draw(frame, work)).map_err(wrong)?;
         }
         if let Some(watcher) = &mut watcher {

@@ -15,7 +15,7 @@ use crate::say::Failure;
 use crate::{paint, project, record};
 use ratatui::Terminal;
 use ratatui::backend::TestBackend;
-use screen::Screen;
+use screen::{Screen, memory_width};
 use std::io::{IsTerminal, Write};
 use work::Work;
 
@@ -37,6 +37,7 @@ pub fn run(arguments: &DebugArguments) -> Result<(), Failure> {
         let kept = record::keep(work.debugger.session(), &target.record);
         return left.and(kept);
     }
+    work.debugger.fit(memory_width(size.0), screen::LEAST_MEMORY);
     for key in keys::script(arguments.keys.as_deref().unwrap_or_default())? {
         work.press(key);
     }

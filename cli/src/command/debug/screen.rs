@@ -30,6 +30,8 @@ pub struct Screen {
     strip: Rect,
     source: Rect,
     cursor: Option<u16>,
+    /// Rows of the memory pane.
+    pub memory: usize,
 }
 
 fn faint() -> Style {
@@ -68,7 +70,7 @@ impl Screen {
             Constraint::Length(1),
         ])
         .areas(whole);
-        let right = if whole.width >= 110 { 50 } else { 34 };
+        let right = right_width(whole.width);
         let [left, right] = Layout::horizontal([Constraint::Min(30), Constraint::Length(right)]).areas(main);
         let stack = usize::from((main.height / 3).clamp(3, 9));
         let view = work.debugger.view(usize::from(left.height.saturating_sub(1)), 16, stack);
@@ -80,7 +82,7 @@ impl Screen {
             }
             false => self.source(frame, left, &view, work),
         }
-        state(frame, right, &view, work);
+        self.memory = state(frame, right, &view, work);
         said_lines(frame, told, work);
         self.strip(frame, strip, &view);
         status_line(frame, status, &view, work);
@@ -145,6 +147,19 @@ impl Screen {
     }
 }
 
+/// The width of the panes at the right.
+fn right_width(whole: u16) -> u16 {
+    if whole >= 110 { 50 } else { 34 }
+}
+
+/// Rows of memory that are seen on any screen.
+pub const LEAST_MEMORY: usize = 2;
+
+/// The columns of the memory pane on a screen so wide.
+pub fn memory_width(whole: u16) -> usize {
+    usize::from(right_width(whole)) - 1
+}
+
 /// What a line wrote out, as a number behind it.
 fn folds(count: usize) -> String {
     match count {
@@ -180,23 +195,41 @@ fn titled(frame: &mut Frame<'_>, area: Rect, name: &str) -> Rect {
     inner
 }
 
-/// Registers, stack, memory, and the board.
-fn state(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) {
+/// The panes at the right, each with a line for its name: registers whole, what is watched, the stack and the board as far as there is room
+/// beside memory, which has two lines at least.
+fn panes(area: Rect, registers: usize, [watched, stack, board]: [usize; 3]) -> [Rect; 5] {
+    let registers = (registers as u16 + 1).min(area.height);
+    let mut left = area.height - registers;
+    let memory = 3.min(left);
+    left -= memory;
+    let mut part = |lines: usize, share: u16| {
+        let wanted = if lines > 0 { lines as u16 + 1 } else { 0 };
+        let given = wanted.min(share.max(2)).min(left);
+        let given = if given < 2 { 0 } else { given };
+        left -= given;
+        given
+    };
+    let board = part(board, area.height / 4 + 1);
+    let watched = part(watched, area.height / 5 + 1);
+    let stack = part(stack, area.height / 4 + 1);
+    let memory = memory + left;
+    Layout::vertical([registers, watched, stack, memory, board].map(Constraint::Length)).areas(area)
+}
+
+/// Registers, stack, memory, and the board; how many rows of memory there are.
+fn state(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) -> usize {
     let registers = register_lines(view, area.width.saturating_sub(2).into());
-    let stack = view.stack.len().min(usize::from(area.height / 4)) as u16;
     let most = if work.board { 0 } else { usize::from(area.height / 4).max(3) };
     let board = board::lines(work, most);
-    let watched = view.watched.len().min(usize::from(area.height / 5).max(1)) as u16;
-    let [registers_area, watched_area, stack_area, memory_area, board_area] = Layout::vertical([
-        Constraint::Length(registers.len() as u16 + 1),
-        Constraint::Length(if watched > 0 { watched + 1 } else { 0 }),
-        Constraint::Length(if stack > 0 { stack + 1 } else { 0 }),
-        Constraint::Min(3),
-        Constraint::Length(if board.is_empty() { 0 } else { board.len() as u16 + 1 }),
-    ])
-    .areas(area);
+    let [registers_area, watched_area, stack_area, memory_area, board_area] =
+        panes(area, registers.len(), [view.watched.len(), view.stack.len(), board.len()]);
+    let (watched, stack) = (watched_area.height, stack_area.height);
     let inner = titled(frame, registers_area, "registers");
-    frame.render_widget(Paragraph::new(registers), inner);
+    // Where there is no room for all of them, those about the cursor are seen.
+    let at_cursor =
+        registers.iter().position(|line| line.spans.iter().any(|span| span.style.bg == Some(NEXT)));
+    let skip = (at_cursor.unwrap_or(0) + 1).saturating_sub(inner.height.into());
+    frame.render_widget(Paragraph::new(registers.into_iter().skip(skip).collect::<Vec<_>>()), inner);
     if watched > 0 {
         let inner = titled(frame, watched_area, "watched");
         let rows = view.watched.iter().map(|one| {
@@ -221,10 +254,12 @@ fn state(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) {
     }
     let inner = titled(frame, memory_area, "memory");
     frame.render_widget(Paragraph::new(memory_lines(view, inner.width.into())), inner);
-    if !board.is_empty() {
+    let rows = inner.height.into();
+    if board_area.height > 0 {
         let inner = titled(frame, board_area, &work.debugger.session().machine().board().name);
         frame.render_widget(Paragraph::new(board), inner);
     }
+    rows
 }
 
 fn register_lines(view: &View, width: usize) -> Vec<Line<'static>> {
@@ -244,15 +279,19 @@ fn register_lines(view: &View, width: usize) -> Vec<Line<'static>> {
         line.push(Span::styled(text, at(one.is_cursor, live(one.changed))));
         line.push(Span::styled(decimal, faint()));
     }
-    let mut flags = vec![Span::raw(" ")];
+    lines.push(vec![Span::raw(" ")]);
+    let mut used = 1;
     for one in &view.flags {
         let mark = if one.changed { "•" } else { " " };
-        flags.push(Span::styled(
-            format!("{mark}{}={}", one.name, one.value),
-            at(one.is_cursor, live(one.changed)),
-        ));
+        let text = format!("{mark}{}={}", one.name, one.value);
+        used += text.chars().count();
+        if used > width {
+            lines.push(vec![Span::raw(" ")]);
+            used = 1 + text.chars().count();
+        }
+        let line = lines.last_mut().expect("there is one");
+        line.push(Span::styled(text, at(one.is_cursor, live(one.changed))));
     }
-    lines.push(flags);
     lines.into_iter().map(Line::from).collect()
 }
 

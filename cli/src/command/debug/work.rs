@@ -49,7 +49,9 @@ impl Work {
         is_live: bool,
         patience: u32,
     ) -> Result<Self, Failure> {
-        let debugger = Debugger::new(open::session(&program, &target)?);
+        let mut session = open::session(&program, &target)?;
+        session.allow_hazards(&target.warnings.allow);
+        let debugger = Debugger::new(session);
         let (typing, over) = (None, Over::Nothing);
         let (board, quit, running) = (false, false, None);
         Ok(Self { debugger, typing, over, board, quit, running, patience, is_live, program, target })
@@ -135,7 +137,8 @@ impl Work {
         target.without.extend(cases.without.iter().cloned());
         target.define.extend(cases.defines.iter().map(|(name, value)| format!("{name}={value}")));
         target.record = crate::arguments::RecordArguments::default();
-        let fresh = open::session(&self.program, &target)?;
+        let mut fresh = open::session(&self.program, &target)?;
+        fresh.allow_hazards(&self.target.warnings.allow);
         self.debugger.set_cases(cases, fresh);
         Ok(())
     }
@@ -150,7 +153,8 @@ impl Work {
     /// Builds the program again and goes on with it; where it has errors the first is said, and the old one stays.
     pub fn build_again(&mut self) {
         match open::again(&self.program, &self.target) {
-            Ok(session) => {
+            Ok(mut session) => {
+                session.allow_hazards(&self.target.warnings.allow);
                 self.running = None;
                 self.debugger.exchange(session);
                 if self.debugger.has_cases() {
