@@ -5,7 +5,7 @@ use crate::assembler::Formula;
 use crate::number::digits;
 use crate::report::Tracer;
 use crate::report::list_line;
-use crate::session::{Guard, Limits, Step, Stop};
+use crate::session::{Guard, Hazard, Limits, Step, Stop};
 use crate::text::{Text, Tone};
 
 impl Monitor {
@@ -130,12 +130,16 @@ impl Monitor {
         let mut text = self.go(Limits::none().back(), host)?;
         let end = self.session.moment();
         let found = self.session.hazards(&mut || host.go_on());
-        let first = found.into_iter().filter(|one| one.moment >= begin && one.moment < end);
+        // Where it stands at one already, the next is meant.
+        let is_next =
+            |one: &Hazard| one.moment >= begin && Some(one.moment) != self.at_hazard && one.moment < end;
+        let first = found.into_iter().filter(is_next);
         let Some(first) = first.min_by_key(|one| one.moment) else {
             text.line().tone(Tone::Faint, "there was no hazard on the way");
             return Ok(text);
         };
         self.session.go_to_cycle(first.moment.cycle)?;
+        self.at_hazard = Some(first.moment);
         let mut text = crate::report::hazards(&self.session, &[first]);
         text.append(self.here());
         Ok(text)

@@ -15,7 +15,7 @@ use crate::assembler::{Formula, Loader};
 use crate::diagnostic::{Diagnostic, Problem, nearest};
 use crate::processor::Window;
 use crate::report::Tracer;
-use crate::session::{Session, Step};
+use crate::session::{Moment, Session, Step};
 use crate::text::{Text, Tone};
 use std::cell::RefCell;
 
@@ -86,6 +86,8 @@ pub struct Monitor {
     radix: Option<u32>,
     /// The step that an empty line does again.
     last_step: Option<String>,
+    /// The hazard that `until hazard` came to last.
+    at_hazard: Option<Moment>,
     /// What was taken otherwise than it was typed.
     taken: RefCell<Vec<String>>,
 }
@@ -105,6 +107,7 @@ impl Monitor {
             next_list: None,
             radix: None,
             last_step: None,
+            at_hazard: None,
             taken: RefCell::default(),
         }
     }

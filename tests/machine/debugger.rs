@@ -100,6 +100,26 @@ fn values_are_changed_in_place_and_taken_back() {
 }
 
 #[test]
+fn the_stack_says_what_each_cell_is() {
+    let source = "        cpu 8085\n        org 4000h\n        lxi sp, 7F00h\n        lxi b, 1234h\n        push b\n        call lamp\n        hlt
+lamp:   push psw\n        nop\n        pop psw\n        ret\n";
+    let mut debugger = Debugger::new(session(source));
+    act(&mut debugger, &[line("until lamp + 1")]);
+    let rows = debugger.view(9, 9, 3).stack;
+    let told: Vec<_> =
+        rows.iter().map(|row| (row.address.as_str(), row.value.as_str(), row.what.as_str())).collect();
+    assert_eq!(told[0], ("7EFA", "0044", "push psw, line 8"));
+    assert_eq!(told[1], ("7EFC", "400A", "return to [400A]"));
+    assert_eq!(told[2], ("7EFE", "1234", "push b, line 5"));
+    // In another radix cells are as wide as they need to be, one below the other.
+    let said = act(&mut debugger, &[Deed::Radix]);
+    let shown = debugger.view(9, 9, 9).memory;
+    assert_eq!((said.as_str(), shown[0].1[0].value.len()), ("memory in decimal", 3));
+    act(&mut debugger, &[Deed::Radix, Deed::Radix]);
+    assert_eq!(debugger.view(9, 9, 9).memory[0].1.len(), 4, "binary takes more room");
+}
+
+#[test]
 fn breakpoints_ask_for_conditions_and_counts() {
     let mut debugger = Debugger::new(session(FLASH));
     let said = act(&mut debugger, &[line("stop at again when b < 7 after 2"), line("stop")]);

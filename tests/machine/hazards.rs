@@ -1,5 +1,6 @@
 //! Every kind of hazard: a mistake on Skerrow Rock that has it, and the nearest program without.
 
+use super::past::said;
 use crate::common::session_for;
 use plain_byte::machine::Event;
 use plain_byte::session::{HAZARDS, Hazard, Limits, Session};
@@ -361,4 +362,28 @@ fn a_hazard_is_counted_gone_back_to_and_known_however_the_run_went() {
     session.put(session.evaluate("boats").expect("a label") as u32, &[7]).expect("RAM");
     session.run(Limits::none());
     assert!(session.hazards(&mut || true).is_empty());
+}
+
+#[test]
+fn a_run_goes_on_to_the_next_hazard_and_allowed_kinds_are_not_told() {
+    let source = "        cpu 8085\n        org 4000h\n        nop\n        lda boats\n        add b\n        sta boats\n        hlt\nboats:  ds 1\n";
+    let session = session_for("plover", "8085", source);
+    let lines = ["until hazard", "until hazard", "until hazard", "moment"];
+    let told = said(session.clone(), &lines);
+    let stops: Vec<&str> =
+        told.lines().filter(|line| line.contains("hazard[") || line.contains('▸')).collect();
+    assert!(stops[0].contains("unset-cell") && stops[1].contains("lda boats"), "{told}");
+    assert!(stops[2].contains("unset-register") && stops[3].contains("add b"), "{told}");
+    assert!(
+        told.contains("there was no hazard on the way") && told.contains("after instruction 5"),
+        "{told}"
+    );
+    let mut session = session;
+    session.allow_hazards(&["unset-cell".to_string()]);
+    session.run(Limits::none());
+    let codes =
+        |session: &mut Session| session.hazards(&mut || true).iter().map(|one| one.code).collect::<Vec<_>>();
+    assert_eq!(codes(&mut session), ["unset-register"]);
+    session.allow_hazards(&["all".to_string()]);
+    assert!(codes(&mut session).is_empty());
 }

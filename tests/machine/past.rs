@@ -27,7 +27,7 @@ impl Host for Nobody {
 }
 
 /// What the monitor answers to each line.
-fn said(session: Session, lines: &[&str]) -> String {
+pub fn said(session: Session, lines: &[&str]) -> String {
     let mut monitor = Monitor::new(session);
     let mut out = String::new();
     for line in lines {

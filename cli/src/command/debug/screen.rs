@@ -10,7 +10,7 @@ use ratatui::Frame;
 use ratatui::layout::{Constraint, Layout, Position, Rect};
 use ratatui::style::{Color, Modifier, Style};
 use ratatui::text::{Line, Span};
-use ratatui::widgets::{Block, BorderType, Borders, Paragraph};
+use ratatui::widgets::{Block, BorderType, Borders, Paragraph, Wrap};
 
 /// The line that comes next.
 const NEXT: Color = Color::Rgb(0x3A, 0x30, 0x1C);
@@ -99,6 +99,7 @@ impl Screen {
         let inner = titled(frame, area, &format!("{name}{case}"));
         self.source = inner;
         self.cursor = view.source.iter().position(|row| row.is_cursor).map(|at| at as u16);
+        let room = usize::from(inner.width).saturating_sub(7);
         let lines = view.source.iter().map(|row| {
             let mark = if row.has_stop { "●" } else { " " };
             let arrow = match (row.is_next, row.is_cursor) {
@@ -120,7 +121,10 @@ impl Screen {
                 Span::styled(format!("{mark}{arrow}"), Style::new().fg(AMBER)),
                 Span::styled(number, faint()),
                 Span::styled(row.text.clone(), text),
-                Span::styled(folds(row.folds), Style::new().fg(AMBER)),
+                Span::styled(
+                    folds(row.folds, room.saturating_sub(row.text.chars().count())),
+                    Style::new().fg(AMBER),
+                ),
             ])
             .style(ground)
         });
@@ -161,12 +165,13 @@ pub fn memory_width(whole: u16) -> usize {
 }
 
 /// What a line wrote out, as a number behind it.
-fn folds(count: usize) -> String {
-    match count {
-        0 => String::new(),
+fn folds(count: usize, room: usize) -> String {
+    let whole = match count {
+        0 => return String::new(),
         1 => "  ⋯1 instruction".to_string(),
         count => format!("  ⋯{count} instructions"),
-    }
+    };
+    if whole.chars().count() <= room { whole } else { format!("  ⋯{count}") }
 }
 
 fn sign(mark: Option<MarkKind>) -> char {
@@ -198,7 +203,7 @@ fn titled(frame: &mut Frame<'_>, area: Rect, name: &str) -> Rect {
 /// The panes at the right, each with a line for its name: registers whole, what is watched, the stack and the board as far as there is room
 /// beside memory, which has two lines at least.
 fn panes(area: Rect, registers: usize, [watched, stack, board]: [usize; 3]) -> [Rect; 5] {
-    let registers = (registers as u16 + 1).min(area.height);
+    let registers = (registers as u16 + 1).min((area.height * 3 / 4).max(3));
     let mut left = area.height - registers;
     let memory = 3.min(left);
     left -= memory;
@@ -218,18 +223,23 @@ fn panes(area: Rect, registers: usize, [watched, stack, board]: [usize; 3]) -> [
 
 /// Registers, stack, memory, and the board; how many rows of memory there are.
 fn state(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) -> usize {
-    let registers = register_lines(view, area.width.saturating_sub(2).into());
+    let mut registers = register_lines(view, area.width.saturating_sub(2).into());
     let most = if work.board { 0 } else { usize::from(area.height / 4).max(3) };
     let board = board::lines(work, most);
     let [registers_area, watched_area, stack_area, memory_area, board_area] =
         panes(area, registers.len(), [view.watched.len(), view.stack.len(), board.len()]);
     let (watched, stack) = (watched_area.height, stack_area.height);
     let inner = titled(frame, registers_area, "registers");
-    // Where there is no room for all of them, those about the cursor are seen.
-    let at_cursor =
-        registers.iter().position(|line| line.spans.iter().any(|span| span.style.bg == Some(NEXT)));
-    let skip = (at_cursor.unwrap_or(0) + 1).saturating_sub(inner.height.into());
-    frame.render_widget(Paragraph::new(registers.into_iter().skip(skip).collect::<Vec<_>>()), inner);
+    let room = usize::from(inner.height);
+    if registers.len() > room {
+        // The program counter and the flags stay in sight, and what the cursor stands on.
+        registers.rotate_right(2.min(room));
+        let is_cursor = |line: &Line<'_>| line.spans.iter().any(|span| span.style.bg == Some(NEXT));
+        let at = registers.iter().position(is_cursor).unwrap_or(0);
+        let skip = (at + 1).saturating_sub(room);
+        registers.drain(2.min(room)..2.min(room) + skip);
+    }
+    frame.render_widget(Paragraph::new(registers), inner);
     if watched > 0 {
         let inner = titled(frame, watched_area, "watched");
         let rows = view.watched.iter().map(|one| {
@@ -335,7 +345,13 @@ fn said_lines(frame: &mut Frame<'_>, area: Rect, work: &Work) {
     } else {
         lines.into_iter().skip(skip).collect()
     };
-    frame.render_widget(Paragraph::new(lines), rest);
+    // A sentence goes on in the next line; what stands in columns does not.
+    let is_sentence = lines.len() <= 2 && !work.debugger.said().to_string().contains("  ");
+    let paragraph = Paragraph::new(lines);
+    match is_sentence {
+        true => frame.render_widget(paragraph.wrap(Wrap { trim: true }), rest),
+        false => frame.render_widget(paragraph, rest),
+    }
 }
 
 fn status_line(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) {
