@@ -1,4 +1,4 @@
-//! What a breakpoint asks before it stops a run: a condition, and how often execution passes it first.
+//! Where and when a run stops: breakpoints, what they ask before, and conditions that hold anywhere.
 
 use super::{Limits, Session, Stop};
 use crate::assembler::Formula;
@@ -39,6 +39,44 @@ impl Guards {
 }
 
 impl Session {
+    /// The addresses with breakpoints.
+    pub fn breakpoints(&self) -> &[u32] {
+        self.stops.addresses()
+    }
+
+    /// Sets a breakpoint. False where there was one already.
+    pub fn add_breakpoint(&mut self, address: u32) -> bool {
+        self.stops.insert(address)
+    }
+
+    /// Takes a breakpoint away. False where there was none.
+    pub fn remove_breakpoint(&mut self, address: u32) -> bool {
+        self.guards.remove(address);
+        self.stops.remove(address)
+    }
+
+    /// The stop conditions.
+    pub fn conditions(&self) -> &[Formula] {
+        &self.conditions
+    }
+
+    /// Adds a condition that is looked at before every instruction.
+    pub fn add_condition(&mut self, condition: Formula) {
+        self.conditions.push(condition);
+    }
+
+    /// Takes away the condition with this text. False where there is none.
+    pub fn remove_condition(&mut self, text: &str) -> bool {
+        let count = self.conditions.len();
+        self.conditions.retain(|condition| !condition.text().eq_ignore_ascii_case(text));
+        self.conditions.len() != count
+    }
+
+    /// Takes away every condition.
+    pub fn clear_conditions(&mut self) {
+        self.conditions.clear();
+    }
+
     /// Sets a breakpoint that stops only where its guard lets it; one that stands there already has this guard from then on.
     pub fn guard_breakpoint(&mut self, address: u32, guard: Guard) {
         self.add_breakpoint(address);

@@ -471,44 +471,6 @@ impl Session {
         self.act(Act::Place(address));
     }
 
-    /// The addresses with breakpoints.
-    pub fn breakpoints(&self) -> &[u32] {
-        self.stops.addresses()
-    }
-
-    /// Sets a breakpoint. False where there was one already.
-    pub fn add_breakpoint(&mut self, address: u32) -> bool {
-        self.stops.insert(address)
-    }
-
-    /// Takes a breakpoint away. False where there was none.
-    pub fn remove_breakpoint(&mut self, address: u32) -> bool {
-        self.guards.remove(address);
-        self.stops.remove(address)
-    }
-
-    /// The stop conditions.
-    pub fn conditions(&self) -> &[Formula] {
-        &self.conditions
-    }
-
-    /// Adds a condition that is looked at before every instruction.
-    pub fn add_condition(&mut self, condition: Formula) {
-        self.conditions.push(condition);
-    }
-
-    /// Takes away the condition with this text. False where there is none.
-    pub fn remove_condition(&mut self, text: &str) -> bool {
-        let count = self.conditions.len();
-        self.conditions.retain(|condition| !condition.text().eq_ignore_ascii_case(text));
-        self.conditions.len() != count
-    }
-
-    /// Takes away every condition.
-    pub fn clear_conditions(&mut self) {
-        self.conditions.clear();
-    }
-
     /// The board at the other end of a debug link.
     ///
     /// # Errors

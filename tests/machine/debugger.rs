@@ -207,3 +207,36 @@ fn interrupts_are_marks_of_the_strip_and_lamps_as_bright_as_they_were() {
     let lamp = debugger.board().lamps[0].1;
     assert!((0.4..0.6).contains(&lamp), "half of the time, not {lamp}");
 }
+
+#[test]
+fn every_register_and_flag_of_every_processor_can_be_changed_in_place() {
+    for set in plain_byte::processor::ALL {
+        let source =
+            format!("        cpu {}\n        org 100h\nstart:  dw 0\n        entry start\n", set.name());
+        let source = if set.cell_bits() > 8 { source.replace("100h", "100") } else { source };
+        let mut debugger = Debugger::new(session_for("bare", set.name(), &source));
+        act(&mut debugger, &[Deed::NextPane]);
+        let view = debugger.view(9, 9, 9);
+        let count = view.registers.len() + view.flags.len();
+        assert!(count > 3, "{}", set.name());
+        for _ in 0..count {
+            let told = |debugger: &Debugger| {
+                let view = debugger.view(9, 9, 9);
+                let all = view.registers.into_iter().chain(view.flags);
+                all.filter(|one| one.is_cursor).map(|one| (one.name, one.value)).collect::<Vec<_>>()
+            };
+            let before = told(&debugger);
+            assert_eq!(before.len(), 1, "{}: {before:?}", set.name());
+            let said = act(&mut debugger, &[value("1")]);
+            assert!(
+                said.ends_with(&format!("1; it was {}", before[0].1)),
+                "{} {before:?}: {said}",
+                set.name()
+            );
+            assert!(told(&debugger)[0].1.ends_with('1'), "{} {before:?}", set.name());
+            act(&mut debugger, &[Deed::Undo]);
+            assert_eq!(told(&debugger), before, "{}", set.name());
+            act(&mut debugger, &[Deed::Sideways(1)]);
+        }
+    }
+}

@@ -5,6 +5,7 @@ pub(in crate::session) mod effect;
 pub(in crate::session) mod follow;
 mod learning;
 mod search;
+mod tell;
 mod why;
 mod writer;
 

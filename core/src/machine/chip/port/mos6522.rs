@@ -9,6 +9,7 @@
 //! A timer that was loaded with N in the cycle that ends at t shows N in the next one, reaches 0 after N more, and its flag is
 //! there from the one behind that on: reads that end at t + N + 2 see it.
 
+use super::count::Timer;
 use super::eight::Port;
 use crate::image::Cell;
 use crate::machine::chip::request::Request;
@@ -23,46 +24,6 @@ const CB1: u8 = 0x10;
 const T2: u8 = 0x20;
 const T1: u8 = 0x40;
 const ANY: u8 = 0x80;
-
-/// Cycles within which two reads are of one count; who reads the low half alone drops the request.
-const TOGETHER: u64 = 32;
-
-/// A timer: its count is told by when it was loaded.
-#[derive(Debug, Clone, Copy)]
-struct Timer {
-    latch: u16,
-    /// The count, and the cycle whose end it belongs to.
-    count: (u16, u64),
-    /// It counts to an interrupt that has not come yet.
-    armed: bool,
-    /// The count when its low half was read last, and the cycle.
-    seen: Option<(u16, u64)>,
-}
-
-impl Timer {
-    fn load(&mut self, now: u64) {
-        // The first cycle behind the load still shows the whole count.
-        self.count = (self.latch, now + 1);
-    }
-
-    /// What the counter shows in the cycle that ends at `now`.
-    fn at(&self, now: u64) -> u16 {
-        let (count, since) = self.count;
-        count.wrapping_sub(now.saturating_sub(since) as u16)
-    }
-
-    /// True where the high half that is read now belongs to another count than the low half read just before.
-    fn is_torn(&self, now: u64) -> bool {
-        let soon = |at: u64| now.saturating_sub(at) < TOGETHER;
-        self.seen.is_some_and(|(count, at)| soon(at) && count >> 8 != self.at(now) >> 8)
-    }
-
-    /// The cycle from whose end on the time-out can be seen.
-    fn ends(&self) -> u64 {
-        let (count, since) = self.count;
-        since + u64::from(count) + 1
-    }
-}
 
 /// A port with its two control lines.
 #[derive(Debug, Clone, Copy)]
