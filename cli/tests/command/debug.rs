@@ -42,7 +42,7 @@ fn every_board_and_size_has_its_screen() {
         ("turn", "osprey", "ss", "80x24"),
         ("dusk", "heron", "ss:why_ac{Enter}", "80x24"),
         ("tides", "plover", "?", "80x24"),
-        ("divide", "plover", "l", "80x24"),
+        ("divide", "plover", ":cases{Enter}", "80x24"),
         ("divide", "plover", "l{Enter}s{Tab}{Down}{Enter}1f{Enter}e", "80x24"),
         ("blink", "puffin", "gv", "80x24"),
         ("watches", "petrel", "rv{Tab}{Tab}{Right}xe", "128x40"),

@@ -157,6 +157,10 @@ pub fn pressed(typing: &mut Option<Typing>, key: Key, debugger: &Debugger) -> Pr
                     "" => Pressed::Nothing,
                     _ if is_value => Pressed::Deed(Deed::Change(line)),
                     "quit" | "exit" => Pressed::Quit,
+                    "cases" => Pressed::Cases,
+                    "build" => Pressed::Again,
+                    "board" => Pressed::Board,
+                    "go" => Pressed::Run { real: true },
                     _ => Pressed::Deed(Deed::Line(line)),
                 };
             }
