@@ -8,7 +8,6 @@ mod screen;
 mod work;
 
 use super::drawing;
-use super::monitor::TURNS;
 use super::panel::{buffer_svg, size};
 use crate::arguments::DebugArguments;
 use crate::say::Failure;
@@ -24,9 +23,7 @@ pub fn run(arguments: &DebugArguments) -> Result<(), Failure> {
     let mut target = arguments.target.clone();
     let program = project::program(arguments.program.as_ref(), &mut target)?;
     let is_live = arguments.keys.is_none() && arguments.picture.is_none();
-    let patience = if is_live { u32::MAX } else { TURNS };
-    let mut work = Work::new(program, target.clone(), is_live, patience)?;
-    work.read_cases(arguments.cases.as_deref())?;
+    let mut work = Work::new(program, target.clone(), arguments.cases.clone(), is_live)?;
     if is_live {
         if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() {
             let help = "open it at a terminal, or give it keys with --keys";

@@ -2,7 +2,7 @@
 
 use super::keys::{self, Key, Pressed, Typing};
 use crate::arguments::TargetArguments;
-use crate::command::monitor::Script;
+use crate::command::monitor::{Script, TURNS};
 use crate::files;
 use crate::open;
 use crate::say::Failure;
@@ -40,21 +40,28 @@ pub struct Work {
     is_live: bool,
     program: String,
     target: TargetArguments,
+    /// The case table, where one is named.
+    cases: Option<String>,
 }
 
 impl Work {
+    /// Somebody at a program, with its case table; at a terminal, or with a script of keys.
     pub fn new(
         program: String,
         target: TargetArguments,
+        cases: Option<String>,
         is_live: bool,
-        patience: u32,
     ) -> Result<Self, Failure> {
         let mut session = open::session(&program, &target)?;
         session.allow_hazards(&target.warnings.allow);
         let debugger = Debugger::new(session);
         let (typing, over) = (None, Over::Nothing);
         let (board, quit, running) = (false, false, None);
-        Ok(Self { debugger, typing, over, board, quit, running, patience, is_live, program, target })
+        let patience = if is_live { u32::MAX } else { TURNS };
+        let mut work =
+            Self { debugger, typing, over, board, quit, running, patience, is_live, program, target, cases };
+        work.read_cases()?;
+        Ok(work)
     }
 
     pub fn host(&self) -> Script {
@@ -121,13 +128,14 @@ impl Work {
     }
 
     /// Reads the case table, and gives it to the debugger: the one that is named, or the one beside the program.
-    pub fn read_cases(&mut self, named: Option<&str>) -> Result<(), Failure> {
+    fn read_cases(&mut self) -> Result<(), Failure> {
         let beside = || {
             let stem = self.program.strip_suffix(".asm").unwrap_or(&self.program);
             let file = format!("{stem}.cases.toml");
             std::path::Path::new(&file).is_file().then_some(file)
         };
-        let Some(file) = named.map(|name| files::find(name, &["cases.toml"])).or_else(beside) else {
+        let named = self.cases.as_ref().map(|name| files::find(name, &["cases.toml"]));
+        let Some(file) = named.or_else(beside) else {
             return Ok(());
         };
         let text = String::from_utf8_lossy(&files::must_read(&file)?).into_owned();
@@ -143,13 +151,6 @@ impl Work {
         Ok(())
     }
 
-    /// The table as it stands in its file now; the debugger goes on without where that cannot be read.
-    pub fn read_cases_again(&mut self, named: Option<&str>) {
-        if let Err(failure) = self.read_cases(named) {
-            self.complain(&format!("the case table: {}", failure.sentence()), "");
-        }
-    }
-
     /// Builds the program again and goes on with it; where it has errors the first is said, and the old one stays.
     pub fn build_again(&mut self) {
         match open::again(&self.program, &self.target) {
@@ -157,10 +158,10 @@ impl Work {
                 session.allow_hazards(&self.target.warnings.allow);
                 self.running = None;
                 self.debugger.exchange(session);
-                if self.debugger.has_cases() {
-                    let said = self.debugger.said().clone();
-                    self.read_cases_again(None);
-                    self.debugger.say(said);
+                if self.debugger.has_cases()
+                    && let Err(failure) = self.read_cases()
+                {
+                    self.complain(&format!("the case table: {}", failure.sentence()), "the old one stays");
                 }
             }
             Err(Failure::Places { sources, diagnostics, .. }) if !diagnostics.is_empty() => {
