@@ -133,7 +133,8 @@ impl<C: Cells, O: Observe, const MODE: u8> ByteBus<'_, C, O, MODE> {
     }
 
     /// What the chip's data sheet says against an access is seen before it is done.
-    #[inline(always)]
+    #[cold]
+    #[inline(never)]
     fn before_chip(&mut self, access: Access, address: u32, value: u8, now: u64) {
         if O::SEES {
             let Self { observer, io, .. } = self;

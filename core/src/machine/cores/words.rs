@@ -112,7 +112,8 @@ impl<T: Word, O: Observe, const N: usize, const MODE: u8> WordBus<'_, T, O, N, M
     }
 
     /// What the chip's data sheet says against an access is seen before it is done.
-    #[inline(always)]
+    #[cold]
+    #[inline(never)]
     fn before_chip(&mut self, address: u32, find: impl FnOnce(&mut Io) -> Option<Misuse>) {
         if O::SEES {
             let Self { observer, io, .. } = self;
