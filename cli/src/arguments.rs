@@ -159,6 +159,13 @@ const COMMANDS: &[Entry] = &[
         "plainbyte send tides.hex --to /dev/ttyUSB0 --baud 38400 --verify\n  plainbyte send clock.asm --board curlew --to tcp:4000 --by xmodem --blocks 1024 --go"
     ),
     entry!(
+        "serve",
+        ServeArguments,
+        crate::serve::run,
+        "Answer an editor: mistakes while one types, meanings, places, what may come next",
+        "plainbyte serve language"
+    ),
+    entry!(
         "explain",
         ExplainArguments,
         command::explain::run,
@@ -663,6 +670,20 @@ pub struct MonitorArguments {
     pub target: TargetArguments,
     #[command(flatten)]
     pub link: LinkArguments,
+}
+
+#[derive(Debug, Args)]
+pub struct ServeArguments {
+    /// The protocol: `language` is the Language Server Protocol over standard input and output
+    #[arg(value_enum, value_name = "PROTOCOL")]
+    pub server: Server,
+}
+
+/// Who is answered.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
+pub enum Server {
+    /// An editor.
+    Language,
 }
 
 #[derive(Debug, Args)]

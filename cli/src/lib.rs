@@ -16,6 +16,7 @@ mod project;
 mod record;
 mod say;
 mod serial;
+mod serve;
 mod signals;
 mod terminal;
 mod watch;

@@ -552,7 +552,7 @@ fn opened(
     Ok(session)
 }
 
-fn target(arguments: &TargetArguments) -> Result<Target, Failure> {
+pub fn target(arguments: &TargetArguments) -> Result<Target, Failure> {
     Ok(Target {
         processor: cpu_option(arguments.cpu.as_deref())?,
         board: arguments.board.clone(),

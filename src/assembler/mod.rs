@@ -22,6 +22,11 @@ pub use read::lexer;
 pub use value::formula::{Environment, Formula, NoNames};
 pub use value::symbols::{SymbolId, SymbolKind, SymbolView, Symbols, Uses};
 
+/// The names of the directives.
+pub fn directive_names() -> impl Iterator<Item = &'static str> {
+    read::directive::DIRECTIVES.iter().map(|row| row.0)
+}
+
 use crate::diagnostic::{Diagnostic, Problem, Severity, Sources, Span};
 use crate::image::{Format, Image, Overlap, SetRange, Start};
 use crate::processor::{self, InstructionSet, UnknownProcessor};

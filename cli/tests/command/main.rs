@@ -8,6 +8,7 @@ mod command;
 mod debug;
 mod disk;
 mod scripts;
+mod serve;
 mod tools;
 mod traces;
 mod words;
