@@ -102,7 +102,7 @@ fn an_editor_is_told_what_is_wrong_what_names_mean_and_what_may_come_next() {
 #[test]
 fn positions_are_counted_as_the_editor_wants() {
     let bench = Bench::new();
-    let uri = format!("file://{}", bench.path.join("x.asm").display());
+    let uri = format!("file://{}", bench.path.join("boats.asm").display());
     let open = json!({ "textDocument": { "uri": uri, "languageId": "asm", "version": 1, "text": "        cpu 8085\n; ééé\n        db \"é𝄞\", nowhere\n" } });
     for (capabilities, character) in
         [(json!({}), 18), (json!({ "general": { "positionEncodings": ["utf-8", "utf-16"] } }), 21)]
