@@ -22,7 +22,7 @@ pub(super) const PAST_BYTES: usize = 64 << 20;
 /// Cycles between two snapshots at first. Where there is no more room every second one goes, and they stand twice as far apart.
 const APART: u64 = 4_000_000;
 /// PERF: a large memory takes longer to copy, so that its snapshots stand further apart: so many cycles for each byte.
-const CYCLES_PER_BYTE: u64 = 32;
+const CYCLES_PER_BYTE: u64 = 64;
 /// More than any instruction with an interrupt takes.
 const LONGEST_STEP: u64 = 256;
 
