@@ -82,7 +82,10 @@ pub fn disassemble(
         match piece.decoded {
             Some(decoded) => {
                 let name_of = |address: u64| {
-                    let is_named = !may_leave_page_zero(set, image, piece, address);
+                    // In a program in segments a number is no place: only where execution goes is one.
+                    let is_place =
+                        parts.is_empty() || decoded.goes_to().is_some_and(|to| u64::from(to) == address);
+                    let is_named = is_place && !may_leave_page_zero(set, image, piece, address);
                     names.get(&(address as u32)).filter(|_| is_named).cloned()
                 };
                 let text = match decoded.row.usage {
