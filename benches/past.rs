@@ -1,4 +1,6 @@
-//! What the past of a session costs: `cargo bench --bench past`.
+//! What the past of a session costs: `cargo bench --bench past`, `cargo bench --bench past -- pdp10` for one of the processors or boards.
+//!
+//! `PLAIN_BYTE_ONCE=run` or `PLAIN_BYTE_ONCE=hazards` runs each once and short, for who counts instructions.
 
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::{Board, Machine, Watching};
@@ -8,6 +10,8 @@ use std::time::Instant;
 
 /// Instructions of a run.
 const LONG: u64 = 100_000_000;
+/// Cycles of a short one.
+const SHORT: u64 = 16_000_000;
 
 /// Counts in memory for ever.
 const PROGRAMS: &[(&str, &str, &str)] = &[
@@ -66,8 +70,22 @@ fn seconds(run: impl FnOnce()) -> f64 {
     begin.elapsed().as_secs_f64()
 }
 
+/// A short run, with somebody who looks for hazards or without.
+fn once(session: &mut Session, looks: bool) {
+    session.run(Limits::none().cycles(SHORT));
+    if looks {
+        session.hazards(&mut || true);
+    }
+}
+
 fn main() {
-    for &(board, cpu, lines) in PROGRAMS {
+    let wanted: Vec<String> = std::env::args().skip(1).filter(|one| !one.starts_with('-')).collect();
+    let is_wanted = |name: &str| wanted.is_empty() || wanted.iter().any(|one| one == name);
+    for &(board, cpu, lines) in PROGRAMS.iter().filter(|row| is_wanted(row.0) || is_wanted(row.1)) {
+        if let Ok(what) = std::env::var("PLAIN_BYTE_ONCE") {
+            once(&mut session(board, cpu, lines), what == "hazards");
+            continue;
+        }
         let mut remembers = session(board, cpu, lines);
         while remembers.moment().instructions < LONG {
             remembers.run(Limits::none().cycles(LONG));

@@ -197,6 +197,12 @@ pub fn policy(arguments: &WarningArguments) -> Result<Policy, Failure> {
     Ok(policy)
 }
 
+/// A session that an operator works with heeds what is said of hazards.
+pub fn heed(session: &mut Session, arguments: &WarningArguments) {
+    session.allow_hazards(&arguments.allow);
+    session.deny_hazards(&arguments.deny);
+}
+
 /// For commands that look at a program which was built before.
 pub fn no_warnings() -> WarningArguments {
     WarningArguments { allow: vec!["all".to_string()], ..WarningArguments::default() }

@@ -102,9 +102,13 @@ impl Debugger {
             }
             Deed::ToCursor => {
                 let address = self.at_cursor()?;
+                let begin = self.session().moment();
                 let limits = Limits::none().back().until(address);
                 let stop = self.monitor.session_mut().run_while(limits, &mut |_| host.go_on());
-                Ok(Some(self.stopped(&stop)))
+                match self.monitor.stop_at_denied(begin, host) {
+                    Some(said) => said.map(Some),
+                    None => Ok(Some(self.stopped(&stop))),
+                }
             }
             Deed::BackToCursor => {
                 let address = self.at_cursor()?;
@@ -205,10 +209,17 @@ impl Debugger {
         if !continued {
             self.note_before();
         }
+        let begin = self.session().moment();
         let limits = Limits::none().back().cycles(cycles).continued(continued);
         let stop = self.monitor.session_mut().run_while(limits, &mut |_| host.go_on());
+        let denied = self.monitor.stop_at_denied(begin, host);
         self.home();
         self.look_at_board();
+        if let Some(Ok(said)) = denied {
+            self.end_run(host);
+            self.said = said;
+            return false;
+        }
         if stop == Stop::Cycles {
             return true;
         }

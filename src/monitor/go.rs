@@ -5,7 +5,7 @@ use crate::assembler::Formula;
 use crate::number::digits;
 use crate::report::Tracer;
 use crate::report::list_line;
-use crate::session::{Guard, Hazard, Limits, Step, Stop};
+use crate::session::{Guard, Hazard, Limits, Moment, Step, Stop};
 use crate::text::{Text, Tone};
 
 impl Monitor {
@@ -84,13 +84,15 @@ impl Monitor {
     }
 
     pub(super) fn over(&mut self, _: &str, host: &mut dyn Host) -> Done {
+        let begin = self.session.moment();
         let step = self.session.over(&mut |_| host.go_on());
-        Ok(self.leapt(step))
+        self.stop_at_denied(begin, host).unwrap_or_else(|| Ok(self.leapt(step)))
     }
 
     pub(super) fn out(&mut self, _: &str, host: &mut dyn Host) -> Done {
+        let begin = self.session.moment();
         let step = self.session.out(&mut |_| host.go_on());
-        Ok(self.leapt(step))
+        self.stop_at_denied(begin, host).unwrap_or_else(|| Ok(self.leapt(step)))
     }
 
     /// What a step, or several made one, did, and where the machine stands now.
@@ -128,27 +130,56 @@ impl Monitor {
         self.has_past()?;
         let begin = self.session.moment();
         let mut text = self.go(Limits::none().back(), host)?;
+        if let Some(found) = self.first_hazard(begin, host, &|_| true) {
+            return self.at_hazard(found);
+        }
+        text.line().tone(Tone::Faint, "there was no hazard on the way");
+        Ok(text)
+    }
+
+    /// The first hazard since a moment; where the machine stood at one already, the next.
+    fn first_hazard(
+        &mut self,
+        begin: Moment,
+        host: &mut dyn Host,
+        counts: &dyn Fn(&Hazard) -> bool,
+    ) -> Option<Hazard> {
         let end = self.session.moment();
         let found = self.session.hazards(&mut || host.go_on());
-        // Where it stands at one already, the next is meant.
-        let is_next =
-            |one: &Hazard| one.moment >= begin && Some(one.moment) != self.at_hazard && one.moment < end;
-        let first = found.into_iter().filter(is_next);
-        let Some(first) = first.min_by_key(|one| one.moment) else {
-            text.line().tone(Tone::Faint, "there was no hazard on the way");
-            return Ok(text);
+        let is_next = |one: &Hazard| {
+            one.moment >= begin && Some(one.moment) != self.at_hazard && one.moment < end && counts(one)
         };
-        self.session.go_to_cycle(first.moment.cycle)?;
-        self.at_hazard = Some(first.moment);
-        let mut text = crate::report::hazards(&self.session, &[first]);
+        found.into_iter().filter(is_next).min_by_key(|one| one.moment)
+    }
+
+    /// Goes back to a hazard and tells it.
+    fn at_hazard(&mut self, found: Hazard) -> Done {
+        self.session.go_to_cycle(found.moment.cycle)?;
+        self.at_hazard = Some(found.moment);
+        let mut text = crate::report::hazards(&self.session, &[found]);
         text.append(self.here());
         Ok(text)
     }
 
+    /// Goes back to the first hazard since a moment that is denied, and tells it.
+    pub(crate) fn stop_at_denied(&mut self, begin: Moment, host: &mut dyn Host) -> Option<Done> {
+        let denied = self.session.denied_hazards().to_vec();
+        if denied.is_empty() {
+            return None;
+        }
+        let is_denied = |one: &Hazard| denied.iter().any(|code| code == one.code || code == "all");
+        let found = self.first_hazard(begin, host, &is_denied)?;
+        Some(self.at_hazard(found))
+    }
+
     fn go(&mut self, limits: Limits, host: &mut dyn Host) -> Done {
+        let begin = self.session.moment();
         let before = self.session.machine().output().len();
         let stop = self.session.run_while(limits, &mut |_| host.go_on());
         let mut text = Text::new();
+        if let Some(said) = self.stop_at_denied(begin, host) {
+            return said;
+        }
         let output = self.session.machine().output().get(before..).unwrap_or_default();
         if !output.is_empty() {
             text.append(Text::plain(String::from_utf8_lossy(output)));

@@ -73,8 +73,9 @@ pub struct Session {
     conditions: Vec<Formula>,
     /// What breakpoints ask before they stop a run.
     guards: Guards,
-    /// Kinds of hazards that are not told.
+    /// Kinds of hazards that are not told, and those in front of which an operator's run stops.
     allowed: Vec<String>,
+    denied: Vec<String>,
     timeline: Timeline,
     recording: Option<Box<record::Recording>>,
     /// What looks for hazards, where somebody has asked for them.
@@ -158,6 +159,7 @@ impl Session {
             conditions: Vec::new(),
             guards: Guards::default(),
             allowed: Vec::new(),
+            denied: Vec::new(),
             timeline: Timeline::default(),
             recording: None,
             watcher: None,

@@ -42,6 +42,8 @@ pub struct SourceLine {
     pub code: bool,
     /// What its comment allows: codes of warnings and hazards.
     pub allows: Vec<String>,
+    /// Its comment says that what it lays down is constant.
+    pub is_constant: bool,
     /// The text and the line that wrote it out, where that is another one: the call of a macro, the beginning of what is copied.
     pub call: Option<(String, usize)>,
 }
@@ -89,7 +91,7 @@ impl Program {
             let breaks = memchr::memchr_iter(b'\n', text).map(|at| at as u32).collect();
             numbers.push((breaks, &source.name));
         }
-        let quiet: Vec<Vec<Quiet>> = assembly.sources.iter().map(|source| quiet(&source.text)).collect();
+        let said: Vec<Vec<Said>> = assembly.sources.iter().map(|source| said(&source.text)).collect();
         for line in &assembly.lines {
             if let LineKind::Reserved(count) = line.kind {
                 reserved.insert(line.address, count);
@@ -103,8 +105,9 @@ impl Program {
             let number = breaks.partition_point(|&at| at < place.start) + 1;
             let mut allows = allowed(whole);
             let around =
-                quiet[place.source as usize].iter().filter(|one| (one.first..=one.last).contains(&number));
-            allows.extend(around.map(|one| one.code.clone()));
+                said[place.source as usize].iter().filter(|one| (one.first..=one.last).contains(&number));
+            allows.extend(around.clone().map(|one| one.word.clone()));
+            let is_constant = row == 0 && (says_constant(whole) || around.into_iter().any(Said::is_constant));
             lines.insert(
                 line.address,
                 SourceLine {
@@ -114,6 +117,7 @@ impl Program {
                     cells: count,
                     code: row > 0,
                     allows,
+                    is_constant,
                     call: outermost(&assembly.sources, line.source).map(|span| {
                         let (breaks, file) = &numbers[span.source as usize];
                         ((*file).to_string(), breaks.partition_point(|&at| at < span.start) + 1)
@@ -210,22 +214,32 @@ fn outermost(sources: &Sources, source: u32) -> Option<Span> {
     call
 }
 
-/// Lines in which a kind of hazard is allowed.
-struct Quiet {
-    code: String,
+/// Lines of which a comment says something: the code of a hazard that is allowed in them, or that they are constant.
+struct Said {
+    word: String,
     first: usize,
     last: usize,
 }
 
-/// The stretches of a text from `; allow CODE from here` to `; allow CODE to here`, or to its end.
-fn quiet(text: &str) -> Vec<Quiet> {
-    let mut all: Vec<Quiet> = Vec::new();
+/// What the comment of a line calls data that stays as it is.
+const CONSTANT: &str = "constant";
+
+impl Said {
+    fn is_constant(&self) -> bool {
+        self.word == CONSTANT
+    }
+}
+
+/// The stretches of a text from `; allow CODE from here` to `; allow CODE to here`, or to its end, and those from `; constant from here`.
+fn said(text: &str) -> Vec<Said> {
+    let mut all: Vec<Said> = Vec::new();
     for (number, line) in text.lines().enumerate().filter(|(_, line)| line.contains(" here")) {
-        for code in allowed(line) {
-            if line.contains(&format!("allow {code} from here")) {
-                all.push(Quiet { code, first: number + 1, last: usize::MAX });
-            } else if line.contains(&format!("allow {code} to here"))
-                && let Some(open) = all.iter_mut().rfind(|one| one.code == code && one.last == usize::MAX)
+        let constant = says_constant(line).then(|| CONSTANT.to_string());
+        for word in allowed(line).into_iter().chain(constant) {
+            if line.contains(&format!("{word} from here")) {
+                all.push(Said { word, first: number + 1, last: usize::MAX });
+            } else if line.contains(&format!("{word} to here"))
+                && let Some(open) = all.iter_mut().rfind(|one| one.word == word && one.last == usize::MAX)
             {
                 open.last = number + 1;
             }
@@ -236,7 +250,16 @@ fn quiet(text: &str) -> Vec<Quiet> {
 
 /// The codes that the comment of a line allows.
 fn allowed(line: &str) -> Vec<String> {
-    let Some((_, comment)) = line.split_once(';') else { return Vec::new() };
-    let words: Vec<&str> = comment.split([' ', ',', '\t']).filter(|word| !word.is_empty()).collect();
+    let words: Vec<&str> = words_of_comment(line).collect();
     words.windows(2).filter(|pair| pair[0] == "allow").map(|pair| pair[1].to_string()).collect()
+}
+
+/// True where the comment of a line begins with the word for what stays as it is.
+fn says_constant(line: &str) -> bool {
+    words_of_comment(line).next().is_some_and(|word| word.trim_end_matches(['.', ':']) == CONSTANT)
+}
+
+fn words_of_comment(line: &str) -> impl Iterator<Item = &str> {
+    let comment = line.split_once(';').map_or("", |halves| halves.1);
+    comment.split([' ', ',', '\t']).filter(|word| !word.is_empty())
 }

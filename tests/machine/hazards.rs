@@ -97,6 +97,27 @@ const MISTAKES: &[Mistake] = &[
         right: &[("sta again + 1", "sta 4100h"), ("sta again + 1", "sta again + 1 ; allow code-changed")],
     },
     Mistake {
+        code: "code-changed",
+        on: ("bare", "6502"),
+        source: "        org $0400\n        ldx #5\nagain:  lda #0\n        sta boats,x\n        dex\n        bpl again\n        brk\nboats:  ds 4\n        lda #1\n        rts\n",
+        line: (5, "`boats + 5`"),
+        right: &[("ldx #5", "ldx #3"), ("ds 4", "ds 6")],
+    },
+    Mistake {
+        code: "constant-written",
+        on: ("plover", "8085"),
+        source: "        org 4000h\n        mvi a, 5\n        sta lamps + 1\n        sta now\n        hlt\nnow:    db 0\n; constant from here\nlamps:  db 1, 2, 4, 8\n; constant to here\n",
+        line: (4, "`lamps + 1` (400B), which the source calls constant"),
+        right: &[("sta lamps + 1", "lda lamps + 1"), ("; constant from here", ";")],
+    },
+    Mistake {
+        code: "constant-written",
+        on: ("heron", "pdp8"),
+        source: "        org 200\nstart:  cla cll\n        dca boats\n        hlt\n        entry start\nboats:  dw 7     ; constant, for now\n",
+        line: (4, "`boats` (00203)"),
+        right: &[("; constant, for now", "; no constant"), ("dca boats", "tad boats")],
+    },
+    Mistake {
         code: "text-written",
         on: ("plover", "8085"),
         source: "        org 4000h\n        lxi h, title\n        mvi m, 'x'\n        hlt\ntitle:  db \"fog\"\n",

@@ -38,7 +38,7 @@ pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
         _ => open::empty(target.board.as_deref().unwrap_or("bare"), &target)?,
     };
     signals::listen();
-    session.allow_hazards(&target.warnings.allow);
+    open::heed(&mut session, &target.warnings);
     let monitor = Monitor::new(session);
     let record = &arguments.target.record;
     if std::io::stdin().is_terminal() { converse(monitor, record) } else { read_script(monitor, record) }

@@ -9,8 +9,6 @@ pub struct Snapshot {
     machine: Box<Machine>,
     /// Lengths of its records: port writes, changes of lamps, output, turns of the speaker.
     lengths: [usize; 4],
-    /// Bytes that it holds and that no earlier snapshot shares.
-    bytes: usize,
 }
 
 /// What was seen of a machine from outside. It only ever grows: the record of a moment begins as that of every earlier one.
@@ -59,9 +57,11 @@ impl Snapshot {
         self.machine.instructions()
     }
 
-    /// About how many bytes it holds that no earlier snapshot shares.
-    pub fn bytes(&self) -> usize {
-        self.bytes
+    /// About how many bytes it holds that an earlier snapshot does not share.
+    pub fn bytes_beside(&self, earlier: Option<&Snapshot>) -> usize {
+        let earlier = earlier.map(|earlier| earlier.machine.core.as_ref());
+        let of_core = self.machine.core.kept_bytes(earlier);
+        of_core + size_of::<Machine>() + 256 * self.machine.io.chips.len()
     }
 }
 
@@ -104,10 +104,9 @@ impl Machine {
         let lengths = records.lengths();
         let earlier = earlier.map(|earlier| earlier.machine.core.as_ref());
         let kept = self.core.keep(earlier);
-        let bytes = kept.kept_bytes(earlier) + size_of::<Self>() + 256 * self.io.chips.len();
         // The machine without its memory is copied with what was kept in its place.
         let live = std::mem::replace(&mut self.core, kept);
-        let snapshot = Snapshot { machine: Box::new(self.clone()), lengths, bytes };
+        let snapshot = Snapshot { machine: Box::new(self.clone()), lengths };
         self.core = live;
         self.give_records(records);
         snapshot

@@ -1,13 +1,14 @@
 //! Who wrote something: the last time, or every time.
 
 use super::atom::{Atom, atoms, atoms_named};
-use super::follow::ItemKind;
+use super::follow::{Item, ItemKind};
 use super::search::{Loc, Wanted};
 use crate::assembler::Formula;
 use crate::diagnostic::Diagnostic;
 use crate::machine::{NameKind, Snapshot, StopMap};
 use crate::session::{Moment, Session, step};
 use serde::Serialize;
+use std::collections::BTreeMap;
 
 /// Where a value is that somebody asks for.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize)]
@@ -241,7 +242,7 @@ impl Session {
     pub fn back_to_interrupt(&mut self, go_on: &mut dyn FnMut() -> bool) -> bool {
         let (mut found, now) = (None, self.machine.cycles());
         self.backwards(go_on, &mut |_, chunk, _| {
-            let is_it = |item: &&super::follow::Item| item.kind == ItemKind::Interrupt && item.cycle < now;
+            let is_it = |item: &&Item| item.kind == ItemKind::Interrupt && item.cycle < now;
             found = chunk.items.iter().rev().find(is_it).map(|item| item.cycle);
             found.is_none()
         });
@@ -271,39 +272,46 @@ impl Session {
         found.is_some()
     }
 
-    /// The last cycle before now at which an instruction at one of the addresses began; where that is guarded, with its condition true.
+    /// The last cycle before now at which an instruction at one of the addresses began. A guard is asked on the way back as on the way
+    /// forth: its condition holds, and it is passed as often as it says before it stops.
     fn last_at(&mut self, stops: &StopMap, guarded: bool, go_on: &mut dyn FnMut() -> bool) -> Option<u64> {
-        let mut now = self.machine.cycles();
-        let has_guard = |at: &u32| self.guard(*at).is_some_and(|guard| guard.condition.is_some());
-        let asks = guarded && stops.addresses().iter().any(has_guard);
-        let mut visitor = asks.then(|| self.visitor());
-        loop {
-            let found = self.last_before(now, stops, go_on)?;
-            let Some(visitor) = &mut visitor else { return Some(found) };
-            visitor.go_to(self, found);
-            let then = std::mem::replace(&mut self.machine, visitor.machine.clone());
-            let holds = self.guard_holds(self.machine.place());
-            self.machine = then;
-            if holds {
-                return Some(found);
-            }
-            now = found;
+        if stops.addresses().is_empty() {
+            return None;
         }
+        let (mut found, now) = (None, self.machine.cycles());
+        let (mut probe, mut visitor) = (self.probe(), self.visitor());
+        let mut passed: BTreeMap<u32, u32> = BTreeMap::new();
+        self.backwards(go_on, &mut |session, chunk, _| {
+            let mut stops_there = |item: &&Item| {
+                if item.kind != ItemKind::Instruction || item.cycle >= now || !stops.contains(item.address) {
+                    return false;
+                }
+                let Some(guard) = session.guard(item.address).filter(|_| guarded) else { return true };
+                if guard.condition.is_some() {
+                    visitor.go_to(session, item.cycle);
+                    std::mem::swap(&mut probe.machine, &mut visitor.machine);
+                    let holds = probe.guard_holds(item.address);
+                    std::mem::swap(&mut probe.machine, &mut visitor.machine);
+                    if !holds {
+                        return false;
+                    }
+                }
+                let times = passed.entry(item.address).or_default();
+                *times += 1;
+                *times > guard.passes
+            };
+            found = chunk.items.iter().rev().find(&mut stops_there).map(|item| item.cycle);
+            found.is_none()
+        });
+        found
     }
 
-    /// The last cycle before `now` at which an instruction at one of the addresses began.
-    fn last_before(&mut self, now: u64, stops: &StopMap, go_on: &mut dyn FnMut() -> bool) -> Option<u64> {
-        let mut found = None;
-        if !stops.addresses().is_empty() {
-            self.backwards(go_on, &mut |_, chunk, _| {
-                let is_stop = |item: &&super::follow::Item| {
-                    item.kind == ItemKind::Instruction && item.cycle < now && stops.contains(item.address)
-                };
-                found = chunk.items.iter().rev().find(is_stop).map(|item| item.cycle);
-                found.is_none()
-            });
-        }
-        found
+    /// A session with this one's programs, breakpoints and what they ask, which knows no past: to ask something about another machine.
+    fn probe(&mut self) -> Self {
+        let mut probe = Self::with_machine(self.machine.unseen(), self.firmware.clone());
+        (probe.program, probe.services) = (self.program.clone(), self.services.clone());
+        probe.guards = self.guards.clone();
+        probe
     }
 
     /// Goes back to the moment in front of the last instruction behind which an expression had another value than before. False, and
@@ -331,8 +339,7 @@ impl Session {
         behind: bool,
         go_on: &mut dyn FnMut() -> bool,
     ) -> Option<u64> {
-        let mut probe = Self::with_machine(self.machine.unseen(), self.firmware.clone());
-        (probe.program, probe.services) = (self.program.clone(), self.services.clone());
+        let mut probe = self.probe();
         let (mut end, mut reach) = (self.machine.cycles(), NEAR);
         let kept: Vec<(Snapshot, usize)> =
             self.timeline.snapshots().map(|(snapshot, acts)| (snapshot.clone(), acts)).collect();

@@ -17,7 +17,8 @@ use serde::Serialize;
 /// Every kind of hazard: its code and what it says, in a few words.
 pub const HAZARDS: &[(&str, &str)] = &[
     ("chip-misused", "a chip is used against its data sheet"),
-    ("code-changed", "a write into an instruction that has been executed"),
+    ("code-changed", "a write into an instruction"),
+    ("constant-written", "a write into data that the source calls constant"),
     ("inside-instruction", "execution in the middle of an instruction"),
     ("not-loaded", "execution of cells that nothing has loaded or written"),
     ("nothing-there", "an access to an address or a port where the board has nothing"),
@@ -76,6 +77,16 @@ impl Session {
     /// Kinds of hazards, by their codes, that this session does not tell; `all` means every kind.
     pub fn allow_hazards(&mut self, codes: &[String]) {
         self.allowed = codes.to_vec();
+    }
+
+    /// Kinds of hazards, by their codes, in front of which a run in the monitor or the debugger stops; `all` means every kind.
+    pub fn deny_hazards(&mut self, codes: &[String]) {
+        self.denied = codes.to_vec();
+    }
+
+    /// The codes that [`deny_hazards`](Self::deny_hazards) was given.
+    pub fn denied_hazards(&self) -> &[String] {
+        &self.denied
     }
 
     /// The instruction that put a cell onto the stack, as far as hazards were looked for; it may have been taken off since.

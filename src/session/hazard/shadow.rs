@@ -28,6 +28,10 @@ pub(super) const RETURNS: u16 = 512;
 
 /// It is near the end of a region: writes are always told.
 pub(super) const EDGE: u16 = 1024;
+/// It is data that the source calls constant.
+pub(super) const CONSTANT: u16 = 2048;
+/// What makes a write to a cell worth a look.
+pub(super) const WATCHED: u16 = CODE | TEXT | CONSTANT | BEGINS | INSIDE | EDGE;
 
 /// What is known of every cell, and what of it a run has to tell.
 ///
@@ -96,7 +100,7 @@ fn mark_of(flags: u16) -> u8 {
     let bit = |is: bool, bit: u8| if is { bit } else { 0 };
     bit(flags & QUIET != 0, QUIET_CODE)
         | bit(flags & KNOWN != 0, QUIET_READ)
-        | bit(flags & (KNOWN | CODE | TEXT | BEGINS | INSIDE | EDGE) == KNOWN, QUIET_WRITE)
+        | bit(flags & (KNOWN | WATCHED) == KNOWN, QUIET_WRITE)
         | bit(flags & (CODE | BEGINS | INSIDE) != 0, CODE_CELL)
 }
 
@@ -123,6 +127,7 @@ pub(super) fn shadow(session: &Session, begin: &Machine, extents: &Extents) -> S
                 let flags = match (line.code, at) {
                     (true, 0) => BEGINS,
                     (true, _) => INSIDE,
+                    (false, _) if line.is_constant => CONSTANT,
                     (false, _) if is_text => TEXT,
                     (false, _) => 0,
                 };

@@ -107,8 +107,12 @@ impl Teller<'_> {
                 "write to it first, or lay its value down with the program",
             ),
             "code-changed" => (
-                format!("{instruction} writes {value} into {cell}, an instruction that has been executed"),
+                format!("{instruction} writes {value} into {cell}, where an instruction of the program is"),
                 "look where the address comes from (`why`); if it is meant, allow it in the line",
+            ),
+            "constant-written" => (
+                format!("{instruction} writes {value} into {cell}, which the source calls constant"),
+                "look where the address comes from (`why`); a variable has another comment",
             ),
             "text-written" => (
                 format!("{instruction} writes {value} into the text at {cell}"),

@@ -2,8 +2,8 @@
 
 use super::extent::{Deeper, Extents};
 use super::shadow::{
-    BEGINS, CODE, EDGE, FIRMWARE, INSIDE, KNOWN, OWN, QUIET, RETURNS, SEEN, Shadow, TEXT, holds_something,
-    shadow,
+    BEGINS, CODE, CONSTANT, EDGE, FIRMWARE, INSIDE, KNOWN, OWN, QUIET, RETURNS, SEEN, Shadow, WATCHED,
+    holds_something, shadow,
 };
 use super::stack::{Frames, Pending};
 use super::told::{About, Found, told};
@@ -237,7 +237,7 @@ impl Looking {
                 }
                 What::Write => {
                     let flags = self.flags(done.address);
-                    if flags & (KNOWN | CODE | TEXT | BEGINS | INSIDE | EDGE) != KNOWN || !done.took_effect {
+                    if flags & (KNOWN | WATCHED) != KNOWN || !done.took_effect {
                         follower.write(done.address);
                         self.quiet_access(session, &done);
                     }
@@ -454,15 +454,14 @@ impl Looking {
         if is_own && (moves_stack || flags & EDGE != 0) {
             self.extent(moves_stack, address, value);
         }
-        if flags & (CODE | TEXT | BEGINS | INSIDE) != 0 && is_own {
-            let about = About::Cell { address, value };
-            if moves_stack {
-                self.note("stack-in-program", about);
-            } else if flags & CODE != 0 {
-                self.note("code-changed", about);
-            } else if flags & TEXT != 0 {
-                self.note("text-written", about);
-            }
+        if flags & (WATCHED & !EDGE) != 0 && is_own {
+            let code = match flags {
+                _ if moves_stack => "stack-in-program",
+                _ if flags & (CODE | BEGINS | INSIDE) != 0 => "code-changed",
+                _ if flags & CONSTANT != 0 => "constant-written",
+                _ => "text-written",
+            };
+            self.note(code, About::Cell { address, value });
         }
         if flags & (KNOWN | SEEN | CODE) != KNOWN {
             self.cells.change(address, KNOWN, SEEN | CODE | QUIET);

@@ -22,7 +22,7 @@ pub(super) const PAST_BYTES: usize = 64 << 20;
 /// Cycles between two snapshots at first. Where there is no more room every second one goes, and they stand twice as far apart.
 const APART: u64 = 4_000_000;
 /// PERF: a large memory takes longer to copy, so that its snapshots stand further apart: so many cycles for each byte.
-const CYCLES_PER_BYTE: u64 = 64;
+const CYCLES_PER_BYTE: u64 = 20;
 /// More than any instruction with an interrupt takes.
 const LONGEST_STEP: u64 = 256;
 
@@ -37,6 +37,13 @@ struct Past {
 struct Kept {
     snapshot: Snapshot,
     acts: usize,
+}
+
+impl Kept {
+    /// About how many bytes it holds that the one before it does not share.
+    fn bytes_beside(&self, earlier: Option<&Self>) -> usize {
+        self.snapshot.bytes_beside(earlier.map(|kept| &kept.snapshot))
+    }
 }
 
 /// What is known of the run of a session, the oldest first.
@@ -109,10 +116,17 @@ impl Timeline {
         if self.future.take().is_some() {
             self.futures += 1;
             self.snapshots.retain(|kept| kept.snapshot.cycles() <= now && kept.acts <= self.done);
-            self.bytes = self.snapshots.iter().map(|kept| kept.snapshot.bytes()).sum();
+            self.count_bytes();
             self.leaps.retain(|leap| leap.1 <= now);
             self.journal.take_back(self.done);
         }
+    }
+
+    /// What a snapshot that has gone had shared with a later one is the later one's own.
+    fn count_bytes(&mut self) {
+        let earlier = std::iter::once(None).chain(self.snapshots.iter().map(Some));
+        let bytes = self.snapshots.iter().zip(earlier).map(|(kept, earlier)| kept.bytes_beside(earlier));
+        self.bytes = bytes.sum();
     }
 
     /// Where there is no more room every second snapshot goes: that leaves the way to every moment at most twice as long.
@@ -123,7 +137,7 @@ impl Timeline {
                 number += 1;
                 number % 2 == 1
             });
-            self.bytes = self.snapshots.iter().map(|kept| kept.snapshot.bytes()).sum();
+            self.count_bytes();
             self.apart = self.apart.saturating_mul(2);
         }
     }
@@ -288,12 +302,15 @@ impl Session {
     #[cold]
     fn take_snapshot(&mut self) {
         let timeline = &mut self.timeline;
-        let snapshot = self.machine.snapshot_beside(timeline.snapshots.last().map(|kept| &kept.snapshot));
-        timeline.bytes += snapshot.bytes();
-        if timeline.snapshots.is_empty() {
-            timeline.apart = APART.max(CYCLES_PER_BYTE * snapshot.bytes() as u64);
+        let last = timeline.snapshots.last();
+        let snapshot = self.machine.snapshot_beside(last.map(|kept| &kept.snapshot));
+        let kept = Kept { snapshot, acts: timeline.done };
+        let bytes = kept.bytes_beside(last);
+        if last.is_none() {
+            timeline.apart = APART.max(CYCLES_PER_BYTE * bytes as u64);
         }
-        timeline.snapshots.push(Kept { snapshot, acts: timeline.done });
+        timeline.bytes += bytes;
+        timeline.snapshots.push(kept);
         timeline.make_room();
     }
 }

@@ -53,7 +53,7 @@ impl Work {
         is_live: bool,
     ) -> Result<Self, Failure> {
         let mut session = open::session(&program, &target)?;
-        session.allow_hazards(&target.warnings.allow);
+        open::heed(&mut session, &target.warnings);
         let debugger = Debugger::new(session);
         let (typing, over) = (None, Over::Nothing);
         let (board, quit, running) = (false, false, None);
@@ -146,7 +146,7 @@ impl Work {
         target.define.extend(cases.defines.iter().map(|(name, value)| format!("{name}={value}")));
         target.record = crate::arguments::RecordArguments::default();
         let mut fresh = open::session(&self.program, &target)?;
-        fresh.allow_hazards(&self.target.warnings.allow);
+        open::heed(&mut fresh, &self.target.warnings);
         self.debugger.set_cases(cases, fresh);
         Ok(())
     }
@@ -155,7 +155,7 @@ impl Work {
     pub fn build_again(&mut self) {
         match open::again(&self.program, &self.target) {
             Ok(mut session) => {
-                session.allow_hazards(&self.target.warnings.allow);
+                open::heed(&mut session, &self.target.warnings);
                 self.running = None;
                 self.debugger.exchange(session);
                 if self.debugger.has_cases()

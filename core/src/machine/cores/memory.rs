@@ -4,6 +4,7 @@
 //! attribute. In the `emulate` bench this costs nothing measurable over bare flat memory, while a page table costs ten
 //! host instructions an access.
 
+use super::pieces::Pieces;
 use crate::machine::board::Bank;
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
@@ -168,15 +169,12 @@ impl Cells for Flat {
     }
 }
 
-/// A snapshot keeps a megabyte in pieces, and shares those that an earlier one has, too.
-const PIECE: usize = 0x1000;
-
 /// 1M cells in a row, and seven that are none behind the last, so that eight can be read from each on.
 pub(in crate::machine) type Megabyte = [u8; 0x10_0007];
 
 impl Cells for Megabyte {
     type Pages = [u8; 0x1000];
-    type Kept = Vec<Arc<[u8; PIECE]>>;
+    type Kept = Pieces<u8>;
     const LAST: u32 = 0xF_FFFF;
 
     fn empty() -> Box<Self> {
@@ -217,24 +215,16 @@ impl Cells for Megabyte {
     }
 
     fn keep(&self, like: Option<&Self::Kept>) -> Option<Self::Kept> {
-        let (pieces, _) = self.as_chunks::<PIECE>();
-        let kept = pieces.iter().enumerate().map(|(at, piece)| {
-            let same = like.and_then(|like| like.get(at)).filter(|other| ***other == *piece);
-            same.map_or_else(|| Arc::new(*piece), Arc::clone)
-        });
-        Some(kept.collect())
+        Some(Pieces::of(&self[..=Self::LAST as usize], like))
     }
 
     fn kept_bytes(kept: &Self::Kept, earlier: Option<&Self::Kept>) -> usize {
-        let shared = |at: usize| earlier.and_then(|one| one.get(at));
-        let own = |(at, piece): (usize, &Arc<_>)| shared(at).is_none_or(|one| !Arc::ptr_eq(one, piece));
-        kept.iter().enumerate().filter(|&row| own(row)).count() * PIECE + size_of_val(kept.as_slice())
+        kept.own_bytes(earlier)
     }
 
     fn live(kept: &Self::Kept) -> Box<Self> {
         let mut cells = Self::empty();
-        let (pieces, _) = cells.as_chunks_mut::<PIECE>();
-        pieces.iter_mut().zip(kept).for_each(|(piece, kept)| *piece = **kept);
+        kept.copy_to(&mut cells[..]);
         cells
     }
 }
@@ -327,7 +317,7 @@ impl<C: Cells> std::fmt::Debug for Memory<C> {
 }
 
 /// Nobody looks into a snapshot before it is live again.
-const LIVE: &str = "the memory is live";
+pub(super) const LIVE: &str = "the memory is live";
 
 impl<C: Cells> Memory<C> {
     /// RAM filled with 0, ROM and places where nothing is with 0FFh; `chips` are the stretches, first to last, where chips

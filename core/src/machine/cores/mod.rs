@@ -5,6 +5,7 @@ mod bytes;
 pub(super) mod linked;
 pub(super) mod memory;
 pub(super) mod observe;
+mod pieces;
 pub(super) mod trail;
 mod words;
 

@@ -1,8 +1,9 @@
 //! Word machines: a cell is a whole number, and devices are reached by transfers, not by addresses.
 
 use super::bus::{Access, CHECKED, Noted, PLAIN};
-use super::memory::{self, Area, HOLES, MemoryKind};
+use super::memory::{self, Area, HOLES, LIVE, MemoryKind};
 use super::observe::{self, Notes, Observe, Observed, Watching};
+use super::pieces::Pieces;
 use super::trail::{Trail, TrailRoom};
 use super::{Core, of_its_processor};
 use crate::machine::board::Unmapped;
@@ -12,7 +13,7 @@ use crate::processor::{Bus, Exit, InstructionSet, Processor, Role, Watch};
 use std::fmt::Debug;
 
 /// What a cell of a word machine is kept in.
-pub trait Word: Copy + Default + Debug + Send + Into<u64> + 'static {
+pub trait Word: Copy + PartialEq + Default + Debug + Send + Sync + Into<u64> + 'static {
     /// The lower bits of a number.
     fn of(value: u64) -> Self;
 }
@@ -27,7 +28,9 @@ impl Word for u16 {
 #[derive(Clone)]
 pub(super) struct Words<P: Processor, const N: usize> {
     processor: P,
-    cells: Box<[P::Cell; N]>,
+    /// `None` in a snapshot, which has kept them in pieces.
+    cells: Option<Box<[P::Cell; N]>>,
+    kept: Option<Pieces<P::Cell>>,
     /// The attribute of each page of 256 cells.
     pages: Vec<u8>,
     areas: Vec<Area>,
@@ -55,17 +58,36 @@ where
 {
     pub fn boxed(set: &'static InstructionSet, areas: Vec<Area>, _: &[(u32, u32)]) -> Box<dyn Core> {
         const { assert!(N.is_power_of_two() && N > 0xFF, "memory comes in pages of 256 cells") };
-        let cells: Box<[P::Cell]> = vec![P::Cell::default(); N].into();
-        let Ok(cells) = cells.try_into() else { unreachable!("it has N cells") };
         let pages = memory::attributes(&areas, &[], N >> 8);
         Box::new(Self {
             processor: P::of(set),
-            cells,
+            cells: Some(Self::empty()),
+            kept: None,
             pages,
             areas,
             notes: None,
             trail: TrailRoom::default(),
         })
+    }
+
+    fn empty() -> Box<[P::Cell; N]> {
+        let cells: Box<[P::Cell]> = vec![P::Cell::default(); N].into();
+        let Ok(cells) = cells.try_into() else { unreachable!("it has N cells") };
+        cells
+    }
+
+    fn cells(&self) -> &[P::Cell; N] {
+        self.cells.as_ref().expect(LIVE)
+    }
+
+    fn cells_mut(&mut self) -> &mut [P::Cell; N] {
+        self.cells.as_mut().expect(LIVE)
+    }
+
+    /// The same with the cells in another form.
+    fn with(&self, cells: Option<Box<[P::Cell; N]>>, kept: Option<Pieces<P::Cell>>) -> Box<dyn Core> {
+        let (processor, pages, areas) = (self.processor.clone(), self.pages.clone(), self.areas.clone());
+        Box::new(Self { processor, cells, kept, pages, areas, notes: None, trail: TrailRoom::default() })
     }
 }
 
@@ -239,6 +261,7 @@ where
         limit: u64,
     ) -> Exit {
         let Self { processor, cells, pages, areas, .. } = self;
+        let cells = cells.as_mut().expect(LIVE);
         let bus = &mut WordBus::<P::Cell, O, N, MODE> { cells, pages, areas, io, observer };
         processor.run(bus, watch, limit)
     }
@@ -253,25 +276,29 @@ where
 
     fn register(&self, place: usize) -> u64 {
         match self.processor.set().registers()[place].role {
-            Role::Cell => self.cells[place].into(),
+            Role::Cell => self.cells()[place].into(),
             _ => self.processor.register(place),
         }
     }
 
     fn set_register(&mut self, place: usize, value: u64) {
         match self.processor.set().registers()[place].role {
-            Role::Cell => self.cells[place] = P::Cell::of(value & self.processor.set().last_cell()),
+            Role::Cell => {
+                let value = P::Cell::of(value & self.processor.set().last_cell());
+                self.cells_mut()[place] = value;
+            }
             _ => self.processor.set_register(place, value),
         }
     }
 
     fn reset(&mut self) {
         let Self { processor, cells, .. } = self;
+        let cells = cells.as_ref().expect(LIVE);
         processor.reset(|address| cells[address as usize & (N - 1)]);
     }
 
     fn cell(&self, address: u32) -> u64 {
-        self.cells.get(address as usize).map_or(0, |&cell| cell.into())
+        self.cells().get(address as usize).map_or(0, |&cell| cell.into())
     }
 
     fn areas(&self) -> &[Area] {
@@ -280,8 +307,9 @@ where
 
     fn put(&mut self, address: u32, value: u64) -> bool {
         let exists = memory::kind(&self.areas, address).is_some();
-        if let Some(cell) = self.cells.get_mut(address as usize).filter(|_| exists) {
-            *cell = P::Cell::of(value & self.processor.set().last_cell());
+        let value = P::Cell::of(value & self.processor.set().last_cell());
+        if let Some(cell) = self.cells_mut().get_mut(address as usize).filter(|_| exists) {
+            *cell = value;
         }
         exists
     }
@@ -294,7 +322,24 @@ where
         Box::new(self.clone())
     }
 
-    fn kept_bytes(&self, _: Option<&dyn Core>) -> usize {
-        N * size_of::<P::Cell>()
+    fn keep(&self, like: Option<&dyn Core>) -> Box<dyn Core> {
+        let like = like.and_then(|like| like.kept_memory()?.downcast_ref());
+        self.with(None, Some(Pieces::of(self.cells(), like)))
+    }
+
+    fn kept_bytes(&self, earlier: Option<&dyn Core>) -> usize {
+        let earlier = earlier.and_then(|earlier| earlier.kept_memory()?.downcast_ref());
+        self.kept.as_ref().map_or(size_of::<[P::Cell; N]>(), |kept| kept.own_bytes(earlier))
+    }
+
+    fn live(&self) -> Box<dyn Core> {
+        let Some(kept) = &self.kept else { return self.copy() };
+        let mut cells = Self::empty();
+        kept.copy_to(&mut cells[..]);
+        self.with(Some(cells), None)
+    }
+
+    fn kept_memory(&self) -> Option<&dyn std::any::Any> {
+        self.kept.as_ref().map(|kept| kept as &dyn std::any::Any)
     }
 }
