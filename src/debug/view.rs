@@ -241,21 +241,15 @@ impl Debugger {
     }
 
     fn watched(&self) -> Vec<Watched> {
-        let set = self.session().processor();
-        let values = self.monitor.watches().iter().enumerate().map(|(at, one)| {
-            let value = one.value(self.session());
+        let values = self.monitor.watched().enumerate().map(|(at, one)| {
             let before = self.watched_before.get(at).copied();
-            let changed = before.is_some_and(|before| before != value.as_ref().ok().copied());
-            let (value, decimal) = match value {
-                Ok(value) => {
-                    let small = (0..=set.last_cell() as i64).contains(&value);
-                    let bits = if small { set.cell_bits() } else { set.address_bits() };
-                    let cut = value as u64 & ((1 << bits) - 1);
-                    (digits(cut, set.habit().table_radix(), bits), value.to_string())
-                }
-                Err(wrong) => (wrong.message, String::new()),
+            let now = one.value.as_ref().ok().map(|value| value.1);
+            let changed = before.is_some_and(|before| before != now);
+            let (value, decimal) = match one.value {
+                Ok((value, decimal)) => (value, decimal.to_string()),
+                Err(wrong) => (wrong, String::new()),
             };
-            Watched { text: one.text().to_string(), value, decimal, changed }
+            Watched { text: one.text.to_string(), value, decimal, changed }
         });
         values.collect()
     }

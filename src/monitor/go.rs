@@ -8,28 +8,44 @@ use crate::report::list_line;
 use crate::session::{Guard, Hazard, Limits, Moment, Step, Stop};
 use crate::text::{Text, Tone};
 
+/// A watched expression.
+pub(crate) struct Watched<'a> {
+    pub text: &'a str,
+    /// Its value in the digits of the processor's people, and as a number; or why it has none.
+    pub value: Result<(String, i64), String>,
+}
+
 impl Monitor {
     /// The instruction at the program counter, and the watched values.
     pub(super) fn here(&self) -> Text {
         let mut text = Text::new();
         let machine = self.session.machine();
         list_line(&self.session, machine.halted_at().unwrap_or(machine.place()), &mut text);
-        for watch in &self.watches {
-            let set = self.session.processor();
-            let shown = match watch.value(&self.session) {
-                Ok(value) => {
-                    let small = (0..=set.last_cell() as i64).contains(&value);
-                    let bits = if small { set.cell_bits() } else { set.address_bits() };
-                    let cut = value as u64 & ((1 << bits) - 1);
-                    let radix = set.habit().table_radix();
-                    let name = if radix == 8 { "octal" } else { "hex" };
-                    format!("{name} {}  decimal {value}", digits(cut, radix, bits))
-                }
-                Err(wrong) => wrong.message,
+        let radix = self.session.processor().habit().table_radix();
+        let name = if radix == 8 { "octal" } else { "hex" };
+        for Watched { text: watch, value } in self.watched() {
+            let shown = match value {
+                Ok((digits, decimal)) => format!("{name} {digits}  decimal {decimal}"),
+                Err(wrong) => wrong,
             };
-            text.line().tone(Tone::Faint, format!("  {} ", watch.text())).tone(Tone::Live, shown);
+            text.line().tone(Tone::Faint, format!("  {watch} ")).tone(Tone::Live, shown);
         }
         text
+    }
+
+    /// The watched expressions with what they are now.
+    pub(crate) fn watched(&self) -> impl Iterator<Item = Watched<'_>> {
+        let set = self.session.processor();
+        self.watches.iter().map(move |watch| {
+            let spelt = |value: i64| {
+                let small = (0..=set.last_cell() as i64).contains(&value);
+                let bits = if small { set.cell_bits() } else { set.address_bits() };
+                let cut = value as u64 & ((1 << bits) - 1);
+                (digits(cut, set.habit().table_radix(), bits), value)
+            };
+            let value = watch.value(&self.session).map(spelt).map_err(|wrong| wrong.message);
+            Watched { text: watch.text(), value }
+        })
     }
 
     fn stopped(&mut self, stop: &Stop) -> Text {

@@ -134,10 +134,12 @@ fn breakpoints_ask_for_conditions_and_counts() {
     while watched.run_for(31, &mut Nobody) {}
     assert_eq!(stands(&watched), stands(&debugger));
     assert_eq!(watched.session().moment(), debugger.session().moment());
-    // Going back finds the last time that the condition held.
+    // The next run lets two pass again, and going back lets pass as many: it comes to where the first run stopped.
+    act(&mut debugger, &[Deed::Run]);
+    assert_eq!(stands(&debugger), (Some(0x4002), Some(1)));
     act(&mut debugger, &[Deed::RunBack]);
-    assert_eq!(stands(&debugger), (Some(0x4002), Some(5)));
-    act(&mut debugger, &[Deed::RunBack, Deed::RunBack]);
+    assert_eq!(stands(&debugger), (Some(0x4002), Some(4)));
+    act(&mut debugger, &[Deed::RunBack]);
     assert_eq!(debugger.session().moment().instructions, 0, "no time before that");
     for (text, wrong) in [("stop at again when b <", "an operand"), ("stop at again after -1", "no count")] {
         let said = act(&mut debugger, &[line(text)]);

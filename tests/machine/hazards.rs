@@ -408,3 +408,16 @@ fn a_run_goes_on_to_the_next_hazard_and_allowed_kinds_are_not_told() {
     session.allow_hazards(&["all".to_string()]);
     assert!(codes(&mut session).is_empty());
 }
+
+#[test]
+fn a_run_stops_in_front_of_what_is_denied() {
+    let source = "        cpu 8085\n        org 4000h\n        nop\n        lda boats\n        add b\n        sta boats\n        hlt\nboats:  ds 1\n";
+    let mut session = session_for("plover", "8085", source);
+    session.deny_hazards(&["unset-register".to_string()]);
+    let told = said(session.clone(), &["run", "step", "run"]);
+    assert!(told.contains("hazard[unset-register]") && told.contains("▸ 4004"), "{told}");
+    assert!(!told.contains("unset-cell") && told.contains("stopped at 4008"), "{told}");
+    session.deny_hazards(&["all".to_string()]);
+    let told = said(session, &["until 4007h", "until 4007h", "over", "run"]);
+    assert_eq!(told.matches("hazard[").count(), 2, "{told}");
+}

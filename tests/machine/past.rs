@@ -6,7 +6,7 @@ use plain_byte::diagnostic::Problem;
 use plain_byte::machine::Event;
 use plain_byte::monitor::{Host, Monitor, Reply};
 use plain_byte::report::{Coverage, Ground, flame, folded};
-use plain_byte::session::{Limits, Session, Whereabouts};
+use plain_byte::session::{Guard, Limits, Session, Whereabouts};
 
 pub struct Nobody;
 
@@ -170,6 +170,33 @@ fn what_is_written_on_the_screen_is_found() {
     session.clear_conditions();
     session.add_condition(Formula::parse("$ == 0F00h", None).expect("a formula"));
     assert!(!session.back_to_stop(&mut || true));
+}
+
+#[test]
+fn a_guard_counts_on_the_way_back_as_on_the_way_forth() {
+    let mut session = session_for("bare", "8085", NIGHTS);
+    session.run(Limits::none());
+    let end = session.moment();
+    let again = session.evaluate("again").expect("a label") as u32;
+    // Every arrival with an even count, one by one.
+    let mut arrivals = Vec::new();
+    session.go_to_instruction(0).expect("the beginning");
+    while session.moment() < end {
+        if session.machine().place() == again && session.get("C").is_some_and(|c| c % 2 == 0) {
+            arrivals.push(session.moment());
+        }
+        session.step();
+    }
+    assert!(arrivals.len() > 3);
+    let even = Formula::parse("(c & 1) == 0", Some(session.processor())).expect("a condition");
+    for passes in 0..=arrivals.len() {
+        session.go_to_cycle(end.cycle).expect("the end");
+        let guard = Guard { condition: Some(even.clone()), passes: passes as u32 };
+        session.guard_breakpoint(again, guard);
+        let expected = arrivals.iter().rev().nth(passes);
+        assert_eq!(session.back_to_stop(&mut || true), expected.is_some(), "{passes}");
+        assert_eq!(session.moment(), *expected.unwrap_or(&end), "{passes}");
+    }
 }
 
 #[test]
