@@ -1,6 +1,6 @@
 //! What the past of a session costs: `cargo bench --bench past`, `cargo bench --bench past -- pdp10` for one of the processors or boards.
 //!
-//! `PLAIN_BYTE_ONCE=run` or `PLAIN_BYTE_ONCE=hazards` runs each once and short, for who counts instructions.
+//! `PLAIN_BYTE_ONCE=run:16` or `PLAIN_BYTE_ONCE=hazards:16` runs each once for so many million cycles, for who counts instructions.
 
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::{Board, Machine, Watching};
@@ -10,8 +10,6 @@ use std::time::Instant;
 
 /// Instructions of a run.
 const LONG: u64 = 100_000_000;
-/// Cycles of a short one.
-const SHORT: u64 = 16_000_000;
 
 /// Counts in memory for ever.
 const PROGRAMS: &[(&str, &str, &str)] = &[
@@ -71,9 +69,10 @@ fn seconds(run: impl FnOnce()) -> f64 {
 }
 
 /// A short run, with somebody who looks for hazards or without.
-fn once(session: &mut Session, looks: bool) {
-    session.run(Limits::none().cycles(SHORT));
-    if looks {
+fn once(session: &mut Session, what: &str) {
+    let (what, millions) = what.split_once(':').expect("what, and how many million cycles");
+    session.run(Limits::none().cycles(millions.parse::<u64>().expect("a number") * 1_000_000));
+    if what == "hazards" {
         session.hazards(&mut || true);
     }
 }
@@ -83,7 +82,7 @@ fn main() {
     let is_wanted = |name: &str| wanted.is_empty() || wanted.iter().any(|one| one == name);
     for &(board, cpu, lines) in PROGRAMS.iter().filter(|row| is_wanted(row.0) || is_wanted(row.1)) {
         if let Ok(what) = std::env::var("PLAIN_BYTE_ONCE") {
-            once(&mut session(board, cpu, lines), what == "hazards");
+            once(&mut session(board, cpu, lines), &what);
             continue;
         }
         let mut remembers = session(board, cpu, lines);

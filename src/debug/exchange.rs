@@ -66,7 +66,7 @@ impl Debugger {
 
     /// The address at a line of another build: the nearest one that says the same, or the one of the same number.
     fn found_again(&self, line: &KeptLine) -> Option<u32> {
-        let made = self.made(&line.file);
+        let made = self.session().code_by_line(&line.file);
         let text = self.session().text(&line.file)?;
         let says_same = |row: &(usize, &str)| row.1.trim() == line.text && made.contains_key(&row.0);
         let same = text.lines().enumerate().map(|(at, text)| (at + 1, text)).filter(says_same);
@@ -79,7 +79,7 @@ impl Debugger {
         let session = self.session();
         let line = session.line_of(address).map(|line| {
             let (file, number) = line.written_at();
-            let made = self.made(file);
+            let made = self.session().code_by_line(file);
             let place = made.get(&number).and_then(|all| all.iter().position(|&at| at == address));
             let text = session.text(file).and_then(|text| text.lines().nth(number - 1)).unwrap_or_default();
             KeptLine {

@@ -2,8 +2,7 @@
 
 use super::Debugger;
 use crate::monitor::Complaint;
-use crate::session::instruction_at;
-use std::collections::BTreeMap;
+use crate::session::{LineCode, instruction_at};
 
 /// Where the cursor stands in a text.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -38,20 +37,6 @@ fn is_block(text: &str) -> bool {
 }
 
 impl Debugger {
-    /// The instructions that each line of a text made.
-    pub(super) fn made(&self, file: &str) -> BTreeMap<usize, Vec<u32>> {
-        let mut made: BTreeMap<usize, Vec<u32>> = BTreeMap::new();
-        for program in self.session().texts_and_programs() {
-            for (address, line) in program.lines().filter(|row| row.1.code) {
-                let (text, number) = line.written_at();
-                if text == file {
-                    made.entry(number).or_default().push(address);
-                }
-            }
-        }
-        made
-    }
-
     /// How many instructions a line wrote out that it does not say itself; 0 where it is one.
     pub(super) fn folds(&self, addresses: &[u32]) -> usize {
         let is_plain = match addresses {
@@ -78,7 +63,7 @@ impl Debugger {
     }
 
     /// Every row of a text, as its lines are open.
-    pub(super) fn rows(&self, file: &str, made: &BTreeMap<usize, Vec<u32>>) -> Vec<RowAt> {
+    pub(super) fn rows(&self, file: &str, made: &LineCode) -> Vec<RowAt> {
         let lines = self.session().text(file).map_or(0, |text| text.lines().count());
         let mut rows = Vec::with_capacity(lines);
         for number in 1..=lines {
@@ -106,7 +91,7 @@ impl Debugger {
     /// Moves the cursor by so many rows.
     pub(super) fn move_cursor(&mut self, by: i64) {
         let Some(file) = self.cursor.as_ref().map(|cursor| cursor.file.clone()) else { return };
-        let rows = self.rows(&file, &self.made(&file));
+        let rows = self.rows(&file, self.session().code_by_line(&file));
         let Some(at) = self.cursor_row(&rows) else { return };
         let to = (at as i64 + by).clamp(0, rows.len().max(1) as i64 - 1) as usize;
         if let (Some(row), Some(cursor)) = (rows.get(to), &mut self.cursor) {
@@ -118,8 +103,11 @@ impl Debugger {
     pub(super) fn unfold(&mut self) -> Result<(), Complaint> {
         let help = "move the cursor to a line with a macro or a block; it has a number at its right";
         let cursor = self.cursor.clone().ok_or_else(|| Complaint::new("there is no source here", help))?;
-        let made = self.made(&cursor.file);
-        let count = made.get(&cursor.number).map_or(0, |addresses| self.folds(addresses));
+        let count = self
+            .session()
+            .code_by_line(&cursor.file)
+            .get(&cursor.number)
+            .map_or(0, |addresses| self.folds(addresses));
         if count == 0 {
             let message = format!("line {} wrote out nothing else than it says", cursor.number);
             return Err(Complaint::new(message, help));
@@ -149,12 +137,7 @@ impl Debugger {
         let help = "move the cursor to a line with an instruction";
         let cursor = self.cursor.as_ref().ok_or_else(|| Complaint::new("there is no source here", help))?;
         let Cursor { file, number, written } = cursor;
-        let first = || {
-            let programs = self.session().texts_and_programs();
-            let mut lines = programs.into_iter().flat_map(|program| program.lines());
-            let is_it = |line: &crate::session::SourceLine| line.code && line.written_at() == (file, *number);
-            lines.find(|(_, line)| is_it(line)).map(|row| row.0)
-        };
+        let first = || self.session().code_by_line(file).get(number)?.first().copied();
         written
             .or_else(first)
             .ok_or_else(|| Complaint::new(format!("line {number} has no instruction"), help))

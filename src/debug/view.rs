@@ -141,7 +141,7 @@ impl Debugger {
         let Some((file, text)) = shown.filter(|_| next.is_some() || session.has_text_at(place)) else {
             return (String::new(), self.disassembled(lines));
         };
-        let made = self.made(file);
+        let made = self.session().code_by_line(file);
         let rows = self.rows(file, &made);
         let cursor = self.cursor_row(&rows).unwrap_or(0);
         let all: Vec<&str> = text.lines().collect();

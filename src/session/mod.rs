@@ -42,7 +42,7 @@ pub use guard::Guard;
 pub use hazard::{HAZARDS, Hazard};
 pub use open::{Found, OpenError, board_names, find_board, firmware_image, is_program_file};
 pub use profile::{Counted, Profile};
-pub use program::{Program, SourceLine};
+pub use program::{LineCode, Program, SourceLine};
 pub use record::{Begin, Difference, Line, RECORD_VERSION, Replayed};
 pub use rounds::{Circle, Round};
 pub use step::{Change, Step, instruction_at};

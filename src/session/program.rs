@@ -18,6 +18,8 @@ pub struct Program {
     /// What it was assembled for, where it was assembled here.
     pub set: Option<&'static InstructionSet>,
     lines: BTreeMap<u32, SourceLine>,
+    /// The instructions of each text by the lines that somebody wrote.
+    code_by_line: BTreeMap<String, LineCode>,
     /// Cells that are reserved: how many from an address on.
     reserved: BTreeMap<u32, u32>,
     labels: BTreeMap<u32, String>,
@@ -48,6 +50,9 @@ pub struct SourceLine {
     pub call: Option<(String, usize)>,
 }
 
+/// The addresses of the instructions that each line of a text made, itself or by what it wrote out.
+pub type LineCode = BTreeMap<usize, Vec<u32>>;
+
 impl SourceLine {
     /// The text and the line that somebody wrote: of what a macro wrote out, its call.
     pub fn written_at(&self) -> (&str, usize) {
@@ -63,6 +68,7 @@ impl Program {
             symbols: Symbols::default(),
             set: None,
             lines: BTreeMap::new(),
+            code_by_line: BTreeMap::new(),
             reserved: BTreeMap::new(),
             labels: BTreeMap::new(),
             regions: Vec::new(),
@@ -136,6 +142,7 @@ impl Program {
             image: assembly.image.clone(),
             symbols: assembly.symbols.moved(0),
             set: assembly.set,
+            code_by_line: code_by_line(&lines),
             lines,
             reserved,
             labels,
@@ -147,6 +154,11 @@ impl Program {
     /// The source lines that made cells, by their addresses.
     pub fn lines(&self) -> impl Iterator<Item = (u32, &SourceLine)> {
         self.lines.iter().map(|(&address, line)| (address, line))
+    }
+
+    /// The instructions of a text by its lines; `None` where no instruction comes from it.
+    pub fn code_by_line(&self, text: &str) -> Option<&LineCode> {
+        self.code_by_line.get(text)
     }
 
     /// The lines of data, and what they lay down or reserve: the first address of each, and how many cells.
@@ -174,11 +186,14 @@ impl Program {
     #[must_use]
     pub fn moved(self, by: u32, segment_shift: u8) -> Self {
         let further = |address: u32| address.wrapping_add(by);
+        let lines: BTreeMap<u32, SourceLine> =
+            self.lines.into_iter().map(|(address, line)| (further(address), line)).collect();
         Self {
             image: self.image.moved(by, segment_shift),
             symbols: self.symbols.moved(by),
             set: self.set,
-            lines: self.lines.into_iter().map(|(address, line)| (further(address), line)).collect(),
+            code_by_line: code_by_line(&lines),
+            lines,
             reserved: self.reserved.into_iter().map(|(address, count)| (further(address), count)).collect(),
             labels: self.labels.into_iter().map(|(address, name)| (further(address), name)).collect(),
             regions: self.regions.into_iter().map(|one| one.moved(by)).collect(),
@@ -201,6 +216,18 @@ impl Program {
     pub fn label(&self, address: u32) -> Option<&str> {
         self.labels.get(&address).map(String::as_str)
     }
+}
+
+fn code_by_line(lines: &BTreeMap<u32, SourceLine>) -> BTreeMap<String, LineCode> {
+    let mut all: BTreeMap<String, LineCode> = BTreeMap::new();
+    for (&address, line) in lines.iter().filter(|row| row.1.code) {
+        let (text, number) = line.written_at();
+        match all.get_mut(text) {
+            Some(made) => made.entry(number).or_default().push(address),
+            None => _ = all.insert(text.to_string(), LineCode::from([(number, vec![address])])),
+        }
+    }
+    all
 }
 
 /// The call that an expansion was written out for, in the end.

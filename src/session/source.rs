@@ -1,5 +1,6 @@
 //! Where in the source things in memory come from: instructions, lines, labels, texts.
 
+use super::program::LineCode;
 use super::{Program, Session, SourceLine, step};
 use crate::image::Cell;
 use crate::machine::Machine;
@@ -34,6 +35,12 @@ impl Session {
     /// The program and what else is in memory with its source.
     pub fn texts_and_programs(&self) -> Vec<&Program> {
         self.texts().collect()
+    }
+
+    /// The instructions that each line of a text made.
+    pub fn code_by_line(&self, text: &str) -> &LineCode {
+        static NONE: LineCode = LineCode::new();
+        self.texts().find_map(|one| one.code_by_line(text)).unwrap_or(&NONE)
     }
 
     /// A text that something in memory was assembled from, by its name.

@@ -124,14 +124,18 @@ pub(in crate::machine) struct Trail {
     count: Cell<usize>,
     /// What did not find room: of an instruction that moves many cells.
     more: RefCell<Vec<Done>>,
-    /// The instruction that is being executed, when it began, and whether it is told.
+    /// The instruction that is being executed, and when it began.
     place: Cell<u32>,
     time: Cell<i64>,
-    told: Cell<bool>,
+    /// The marks of addresses that keep their accesses quiet: none of them where the instruction is told.
+    hush: Cell<u8>,
     begin: Cell<Tally>,
-    /// What was noted is told where it is so much.
-    limit: Cell<usize>,
+    /// The marks of addresses that keep their instructions quiet: none of them where what was noted is to be told before the next one.
+    calm: Cell<u8>,
 }
+
+/// Accesses are quiet where their addresses are.
+const HUSHED: u8 = QUIET_READ | QUIET_WRITE;
 
 const NOTHING: Done = Done { what: What::Between, took_effect: true, address: 0, value: 0, before: 0 };
 
@@ -140,9 +144,9 @@ impl Trail {
         let entries: Box<[Cell<Done>]> = vec![Cell::new(NOTHING); ROOM].into();
         let Ok(entries) = entries.try_into() else { unreachable!("there are so many") };
         let begin = Cell::new(Tally::new(0, 0));
-        let (place, time, told) = (Cell::new(0), Cell::new(0), Cell::new(true));
-        let limit = Cell::new(ROOM - SPARE);
-        Self { entries, count: Cell::new(0), more: RefCell::default(), place, time, told, begin, limit }
+        let (place, time, hush) = (Cell::new(0), Cell::new(0), Cell::new(0));
+        let calm = Cell::new(QUIET_CODE);
+        Self { entries, count: Cell::new(0), more: RefCell::default(), place, time, hush, begin, calm }
     }
 
     #[inline(always)]
@@ -152,6 +156,9 @@ impl Trail {
             Some(entry) => {
                 entry.set(done);
                 self.count.set(at + 1);
+                if at >= ROOM - SPARE {
+                    self.calm.set(0);
+                }
             }
             None => self.note_more(done),
         }
@@ -165,8 +172,8 @@ impl Trail {
 
     /// Tells what was noted, and forgets it.
     pub fn tell(&mut self, memory: &dyn Fn(u32) -> u64, callback: &mut dyn FnMut(TrailRow<'_>)) {
-        let Self { entries, count, more, limit, .. } = self;
-        limit.set(ROOM - SPARE);
+        let Self { entries, count, more, calm, .. } = self;
+        calm.set(QUIET_CODE);
         let more = more.get_mut();
         let noted = &entries[..count.replace(0)];
         if !noted.is_empty() {
@@ -198,13 +205,13 @@ impl Trail {
     fn note_instruction(&self) {
         let (address, value) = (self.place.get(), self.begin.get().at(self.time.get()));
         self.note(Done { what: What::Instruction, took_effect: true, address, value, before: 0 });
-        self.told.set(true);
+        self.hush.set(0);
     }
 
     /// Notes an access, and the instruction that it belongs to where that is not noted yet.
     #[inline(never)]
     fn note_access(&self, what: What, noted: Noted) {
-        if !self.told.get() {
+        if self.hush.get() != 0 {
             self.note_instruction();
         }
         let Noted { address, value, took_effect, before, .. } = noted;
@@ -241,17 +248,17 @@ impl Observe for OnTrail<'_> {
             Access::Out => (What::Out, 0),
         };
         let is_lost = noted.access == Access::Write && !noted.took_effect;
-        if self.trail.told.get() || is_lost || !self.is_quiet(noted.address, bit) {
+        if is_lost || !self.is_quiet(noted.address, bit & self.trail.hush.get()) {
             self.trail.note_access(what, noted);
             if bit == QUIET_WRITE && self.is_quiet(noted.address, CODE_CELL) {
-                self.trail.limit.set(0);
+                self.trail.calm.set(0);
             }
         }
     }
 
     fn before_chip(&mut self, find: impl FnOnce() -> Option<(u32, Misuse)>) {
         let Some((address, misuse)) = find() else { return };
-        if !self.trail.told.get() {
+        if self.trail.hush.get() != 0 {
             self.trail.note_instruction();
         }
         let value = misuse as u64;
@@ -276,6 +283,22 @@ pub(in crate::machine) struct Leaving<'l> {
     last: Option<(usize, u32)>,
 }
 
+impl Leaving<'_> {
+    /// An instruction that is told comes next, unless there is no room or what was noted has to be told first.
+    #[inline(never)]
+    fn told(&mut self, pc: u32, tally: Tally) -> bool {
+        let trail = self.on.trail;
+        if trail.calm.get() == 0 {
+            return true;
+        }
+        trail.place.set(pc);
+        trail.time.set(tally.raw());
+        self.last = Some((trail.count.get(), tally.count()));
+        trail.note_instruction();
+        false
+    }
+}
+
 impl Watch for OnTrail<'_> {
     type Local<'l>
         = Leaving<'l>
@@ -293,19 +316,13 @@ impl Watch for OnTrail<'_> {
         Self: 'l,
     {
         let trail = local.on.trail;
-        let at = trail.count.get();
-        if at >= trail.limit.get() {
-            return true;
+        if local.on.is_quiet(pc, trail.calm.get()) {
+            trail.place.set(pc);
+            trail.time.set(tally.raw());
+            trail.hush.set(HUSHED);
+            return false;
         }
-        trail.place.set(pc);
-        trail.time.set(tally.raw());
-        let quiet = local.on.is_quiet(pc, QUIET_CODE);
-        trail.told.set(!quiet);
-        if !quiet {
-            local.last = Some((at, tally.count()));
-            trail.note_instruction();
-        }
-        false
+        local.told(pc, tally)
     }
 
     fn after<'l>(local: Self::Local<'l>, tally: Tally)
@@ -319,7 +336,7 @@ impl Watch for OnTrail<'_> {
         {
             trail.count.set(at);
         }
-        trail.told.set(true);
+        trail.hush.set(0);
         trail.note(NOTHING);
     }
 }
