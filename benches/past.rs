@@ -89,21 +89,17 @@ fn main() {
         while remembers.moment().instructions < LONG {
             remembers.run(Limits::none().cycles(LONG));
         }
-        // What it costs to keep a past, in turn with a machine that keeps none.
-        let (mut plain, mut kept) = (f64::MAX, f64::MAX);
+        // What it costs to keep a past, and to look for hazards, in turn with a machine that does neither: the machine under this one
+        // slows down for seconds at a time.
         let mut machine = session(board, cpu, lines).machine().clone();
+        let mut watched = session(board, cpu, lines);
+        watched.hazards(&mut || true);
+        let [mut plain, mut kept, mut hazards] = [f64::MAX; 3];
         for _ in 0..30 {
             const PART: u64 = 64_000_000;
             let limit = machine.cycles() + PART;
             plain = plain.min(seconds(|| _ = machine.run(limit, Watching::Nothing)));
             kept = kept.min(seconds(|| _ = remembers.run(Limits::none().cycles(PART))));
-        }
-        // The same stretches with somebody who looks for hazards.
-        let mut watched = session(board, cpu, lines);
-        watched.hazards(&mut || true);
-        let mut hazards = f64::MAX;
-        for _ in 0..12 {
-            const PART: u64 = 64_000_000;
             hazards = hazards.min(seconds(|| {
                 watched.run(Limits::none().cycles(PART));
                 watched.hazards(&mut || true);

@@ -42,6 +42,8 @@ pub struct RegisterView {
     pub changed: bool,
     /// The cursor stands here.
     pub is_cursor: bool,
+    /// It is the program counter.
+    pub is_counter: bool,
 }
 
 /// A watched expression.
@@ -214,6 +216,7 @@ impl Debugger {
                     decimal: value.to_string(),
                     changed: self.before.get(place).is_some_and(|&before| before != value),
                     is_cursor: self.pane == Pane::Registers && number == self.register,
+                    is_counter: one.role == Role::Program,
                 }
             })
             .collect()
@@ -227,6 +230,7 @@ impl Debugger {
         let first = self.names().len() - set.flags().len();
         let flags = set.flags().iter().enumerate().map(|(number, flag)| RegisterView {
             is_cursor: self.pane == Pane::Registers && first + number == self.register,
+            is_counter: false,
             name: flag.name,
             value: u8::from(value & flag.mask != 0).to_string(),
             decimal: String::new(),

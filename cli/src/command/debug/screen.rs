@@ -223,7 +223,7 @@ fn panes(area: Rect, registers: usize, [watched, stack, board]: [usize; 3]) -> [
 
 /// Registers, stack, memory, and the board; how many rows of memory there are.
 fn state(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) -> usize {
-    let mut registers = register_lines(view, area.width.saturating_sub(2).into());
+    let (mut registers, counter, flags) = register_lines(view, area.width.saturating_sub(2).into());
     let most = if work.board { 0 } else { usize::from(area.height / 4).max(3) };
     let board = board::lines(work, most);
     let [registers_area, watched_area, stack_area, memory_area, board_area] =
@@ -233,11 +233,14 @@ fn state(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) -> usize {
     let room = usize::from(inner.height);
     if registers.len() > room {
         // The program counter and the flags stay in sight, and what the cursor stands on.
-        registers.rotate_right(2.min(room));
+        let counter = registers.remove(counter);
+        let flags = registers.split_off(registers.len() - flags);
+        let head: Vec<Line<'_>> = std::iter::once(counter).chain(flags).collect();
+        let left = room.saturating_sub(head.len());
         let is_cursor = |line: &Line<'_>| line.spans.iter().any(|span| span.style.bg == Some(NEXT));
         let at = registers.iter().position(is_cursor).unwrap_or(0);
-        let skip = (at + 1).saturating_sub(room);
-        registers.drain(2.min(room)..2.min(room) + skip);
+        registers.drain(..(at + 1).saturating_sub(left));
+        registers.splice(..0, head);
     }
     frame.render_widget(Paragraph::new(registers), inner);
     if watched > 0 {
@@ -272,9 +275,10 @@ fn state(frame: &mut Frame<'_>, area: Rect, view: &View, work: &Work) -> usize {
     rows
 }
 
-fn register_lines(view: &View, width: usize) -> Vec<Line<'static>> {
+/// Registers and flags; the line of the program counter, and how many lines of flags there are.
+fn register_lines(view: &View, width: usize) -> (Vec<Line<'static>>, usize, usize) {
     let mut lines: Vec<Vec<Span<'static>>> = vec![Vec::new()];
-    let mut used = 0;
+    let (mut used, mut counter) = (0, 0);
     for one in &view.registers {
         let mark = if one.changed { "•" } else { " " };
         let text = format!("{mark}{:>2} {} ", one.name, one.value);
@@ -285,10 +289,14 @@ fn register_lines(view: &View, width: usize) -> Vec<Line<'static>> {
             used = 0;
         }
         used += length;
+        if one.is_counter {
+            counter = lines.len() - 1;
+        }
         let line = lines.last_mut().expect("there is one");
         line.push(Span::styled(text, at(one.is_cursor, live(one.changed))));
         line.push(Span::styled(decimal, faint()));
     }
+    let of_registers = lines.len();
     lines.push(vec![Span::raw(" ")]);
     let mut used = 1;
     for one in &view.flags {
@@ -302,7 +310,8 @@ fn register_lines(view: &View, width: usize) -> Vec<Line<'static>> {
         let line = lines.last_mut().expect("there is one");
         line.push(Span::styled(text, at(one.is_cursor, live(one.changed))));
     }
-    lines.into_iter().map(Line::from).collect()
+    let flags = lines.len() - of_registers;
+    (lines.into_iter().map(Line::from).collect(), counter, flags)
 }
 
 fn memory_lines(view: &View, width: usize) -> Vec<Line<'static>> {

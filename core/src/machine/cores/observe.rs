@@ -109,9 +109,9 @@ pub(super) fn run<R: Observed>(core: &mut R, io: &mut Io, watching: &mut Watchin
     }
     let marks = watching.marks();
     match (watching, marks) {
-        (Watching::Trail(marks, callback), _) => trail(core, marks, callback, |core, on| match R::MAPS {
-            true => core.run_on::<MAPPED, _, _>(io, on, &mut { on }, limit),
-            false => core.run_on::<PLAIN, _, _>(io, on, &mut { on }, limit),
+        (Watching::Trail(marks, callback), _) => trail(core, marks, callback, |core, on| match mode {
+            MAPPED if R::MAPS => core.run_on::<MAPPED, _, _>(io, on, &mut { on }, limit),
+            _ => core.run_on::<PLAIN, _, _>(io, on, &mut { on }, limit),
         }),
         (Watching::Each(callback), _) => each(core, callback, |core, mut each| run!(core, io, &mut each)),
         (Watching::Stops(stops), Some(marks)) => {
