@@ -1,6 +1,6 @@
 //! What the past of a session costs: `cargo bench --bench past`, `cargo bench --bench past -- pdp10` for one of the processors or boards.
 //!
-//! `PLAIN_BYTE_ONCE=run:16` or `PLAIN_BYTE_ONCE=hazards:16` runs each once for so many million cycles, for who counts instructions.
+//! `PLAIN_BYTE_ONCE=machine:16`, `=run:16` or `=hazards:16` runs each once for so many million cycles, for who counts instructions.
 
 use plain_byte::assembler::{Options, Texts, assemble};
 use plain_byte::machine::{Board, Machine, Watching};
@@ -71,7 +71,12 @@ fn seconds(run: impl FnOnce()) -> f64 {
 /// A short run, with somebody who looks for hazards or without.
 fn once(session: &mut Session, what: &str) {
     let (what, millions) = what.split_once(':').expect("what, and how many million cycles");
-    session.run(Limits::none().cycles(millions.parse::<u64>().expect("a number") * 1_000_000));
+    let cycles = millions.parse::<u64>().expect("a number") * 1_000_000;
+    if what == "machine" {
+        session.machine().clone().run(cycles, Watching::Nothing);
+        return;
+    }
+    session.run(Limits::none().cycles(cycles));
     if what == "hazards" {
         session.hazards(&mut || true);
     }
