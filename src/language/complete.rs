@@ -65,10 +65,8 @@ impl Analysis {
         for name in directive_names() {
             all.insert((CompletionKind::Directive, name.to_string()), "directive".to_string());
         }
-        for symbol in self.assembly.symbols.iter() {
-            if let SymbolKind::Macro(_) = symbol.kind {
-                all.insert((CompletionKind::Macro, symbol.name.to_string()), "macro".to_string());
-            }
+        for symbol in self.assembly.symbols.macros() {
+            all.insert((CompletionKind::Macro, symbol.name.to_string()), "macro".to_string());
         }
         all.into_iter().map(|((kind, text), detail)| Completion { text, kind, detail }).collect()
     }

@@ -17,12 +17,29 @@
 //! # Ok::<(), plain_byte::workspace::TargetError>(())
 //! ```
 
+mod calls;
 mod complete;
+mod edit;
+mod fixes;
+mod hints;
 mod hover;
+mod layout;
+mod line;
 mod names;
+mod outline;
+mod rename;
+mod tokens;
 
+pub use calls::{Call, Form, Forms};
 pub use complete::{Completion, CompletionKind};
+pub use edit::{Edit, edited};
+pub use fixes::Fix;
+pub use hints::{LineHint, RoutineHint};
+pub use layout::columns;
 pub use names::{Named, NamedKind};
+pub use outline::Branch;
+pub use rename::NoRename;
+pub use tokens::{Word, WordKind};
 
 use crate::assembler::{Assembly, Loader};
 use crate::diagnostic::{Severity, Span};
@@ -62,6 +79,9 @@ pub struct Told {
 /// A program with its texts as they are now, looked at.
 #[derive(Debug)]
 pub struct Analysis {
+    name: String,
+    target: Target,
+    policy: Policy,
     assembly: Box<Assembly>,
     set: Option<&'static InstructionSet>,
     board: Option<Found>,
@@ -84,7 +104,8 @@ impl Analysis {
         let found = board.as_ref().filter(fits);
         let firmware = found.and_then(|found| firmware_image(found, loader));
         warn(&mut assembly, found.map(|found| (&found.board, firmware.as_ref())), policy);
-        Ok(Self { assembly, set: processor, board })
+        let (name, target, policy) = (name.to_string(), target.clone(), policy.clone());
+        Ok(Self { name, target, policy, assembly, set: processor, board })
     }
 
     /// The names of the texts that were read.

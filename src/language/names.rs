@@ -15,6 +15,8 @@ pub enum NamedKind {
     Variable,
     /// A macro.
     Macro,
+    /// A space of names.
+    Space,
 }
 
 /// A name that a text defines.
@@ -35,10 +37,15 @@ impl Analysis {
     pub(super) fn symbol_at(&self, file: &str, offset: usize) -> Option<SymbolView<'_>> {
         let uses = self.assembly.symbols.uses();
         let holds = |range: &Range| range.file == file && (range.start..=range.end).contains(&offset);
-        self.assembly.symbols.iter().find(|symbol| {
+        self.symbols().find(|symbol| {
             holds(&self.range(symbol.defined))
                 || uses.of(symbol.id).iter().any(|&span| holds(&self.range(span)))
         })
+    }
+
+    /// Everything that has a name, macros last.
+    pub(super) fn symbols(&self) -> impl Iterator<Item = SymbolView<'_>> {
+        self.assembly.symbols.iter().chain(self.assembly.symbols.macros())
     }
 
     /// Where the name at a place is defined.
@@ -61,9 +68,7 @@ impl Analysis {
     /// The names that a text defines, in the order of their places.
     pub fn names_in(&self, file: &str) -> Vec<Named> {
         let mut all: Vec<Named> = self
-            .assembly
-            .symbols
-            .iter()
+            .symbols()
             .filter_map(|symbol| {
                 let kind = match symbol.kind {
                     SymbolKind::Label => NamedKind::Label,

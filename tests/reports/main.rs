@@ -6,5 +6,6 @@ mod common;
 mod analysis;
 mod formats;
 mod image;
+mod language;
 mod report;
 mod warnings;

@@ -1,19 +1,21 @@
 //! `serve language`: the Language Server Protocol over standard input and output.
 
-use super::places::{Counts, file_of, uri_of};
+use super::answers::capabilities;
+use super::places::{Counts, Lines, file_of, uri_of};
 use super::texts::Texts;
 use crate::open;
 use crate::project;
 use crate::say::Failure;
-use lsp_server::{Connection, ErrorCode, Message, Notification, Request, Response};
+use lsp_server::{Connection, ErrorCode, Message, Notification, Request, RequestId, Response};
 use lsp_types::notification::{Notification as _, PublishDiagnostics};
 use lsp_types::*;
 use plain_byte::diagnostic::Severity;
-use plain_byte::language::{Analysis, CompletionKind, NamedKind};
+use plain_byte::language::Analysis;
 use plain_byte::report::Policy;
 use plain_byte::workspace::Target;
 use serde::de::DeserializeOwned;
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, VecDeque};
+use std::panic::{AssertUnwindSafe, catch_unwind};
 
 fn broken(error: impl std::fmt::Display) -> Failure {
     Failure::input(format!("the editor: {error}"), "start the server from an editor")
@@ -27,98 +29,114 @@ pub fn run() -> Result<(), Failure> {
     let counts_bytes = encodings.is_some_and(|all| all.contains(&PositionEncodingKind::UTF8));
     let counts = if counts_bytes { Counts::Bytes } else { Counts::Utf16 };
     let answer = serde_json::json!({
-        "capabilities": capabilities(counts),
+        "capabilities": capabilities(match counts {
+            Counts::Bytes => PositionEncodingKind::UTF8,
+            Counts::Utf16 => PositionEncodingKind::UTF16,
+        }),
         "serverInfo": { "name": "plainbyte", "version": env!("CARGO_PKG_VERSION") },
     });
     connection.initialize_finish(id, answer).map_err(broken)?;
-    let mut server =
-        Server { counts, texts: Texts::default(), programs: BTreeMap::new(), told: BTreeSet::new() };
+    let mut server = Server {
+        counts,
+        texts: Texts::default(),
+        programs: BTreeMap::new(),
+        told: BTreeSet::new(),
+        changed: BTreeSet::new(),
+        waiting: VecDeque::new(),
+    };
     server.serve(&connection)?;
     // The threads end when nobody can send any more.
     drop(connection);
     threads.join().map_err(broken)
 }
 
-fn capabilities(counts: Counts) -> ServerCapabilities {
-    let encoding = match counts {
-        Counts::Bytes => PositionEncodingKind::UTF8,
-        Counts::Utf16 => PositionEncodingKind::UTF16,
-    };
-    ServerCapabilities {
-        position_encoding: Some(encoding),
-        text_document_sync: Some(TextDocumentSyncKind::INCREMENTAL.into()),
-        hover_provider: Some(true.into()),
-        definition_provider: Some(OneOf::Left(true)),
-        references_provider: Some(OneOf::Left(true)),
-        document_symbol_provider: Some(OneOf::Left(true)),
-        completion_provider: Some(CompletionOptions::default()),
-        ..ServerCapabilities::default()
-    }
-}
-
 /// What the server knows: texts as they stand in the editor, and the programs that they belong to.
-struct Server {
-    counts: Counts,
-    texts: Texts,
+pub struct Server {
+    pub counts: Counts,
+    pub texts: Texts,
     /// What is known of each program, by the file of its main text.
     programs: BTreeMap<String, Analysis>,
     /// The files of which the editor was told something.
     told: BTreeSet<String>,
+    /// Texts that have changed since the programs were looked at.
+    changed: BTreeSet<String>,
+    /// What came and is not done yet.
+    waiting: VecDeque<Message>,
 }
 
 impl Server {
     fn serve(&mut self, connection: &Connection) -> Result<(), Failure> {
-        let mut is_stale = false;
         loop {
-            // Texts that change while others wait are looked at once, with the last change.
-            let message = match connection.receiver.try_recv() {
-                Ok(message) => message,
-                Err(_) => {
-                    if std::mem::take(&mut is_stale) {
-                        self.look(connection)?;
-                    }
-                    match connection.receiver.recv() {
-                        Ok(message) => message,
-                        Err(_) => return Ok(()),
-                    }
+            // Everything that has come is there before anything is done, so that what was taken back meanwhile is not done at all.
+            self.waiting.extend(connection.receiver.try_iter());
+            let Some(message) = self.waiting.pop_front() else {
+                if !self.changed.is_empty() {
+                    self.look(connection)?;
+                    continue;
                 }
+                match connection.receiver.recv() {
+                    Ok(message) => self.waiting.push_back(message),
+                    Err(_) => return Ok(()),
+                }
+                continue;
             };
             match message {
+                Message::Request(request) if self.is_cancelled(&request.id) => {
+                    let message = "it was taken back".to_string();
+                    let answer = Response::new_err(request.id, ErrorCode::RequestCanceled as i32, message);
+                    connection.sender.send(answer.into()).map_err(broken)?;
+                }
                 Message::Request(request) => {
                     if connection.handle_shutdown(&request).map_err(broken)? {
                         return Ok(());
                     }
-                    if std::mem::take(&mut is_stale) {
+                    if !self.changed.is_empty() {
                         self.look(connection)?;
                     }
-                    connection.sender.send(self.answer(request).into()).map_err(broken)?;
+                    let answer = self.reply(request);
+                    connection.sender.send(answer.into()).map_err(broken)?;
                 }
-                Message::Notification(notification) => is_stale |= self.note(notification),
+                Message::Notification(notification) => {
+                    if let Some(file) = self.note(notification) {
+                        self.changed.insert(file);
+                    }
+                }
                 Message::Response(_) => {}
             }
         }
     }
 
-    /// Takes in what the editor tells; true where a text is another one then.
-    fn note(&mut self, notification: Notification) -> bool {
-        use notification::{DidChangeTextDocument, DidCloseTextDocument, DidOpenTextDocument};
+    /// True where the editor has taken a request back that was not answered yet.
+    fn is_cancelled(&self, id: &RequestId) -> bool {
+        self.waiting.iter().any(|message| match message {
+            Message::Notification(Notification { method, params })
+                if method == notification::Cancel::METHOD =>
+            {
+                let id_of =
+                    params.get("id").cloned().and_then(|id| serde_json::from_value::<RequestId>(id).ok());
+                id_of.as_ref() == Some(id)
+            }
+            _ => false,
+        })
+    }
+
+    /// Takes in what the editor tells; the text that is another one then.
+    fn note(&mut self, notification: Notification) -> Option<String> {
+        use notification::{
+            DidChangeTextDocument, DidCloseTextDocument, DidOpenTextDocument, DidSaveTextDocument,
+        };
         let Notification { method, params } = notification;
         match method.as_str() {
             DidOpenTextDocument::METHOD => {
-                let Some(DidOpenTextDocumentParams { text_document }) = read(params) else { return false };
-                let Some(file) = file_of(&text_document.uri) else { return false };
-                self.texts.open.insert(file, text_document.text);
-                true
+                let DidOpenTextDocumentParams { text_document } = read(params)?;
+                let file = file_of(&text_document.uri)?;
+                self.texts.open.insert(file.clone(), text_document.text);
+                Some(file)
             }
             DidChangeTextDocument::METHOD => {
-                let Some(DidChangeTextDocumentParams { text_document, content_changes }) = read(params)
-                else {
-                    return false;
-                };
-                let Some(text) = file_of(&text_document.uri).and_then(|file| self.texts.open.get_mut(&file))
-                else {
-                    return false;
-                };
+                let DidChangeTextDocumentParams { text_document, content_changes } = read(params)?;
+                let file = file_of(&text_document.uri)?;
+                let text = self.texts.open.get_mut(&file)?;
                 for change in content_changes {
                     match change.range {
                         Some(range) => {
@@ -129,23 +147,35 @@ impl Server {
                         None => *text = change.text,
                     }
                 }
-                true
+                Some(file)
             }
             DidCloseTextDocument::METHOD => {
-                let Some(DidCloseTextDocumentParams { text_document }) = read(params) else { return false };
-                file_of(&text_document.uri).is_some_and(|file| self.texts.open.remove(&file).is_some())
+                let DidCloseTextDocumentParams { text_document } = read(params)?;
+                let file = file_of(&text_document.uri)?;
+                self.texts.open.remove(&file)?;
+                self.programs.remove(&file);
+                Some(file)
             }
-            _ => false,
+            // Other files may have changed on the disk.
+            DidSaveTextDocument::METHOD | notification::DidChangeWatchedFiles::METHOD => {
+                self.programs.clear();
+                Some(String::new())
+            }
+            _ => None,
         }
     }
 
     /// Looks at every program of which a text is open, and tells what is wrong.
     fn look(&mut self, connection: &Connection) -> Result<(), Failure> {
-        self.programs.clear();
+        let changed = std::mem::take(&mut self.changed);
+        self.programs.retain(|_, one| !one.texts().any(|text| changed.contains(text)));
         let mut open: Vec<String> = self.texts.open.keys().cloned().collect();
         open.sort();
         for file in project_source().into_iter().chain(open) {
+            let is_part =
+                self.programs.iter().any(|(main, one)| *main != file && one.texts().any(|text| text == file));
             if !self.programs.contains_key(&file)
+                && !is_part
                 && let Some(analysis) = self.analyse(&file)
             {
                 self.programs.insert(file, analysis);
@@ -159,11 +189,20 @@ impl Server {
             |file: &&String| self.programs.keys().any(|main| includes(main, file) && !includes(file, main));
         let parts: Vec<String> = self.programs.keys().filter(is_part).cloned().collect();
         parts.iter().for_each(|file| _ = self.programs.remove(file));
+        let names: BTreeSet<String> = self
+            .programs
+            .values()
+            .flat_map(|one| one.texts().map(String::from).collect::<Vec<_>>())
+            .collect();
+        let texts: Vec<(String, String)> =
+            names.into_iter().map(|name| (name.clone(), self.text(&name))).collect();
+        let lines: Places<'_> =
+            texts.iter().map(|(name, text)| (name.as_str(), Lines::of(self.counts, text))).collect();
         let mut all: BTreeMap<String, Vec<Diagnostic>> = BTreeMap::new();
         for analysis in self.programs.values() {
             analysis.texts().for_each(|text| _ = all.entry(text.to_string()).or_default());
             for told in analysis.diagnostics() {
-                all.entry(told.range.file.clone()).or_default().push(self.told(&told));
+                all.entry(told.range.file.clone()).or_default().push(diagnostic(&told, &lines));
             }
         }
         let gone: Vec<String> = self.told.iter().filter(|file| !all.contains_key(*file)).cloned().collect();
@@ -180,162 +219,73 @@ impl Server {
 
     fn analyse(&mut self, file: &str) -> Option<Analysis> {
         let target = target_of(file);
-        Analysis::of(file, &target, &Policy::default(), &mut self.texts).ok()
-    }
-
-    fn text(&mut self, file: &str) -> String {
-        use plain_byte::assembler::Loader;
-        let loaded = self.texts.load(file, None).map(|loaded| loaded.bytes).unwrap_or_default();
-        String::from_utf8_lossy(&loaded).into_owned()
-    }
-
-    fn told(&self, told: &plain_byte::language::Told) -> Diagnostic {
-        let range = |at: &plain_byte::language::Range| {
-            let text =
-                self.texts.open.get(&at.file).cloned().or_else(|| std::fs::read_to_string(&at.file).ok());
-            self.counts.range(&text.unwrap_or_default(), at.start, at.end)
-        };
-        let related = told.related.iter().filter_map(|(at, message)| {
-            let location = Location { uri: uri_of(&at.file)?, range: range(at) };
-            Some(DiagnosticRelatedInformation { location, message: message.clone() })
-        });
-        let related: Vec<_> = related.collect();
-        Diagnostic {
-            range: range(&told.range),
-            severity: Some(match told.severity {
-                Severity::Error => DiagnosticSeverity::ERROR,
-                Severity::Warning => DiagnosticSeverity::WARNING,
-                Severity::Note => DiagnosticSeverity::INFORMATION,
-            }),
-            code: Some(NumberOrString::String(told.code.to_string())),
-            source: Some("plainbyte".to_string()),
-            message: match told.help.is_empty() {
-                true => told.message.clone(),
-                false => format!("{}\n{}", told.message, told.help),
-            },
-            related_information: (!related.is_empty()).then_some(related),
-            ..Diagnostic::default()
-        }
-    }
-
-    fn answer(&mut self, request: Request) -> Response {
-        use request::{
-            Completion, DocumentSymbolRequest, GotoDefinition, HoverRequest, References, Request as _,
-        };
-        let Request { id, method, params } = request;
-        let answer = match method.as_str() {
-            HoverRequest::METHOD => read(params).map(|asked| json(self.hover(asked))),
-            GotoDefinition::METHOD => read(params).map(|asked| json(self.definition(asked))),
-            References::METHOD => read(params).map(|asked| json(self.references(asked))),
-            DocumentSymbolRequest::METHOD => read(params).map(|asked| json(self.symbols(asked))),
-            Completion::METHOD => read(params).map(|asked| json(self.complete(asked))),
-            _ => {
-                let message = format!("there is no request `{method}` here");
-                return Response::new_err(id, ErrorCode::MethodNotFound as i32, message);
-            }
-        };
-        match answer {
-            Some(answer) => Response::new_ok(id, answer),
-            None => {
-                let message = format!("what `{method}` asks for cannot be read");
-                Response::new_err(id, ErrorCode::InvalidParams as i32, message)
-            }
-        }
+        // A mistake in the looking is no matter of other texts.
+        let texts = &mut self.texts;
+        let looked =
+            catch_unwind(AssertUnwindSafe(|| Analysis::of(file, &target, &Policy::default(), texts)));
+        looked.ok()?.ok()
     }
 
     /// The program that a text belongs to.
-    fn program_of(&self, file: &str) -> Option<&Analysis> {
+    pub fn program_of(&self, file: &str) -> Option<&Analysis> {
         self.programs
             .get(file)
             .or_else(|| self.programs.values().find(|one| one.texts().any(|text| text == file)))
     }
 
-    /// The file and the byte that are asked about.
-    fn place(&mut self, asked: &TextDocumentPositionParams) -> Option<(String, usize)> {
-        let file = file_of(&asked.text_document.uri)?;
-        let offset = self.counts.offset(&self.text(&file), asked.position);
-        Some((file, offset))
+    /// Every program that a text is open of.
+    pub fn programs(&self) -> impl Iterator<Item = &Analysis> {
+        self.programs.values()
     }
 
-    fn location(&mut self, at: &plain_byte::language::Range) -> Option<Location> {
-        let text = self.text(&at.file);
-        Some(Location { uri: uri_of(&at.file)?, range: self.counts.range(&text, at.start, at.end) })
-    }
-
-    fn hover(&mut self, asked: HoverParams) -> Option<Hover> {
-        let (file, offset) = self.place(&asked.text_document_position_params)?;
-        let (range, value) = self.program_of(&file)?.hover(&file, offset)?;
-        let range = self.location(&range)?.range;
-        let contents = HoverContents::Markup(MarkupContent { kind: MarkupKind::Markdown, value });
-        Some(Hover { contents, range: Some(range) })
-    }
-
-    fn definition(&mut self, asked: GotoDefinitionParams) -> Option<Location> {
-        let (file, offset) = self.place(&asked.text_document_position_params)?;
-        let range = self.program_of(&file)?.definition(&file, offset)?;
-        self.location(&range)
-    }
-
-    fn references(&mut self, asked: ReferenceParams) -> Vec<Location> {
-        let found = self.place(&asked.text_document_position).and_then(|(file, offset)| {
-            Some(self.program_of(&file)?.references(&file, offset, asked.context.include_declaration))
-        });
-        found.unwrap_or_default().iter().filter_map(|range| self.location(range)).collect()
-    }
-
-    #[allow(deprecated)]
-    fn symbols(&mut self, asked: DocumentSymbolParams) -> Vec<DocumentSymbol> {
-        let Some(file) = file_of(&asked.text_document.uri) else { return Vec::new() };
-        let names = self.program_of(&file).map(|one| one.names_in(&file)).unwrap_or_default();
-        let text = self.text(&file);
-        let symbol = |one: plain_byte::language::Named| {
-            let range = self.counts.range(&text, one.range.start, one.range.end);
-            DocumentSymbol {
-                name: one.name,
-                detail: Some(one.value).filter(|value| !value.is_empty()),
-                kind: match one.kind {
-                    NamedKind::Constant => SymbolKind::CONSTANT,
-                    NamedKind::Variable => SymbolKind::VARIABLE,
-                    NamedKind::Macro => SymbolKind::FUNCTION,
-                    _ => SymbolKind::FIELD,
-                },
-                tags: None,
-                deprecated: None,
-                range,
-                selection_range: range,
-                children: None,
+    /// Answers a request. What goes wrong in it is told, and no matter of the next one.
+    fn reply(&mut self, Request { id, method, params }: Request) -> Response {
+        let answer = catch_unwind(AssertUnwindSafe(|| self.answer(&method, params)));
+        match answer {
+            Ok(Ok(answer)) => Response::new_ok(id, answer),
+            Ok(Err(no)) => Response::new_err(id, no.code as i32, no.message),
+            Err(_) => {
+                let message =
+                    format!("the server has a mistake: `{method}` cannot be answered for this text");
+                Response::new_err(id, ErrorCode::InternalError as i32, message)
             }
-        };
-        names.into_iter().map(symbol).collect()
-    }
-
-    fn complete(&mut self, asked: CompletionParams) -> Vec<CompletionItem> {
-        let found = self
-            .place(&asked.text_document_position)
-            .and_then(|(file, offset)| Some(self.program_of(&file)?.complete(&file, offset)));
-        let item = |one: plain_byte::language::Completion| CompletionItem {
-            label: one.text,
-            kind: Some(match one.kind {
-                CompletionKind::Instruction | CompletionKind::Directive => CompletionItemKind::KEYWORD,
-                CompletionKind::Macro => CompletionItemKind::FUNCTION,
-                CompletionKind::Register => CompletionItemKind::VARIABLE,
-                CompletionKind::Label => CompletionItemKind::FIELD,
-                _ => CompletionItemKind::CONSTANT,
-            }),
-            detail: Some(one.detail),
-            ..CompletionItem::default()
-        };
-        found.unwrap_or_default().into_iter().map(item).collect()
+        }
     }
 }
+
+/// What is told, as the protocol has it.
+pub fn diagnostic(told: &plain_byte::language::Told, lines: &Places<'_>) -> Diagnostic {
+    let range = |at: &plain_byte::language::Range| {
+        lines.get(at.file.as_str()).map_or(Range::default(), |lines| lines.range(at.start, at.end))
+    };
+    let related = told.related.iter().filter_map(|(at, message)| {
+        let location = Location { uri: uri_of(&at.file)?, range: range(at) };
+        Some(DiagnosticRelatedInformation { location, message: message.clone() })
+    });
+    let related: Vec<_> = related.collect();
+    Diagnostic {
+        range: range(&told.range),
+        severity: Some(match told.severity {
+            Severity::Error => DiagnosticSeverity::ERROR,
+            Severity::Warning => DiagnosticSeverity::WARNING,
+            Severity::Note => DiagnosticSeverity::INFORMATION,
+        }),
+        code: Some(NumberOrString::String(told.code.to_string())),
+        source: Some("plainbyte".to_string()),
+        message: match told.help.is_empty() {
+            true => told.message.clone(),
+            false => format!("{}\n{}", told.message, told.help),
+        },
+        related_information: (!related.is_empty()).then_some(related),
+        ..Diagnostic::default()
+    }
+}
+
+/// The lines of each text.
+pub type Places<'t> = BTreeMap<&'t str, Lines<'t>>;
 
 fn read<T: DeserializeOwned>(params: serde_json::Value) -> Option<T> {
     serde_json::from_value(params).ok()
-}
-
-/// The types of the protocol can be written as JSON.
-fn json(value: impl serde::Serialize) -> serde_json::Value {
-    serde_json::to_value(value).unwrap_or_default()
 }
 
 /// The main text of the project of this folder.

@@ -1,5 +1,6 @@
 //! Servers for editors, over open protocols.
 
+mod answers;
 mod editor;
 mod places;
 mod texts;

@@ -52,6 +52,36 @@ impl Counts {
     }
 }
 
+/// A text with where its lines begin, for who has many places in it.
+pub struct Lines<'t> {
+    text: &'t str,
+    starts: Vec<usize>,
+    counts: Counts,
+}
+
+impl<'t> Lines<'t> {
+    pub fn of(counts: Counts, text: &'t str) -> Self {
+        let breaks = text.bytes().enumerate().filter(|row| row.1 == b'\n').map(|row| row.0 + 1);
+        Self { text, starts: std::iter::once(0).chain(breaks).collect(), counts }
+    }
+
+    pub fn position(&self, offset: usize) -> Position {
+        let offset =
+            (0..=offset.min(self.text.len())).rev().find(|&at| self.text.is_char_boundary(at)).unwrap_or(0);
+        let line = self.starts.partition_point(|&start| start <= offset) - 1;
+        Position { line: line as u32, character: self.counts.of(&self.text[self.starts[line]..offset]) }
+    }
+
+    pub fn range(&self, start: usize, end: usize) -> Range {
+        Range { start: self.position(start), end: self.position(end) }
+    }
+
+    /// How many characters a stretch has, as the editor counts them.
+    pub fn length(&self, start: usize, end: usize) -> u32 {
+        self.text.get(start..end).map_or(0, |text| self.counts.of(text))
+    }
+}
+
 /// The file of a URI; `None` where it is none.
 pub fn file_of(uri: &Uri) -> Option<String> {
     let path = uri.as_str().strip_prefix("file://")?;

@@ -6,7 +6,7 @@ use plain_byte::diagnostic::Problem;
 use std::collections::HashMap;
 
 /// Texts as they stand in the editor, by the names of their files; everything else comes from its file.
-#[derive(Debug, Default)]
+#[derive(Debug, Clone, Default)]
 pub struct Texts {
     pub open: HashMap<String, String>,
 }

@@ -160,20 +160,22 @@ impl Symbols {
     }
 
     fn view(&self, id: SymbolId) -> Option<SymbolView<'_>> {
-        let symbol = self.get(id);
-        let defined = !matches!(
-            symbol.kind,
+        let has_value = !matches!(
+            self.get(id).kind,
             SymbolKind::Undefined | SymbolKind::Broken | SymbolKind::Waiting(_) | SymbolKind::Macro(_)
         );
-        defined.then(|| SymbolView {
-            id,
-            name: self.name(id),
-            value: symbol.value,
-            base: symbol.base,
-            unit: symbol.unit,
-            kind: symbol.kind,
-            defined: symbol.defined,
-        })
+        has_value.then(|| self.any_view(id))
+    }
+
+    fn any_view(&self, id: SymbolId) -> SymbolView<'_> {
+        let Symbol { value, base, unit, kind, defined, .. } = *self.get(id);
+        SymbolView { id, name: self.name(id), value, base, unit, kind, defined }
+    }
+
+    /// The macros, which have no value.
+    pub fn macros(&self) -> impl Iterator<Item = SymbolView<'_>> {
+        let all = (0..self.list.len() as u32).map(|id| self.any_view(SymbolId(id)));
+        all.filter(|symbol| matches!(symbol.kind, SymbolKind::Macro(_)))
     }
 
     /// Every defined symbol, in order of first mention.
