@@ -8,6 +8,7 @@ use crate::project;
 use crate::say::Failure;
 use lsp_server::{Connection, ErrorCode, Message, Notification, Request, RequestId, Response};
 use lsp_types::notification::{Notification as _, PublishDiagnostics};
+use lsp_types::request::Request as _;
 use lsp_types::*;
 use plain_byte::diagnostic::Severity;
 use plain_byte::language::Analysis;
@@ -43,6 +44,7 @@ pub fn run() -> Result<(), Failure> {
         told: BTreeSet::new(),
         changed: BTreeSet::new(),
         waiting: VecDeque::new(),
+        is_ending: false,
     };
     server.serve(&connection)?;
     // The threads end when nobody can send any more.
@@ -62,6 +64,8 @@ pub struct Server {
     changed: BTreeSet<String>,
     /// What came and is not done yet.
     waiting: VecDeque<Message>,
+    /// The editor has told the server to end.
+    is_ending: bool,
 }
 
 impl Server {
@@ -87,14 +91,23 @@ impl Server {
                     connection.sender.send(answer.into()).map_err(broken)?;
                 }
                 Message::Request(request) => {
-                    if connection.handle_shutdown(&request).map_err(broken)? {
-                        return Ok(());
-                    }
-                    if !self.changed.is_empty() {
+                    let is_shutdown = request.method == request::Shutdown::METHOD;
+                    if !self.changed.is_empty() && !is_shutdown {
                         self.look(connection)?;
                     }
-                    let answer = self.reply(request);
+                    let answer = match (is_shutdown, self.is_ending) {
+                        (true, _) => Response::new_ok(request.id, serde_json::Value::Null),
+                        (false, false) => self.reply(request),
+                        (false, true) => {
+                            let message = "the server was told to end".to_string();
+                            Response::new_err(request.id, ErrorCode::InvalidRequest as i32, message)
+                        }
+                    };
+                    self.is_ending |= is_shutdown;
                     connection.sender.send(answer.into()).map_err(broken)?;
+                }
+                Message::Notification(notification) if notification.method == notification::Exit::METHOD => {
+                    return Ok(());
                 }
                 Message::Notification(notification) => {
                     if let Some(file) = self.note(notification) {
