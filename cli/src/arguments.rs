@@ -162,8 +162,8 @@ const COMMANDS: &[Entry] = &[
         "serve",
         ServeArguments,
         crate::serve::run,
-        "Answer an editor: mistakes while one types, meanings, places, what may come next",
-        "plainbyte serve language"
+        "Answer an editor: mistakes while one types, meanings, places, what may come next; debug in it",
+        "plainbyte serve language\n  plainbyte serve debugger\n  plainbyte serve debugger --listen 127.0.0.1:4711"
     ),
     entry!(
         "explain",
@@ -674,9 +674,12 @@ pub struct MonitorArguments {
 
 #[derive(Debug, Args)]
 pub struct ServeArguments {
-    /// The protocol: `language` is the Language Server Protocol over standard input and output
+    /// The protocol: `language` is the Language Server Protocol, `debugger` the Debug Adapter Protocol
     #[arg(value_enum, value_name = "PROTOCOL")]
     pub server: Server,
+    /// Answer clients at this port of this machine, one after the other, instead of standard input and output
+    #[arg(long, value_name = "ADDRESS:PORT")]
+    pub listen: Option<String>,
 }
 
 /// Who is answered.
@@ -684,6 +687,8 @@ pub struct ServeArguments {
 pub enum Server {
     /// An editor.
     Language,
+    /// A debugger's screen.
+    Debugger,
 }
 
 #[derive(Debug, Args)]

@@ -6,7 +6,7 @@ use super::{Debugger, Pane, Strip};
 use crate::number::{character, digits};
 use crate::processor::Role;
 use crate::report::written_at;
-use crate::session::instruction_at;
+use crate::session::{StackWord, instruction_at};
 
 /// A line of the source, or an instruction where there is none.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -317,45 +317,19 @@ impl Debugger {
 
     fn stack_rows(&self, rows: usize) -> Vec<StackRow> {
         let session = self.session();
-        let machine = session.machine();
-        let Some(top) = session.stack_top() else { return Vec::new() };
-        let set = machine.set();
-        let page = set.registers.stack_page;
-        // A page of its own ends where it begins anew.
-        let next = |at: u32, by: u32| {
-            if page > 0 { page | (at + by) & 0xFF } else { (at + by) & set.last_address() }
+        let (machine, set) = (session.machine(), session.processor());
+        let row = |word: StackWord| StackRow {
+            address: machine.spell(word.address),
+            value: match word.cells {
+                1 => set.cell(word.value),
+                cells => digits(word.value, set.habit().table_radix(), 8 * cells as u8),
+            },
+            what: match (word.back, word.by) {
+                (Some(back), _) => format!("return to {}", session.cell_name(back)),
+                (None, Some(by)) => self.saved(by),
+                (None, None) => String::new(),
+            },
         };
-        let wide =
-            usize::from(set.address_bits().min(if set.is_segmented() { 16 } else { 24 })).div_ceil(8) as u32;
-        // A segment ends, too.
-        let pointer = set.place_of(Role::Stack).map_or(0, |place| machine.register(place));
-        let mut left = if set.is_segmented() { 0x1_0000 - pointer } else { u64::MAX };
-        let (mut at, mut found) = (top, Vec::new());
-        while found.len() < rows && left > 0 {
-            let bytes = (0..wide).map(|by| machine.cell(next(at, by)));
-            let word = bytes.enumerate().fold(0, |word, (by, cell)| word | cell << (8 * by));
-            let back = session.return_address(word as u32);
-            let saved = session.pushed_by(at).filter(|_| back.is_none());
-            let (cells, what) = match (back, saved) {
-                (Some(back), _) => (wide, format!("return to {}", session.cell_name(back))),
-                // The cells that one instruction has put there belong together.
-                (None, Some(by)) => {
-                    let whole = (1..wide).all(|on| session.pushed_by(next(at, on)) == Some(by));
-                    (if whole { wide } else { 1 }, self.saved(by))
-                }
-                (None, None) => (1, String::new()),
-            };
-            let value = match cells {
-                1 => set.cell(machine.cell(at)),
-                _ => digits(word, set.habit().table_radix(), 8 * wide as u8),
-            };
-            found.push(StackRow { address: machine.spell(at), value, what });
-            at = next(at, cells);
-            left = left.saturating_sub(cells.into());
-            if at == 0 || page > 0 && at & 0xFF == 0 {
-                break;
-            }
-        }
-        found
+        session.stack_words(rows).into_iter().map(row).collect()
     }
 }

@@ -177,8 +177,8 @@ impl Monitor {
         Ok(text)
     }
 
-    /// Goes back to the first hazard since a moment that is denied, and tells it.
-    pub(crate) fn stop_at_denied(&mut self, begin: Moment, host: &mut dyn Host) -> Option<Done> {
+    /// Goes back to the first hazard since a moment that is denied, and tells it. `None` where there was none.
+    pub fn stop_at_denied(&mut self, begin: Moment, host: &mut dyn Host) -> Option<Result<Text, Complaint>> {
         let denied = self.session.denied_hazards().to_vec();
         if denied.is_empty() {
             return None;

@@ -118,7 +118,7 @@ impl Monitor {
     }
 
     /// The session, for who does something with it that is no word of the monitor's.
-    pub(crate) fn session_mut(&mut self) -> &mut Session {
+    pub fn session_mut(&mut self) -> &mut Session {
         self.next_list = None;
         &mut self.session
     }
@@ -129,7 +129,7 @@ impl Monitor {
     }
 
     /// Goes on with another session; what is watched stays.
-    pub(crate) fn exchange(&mut self, session: Session) {
+    pub fn exchange(&mut self, session: Session) {
         let watches = std::mem::take(&mut self.watches);
         *self = Self { watches, radix: self.radix, ..Self::new(session) };
     }

@@ -15,6 +15,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod access;
 mod by_hand;
 mod case_compare;
 mod case_screen;
@@ -22,6 +23,7 @@ pub mod cases;
 mod cause;
 mod doubt;
 mod fold;
+mod frames;
 mod guard;
 mod hazard;
 mod open;
@@ -36,10 +38,12 @@ mod stop;
 mod time;
 mod walk;
 
+pub use access::{AccessStop, Accessed};
 pub use by_hand::StateError;
 pub use cause::{Origin, Whereabouts, Why, WriteKind, Written};
 pub use doubt::{Doubt, PlaceUse};
 pub use fold::Share;
+pub use frames::{Frame, StackWord};
 pub use guard::Guard;
 pub use hazard::{HAZARDS, Hazard};
 pub use open::{Found, OpenError, board_names, find_board, firmware_image, is_program_file};

@@ -168,7 +168,7 @@ impl Program {
     }
 
     /// The first address behind the data that a line lays down or reserves at an address; `None` where none does.
-    pub(crate) fn data_end(&self, address: u32) -> Option<u32> {
+    pub fn data_end(&self, address: u32) -> Option<u32> {
         let cells = match self.lines.get(&address) {
             Some(line) if line.code => return None,
             Some(line) => line.cells,

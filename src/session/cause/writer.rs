@@ -425,6 +425,11 @@ impl Visitor {
 }
 
 impl Visitor {
+    /// How many acts are done where it stands.
+    pub fn acts_done(&self) -> usize {
+        self.next.unwrap_or(0)
+    }
+
     /// The atoms that an interrupt sets which is taken after the instruction at a cycle.
     pub fn set_by_interrupt(&mut self, session: &Session, cycle: u64, atoms: &[Atom]) -> u64 {
         self.go_to(session, cycle);
