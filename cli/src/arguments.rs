@@ -173,6 +173,20 @@ const COMMANDS: &[Entry] = &[
         "plainbyte explain undefined-symbol\n  plainbyte explain"
     ),
     entry!(
+        "completions",
+        CompletionsArguments,
+        command::shell::completions,
+        "Print what a shell needs to complete commands, options, boards and files",
+        "plainbyte completions bash > ~/.local/share/bash-completion/completions/plainbyte"
+    ),
+    entry!(
+        "manuals",
+        ManualsArguments,
+        command::shell::manuals,
+        "Write the manual pages of all commands into a folder",
+        "plainbyte manuals ~/.local/share/man/man1"
+    ),
+    entry!(
         "demo",
         DemoArguments,
         command::demo::run,
@@ -385,6 +399,20 @@ impl CoverageArguments {
     }
 }
 
+#[derive(Debug, Args)]
+pub struct CompletionsArguments {
+    /// The shell
+    #[arg(value_enum, value_name = "SHELL")]
+    pub shell: clap_complete::Shell,
+}
+
+#[derive(Debug, Args)]
+pub struct ManualsArguments {
+    /// The folder; it is made where there is none
+    #[arg(value_name = "FOLDER")]
+    pub folder: std::path::PathBuf,
+}
+
 // What to do with warnings.
 #[derive(Debug, Clone, Default, Args)]
 pub struct WarningArguments {
@@ -506,6 +534,9 @@ pub struct BuildArguments {
     /// Write symbols and line map as JSON; `-` is standard output
     #[arg(long, value_name = "FILE")]
     pub symbols: Option<String>,
+    /// Write which files the outputs are made from, as a rule for make; `-` is standard output
+    #[arg(long, value_name = "FILE")]
+    pub depends: Option<String>,
     /// Show the size and time of every label and every loop
     #[arg(long)]
     pub sizes: bool,
@@ -546,7 +577,7 @@ pub enum Speed {
     Max,
 }
 
-/// Which part of a run is traced.
+// Which part of a run is traced.
 #[derive(Debug, Clone, Args)]
 pub struct TraceArguments {
     /// Show every instruction and what it changed; what the firmware does for the program is one line
@@ -914,6 +945,12 @@ pub struct CasesArguments {
     pub allow: Vec<String>,
     #[command(flatten)]
     pub trace: TraceArguments,
+    /// Write the outcomes as JUnit XML, for whoever collects results; `-` is standard output
+    #[arg(long, value_name = "FILE")]
+    pub junit: Option<String>,
+    /// Write the outcomes in the Test Anything Protocol; `-` is standard output
+    #[arg(long, value_name = "FILE")]
+    pub tap: Option<String>,
     /// Print the outcomes as JSON
     #[arg(long, short = 'j')]
     pub json: bool,

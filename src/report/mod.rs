@@ -5,8 +5,9 @@ pub(crate) mod live;
 pub(crate) mod program;
 
 pub use live::{
-    Coverage, Radix, Tracer, describe, explain, explain_branch, final_card, flags_text, flame, folded,
-    hazards, list_line, memory_in, memory_text, registers_card, results, wall, why, writers, written_at,
+    Coverage, Radix, Suite, Tracer, describe, explain, explain_branch, final_card, flags_text, flame, folded,
+    hazards, junit, list_line, memory_in, memory_text, registers_card, results, tap, wall, why, writers,
+    written_at,
 };
 pub use program::{
     Block, Card, CardRow, Content, Dependent, DisassembledLine, Exit, Follow, Ground, Grouping, Inspection,

@@ -99,6 +99,10 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     if let Some(file) = &arguments.symbols {
         files.add(file, symbols_json(&assembly));
     }
+    if let Some(file) = &arguments.depends {
+        let made: Vec<String> = files.names().map(String::from).collect();
+        files.add(file, rule(name, &made, &files::read_so_far()));
+    }
     if arguments.json && files.prints() {
         let help = "nothing was written; give the output a file, or leave --json out";
         return Err(Failure::usage("an output and the result would both go to standard output", help));
@@ -113,6 +117,21 @@ fn build(arguments: &BuildArguments, name: &str) -> Result<(), Failure> {
     }
     let clock = board.as_ref().map(|found| found.board.clock);
     measure(arguments, &assembly, &options, clock)
+}
+
+/// What is made from what, as a rule for make: files that are gone do not end it.
+fn rule(source: &str, made: &[String], read: &[String]) -> String {
+    let escaped = |name: &String| name.replace('$', "$$").replace('#', "\\#").replace(' ', "\\ ");
+    let joined = |names: &mut dyn Iterator<Item = String>| names.collect::<Vec<_>>().join(" ");
+    let made = match made {
+        // Where nothing is written the rule is of what would be.
+        [] => vec![std::path::Path::new(source).with_extension("").to_string_lossy().into_owned()],
+        made => made.to_vec(),
+    };
+    let mut text =
+        format!("{}: {}\n", joined(&mut made.iter().map(escaped)), joined(&mut read.iter().map(escaped)));
+    read.iter().skip(1).for_each(|name| text += &format!("\n{}:\n", escaped(name)));
+    text
 }
 
 /// Sizes and times, alone or beside those of another version.

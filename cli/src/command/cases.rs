@@ -2,14 +2,14 @@
 
 use super::{coverage, print_json, trace};
 use crate::arguments::{CasesArguments, DiskArguments, RecordArguments, TargetArguments, WarningArguments};
-use crate::files;
+use crate::files::{self, Outputs};
 use crate::open;
 use crate::paint;
 use crate::project;
 use crate::say::Failure;
 use crate::signals;
 use plain_byte::diagnostic::{Diagnostic, nearest};
-use plain_byte::report::{Coverage, Policy};
+use plain_byte::report::{Coverage, Policy, Suite, junit, tap};
 use plain_byte::session::cases::{Cases, Outcome};
 use plain_byte::session::{Hazard, Profile, Session};
 use plain_byte::text::{Text, Tone};
@@ -40,9 +40,15 @@ pub fn run(arguments: &CasesArguments) -> Result<(), Failure> {
             ));
         }
     }
+    // Whoever reads the outcomes on standard output reads nothing else there.
+    let prints = [&arguments.junit, &arguments.tap].into_iter().flatten().any(|file| file == "-");
+    if prints && (arguments.json || arguments.junit == arguments.tap) {
+        let help = "give one of them a file";
+        return Err(Failure::usage("two results would both go to standard output", help));
+    }
     for name in &files {
         let (cases, profiled) = run_table(&files::find(name, &["cases.toml"]), arguments)?;
-        if !arguments.json {
+        if !arguments.json && !prints {
             paint::show(&text(&cases.file, &cases.cases))?;
             for missing in &cases.missing {
                 paint::show(&Text::toned(Tone::Wrong, format!("  not covered: {missing}")))?;
@@ -63,8 +69,25 @@ pub fn run(arguments: &CasesArguments) -> Result<(), Failure> {
             several => print_json(&serde_json::json!({ "tables": several }))?,
         }
     }
+    keep(&tables, arguments)?;
     let failed: usize = tables.iter().map(|table| table.failed + table.missing.len()).sum();
     if failed > 0 { Err(Failure::Said(1)) } else { Ok(()) }
+}
+
+/// Writes the outcomes for whoever collects results.
+fn keep(tables: &[Table], arguments: &CasesArguments) -> Result<(), Failure> {
+    let suites: Vec<Suite<'_>> = tables
+        .iter()
+        .map(|one| Suite { name: &one.file, cases: &one.cases, missing: &one.missing })
+        .collect();
+    let mut files = Outputs::default();
+    if let Some(file) = &arguments.junit {
+        files.add(file, junit(&suites));
+    }
+    if let Some(file) = &arguments.tap {
+        files.add(file, tap(&suites));
+    }
+    files.write()
 }
 
 /// The command that shows what the first case that failed did.

@@ -23,6 +23,7 @@ pub mod panel;
 pub mod replay;
 pub mod run;
 pub mod send;
+pub mod shell;
 mod trace;
 pub mod value;
 

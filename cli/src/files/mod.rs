@@ -25,6 +25,7 @@ static NOTED: Mutex<Vec<Noted>> = Mutex::new(Vec::new());
 const STEP: Duration = Duration::from_millis(20);
 
 /// A file that was asked for.
+#[derive(Clone)]
 pub struct Noted {
     pub file: PathBuf,
     /// When it had been written.
@@ -53,6 +54,20 @@ pub fn note(name: &str) {
 /// When a file was last written.
 fn changed_at(path: &Path) -> Option<SystemTime> {
     std::fs::metadata(path).and_then(|facts| facts.modified()).ok()
+}
+
+/// The names of the files that were read, each once, as seen from this folder.
+pub fn read_so_far() -> Vec<String> {
+    let here = std::env::current_dir().and_then(|folder| folder.canonicalize()).unwrap_or_default();
+    let mut all: Vec<String> = Vec::new();
+    for one in NOTED.lock().map(|noted| noted.clone()).unwrap_or_default() {
+        let Ok(whole) = one.file.canonicalize() else { continue };
+        let name = whole.strip_prefix(&here).unwrap_or(&whole).to_string_lossy().into_owned();
+        if whole.is_file() && !all.contains(&name) {
+            all.push(name);
+        }
+    }
+    all
 }
 
 /// The files that were asked for since the last time.

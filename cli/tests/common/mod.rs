@@ -62,6 +62,11 @@ impl Bench {
             .unwrap_or_else(|error| panic!("{arguments}: {error}\n{}{}", ran.out, ran.err))
     }
 
+    /// The text of a file.
+    pub fn text(&self, name: &str) -> String {
+        fs::read_to_string(self.path.join(name)).expect("it is written")
+    }
+
     pub fn write(&self, name: &str, text: &str) {
         fs::write(self.path.join(name), text).expect("a file");
     }

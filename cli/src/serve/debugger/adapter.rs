@@ -111,7 +111,11 @@ impl Adapter {
     }
 
     pub(super) fn tell(&mut self, event: &str, body: Value) {
-        self.send(json!({ "type": "event", "event": event, "body": body }));
+        let mut message = json!({ "type": "event", "event": event });
+        if !body.is_null() {
+            message["body"] = body;
+        }
+        self.send(message);
     }
 
     pub(super) fn say(&mut self, category: &str, text: &str) {
@@ -264,6 +268,7 @@ impl Adapter {
         self.running = None;
         self.told = session.machine().output().len();
         let mut monitor = Monitor::new(session);
+        monitor.session_mut().deny_hazards(&self.breaks.hazards);
         if let Some(typed) = &launch.input {
             monitor
                 .session_mut()

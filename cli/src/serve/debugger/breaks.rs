@@ -29,6 +29,8 @@ struct Set {
 pub struct Breaks {
     groups: BTreeMap<Group, Vec<Set>>,
     data: Vec<(u64, AccessStop)>,
+    /// Kinds of hazards in front of which a run stops.
+    pub hazards: Vec<String>,
     last: u64,
 }
 
@@ -195,7 +197,10 @@ impl Adapter {
     }
 
     pub(super) fn set_exception_breakpoints(&mut self, asked: &Asked) -> Done {
-        self.session()?.deny_hazards(&asked.filters);
+        self.breaks.hazards.clone_from(&asked.filters);
+        if let Ok(session) = self.session() {
+            session.deny_hazards(&asked.filters);
+        }
         Ok(Value::Null)
     }
 

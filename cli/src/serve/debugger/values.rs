@@ -140,8 +140,11 @@ impl Adapter {
     pub(super) fn scopes(&mut self, _: &Asked) -> Done {
         self.session()?;
         let scopes = SCOPES.iter().enumerate().map(|(at, (name, _))| {
-            let hint = if *name == "registers" { json!("registers") } else { Value::Null };
-            json!({ "name": name, "presentationHint": hint, "variablesReference": at + 1, "expensive": false })
+            let mut scope = json!({ "name": name, "variablesReference": at + 1, "expensive": false });
+            if *name == "registers" {
+                scope["presentationHint"] = json!("registers");
+            }
+            scope
         });
         Ok(json!({ "scopes": scopes.collect::<Vec<_>>() }))
     }
