@@ -144,7 +144,7 @@ impl Debugger {
             return (String::new(), self.disassembled(lines));
         };
         let made = self.session().code_by_line(file);
-        let rows = self.rows(file, &made);
+        let rows = self.rows(file, made);
         let cursor = self.cursor_row(&rows).unwrap_or(0);
         let all: Vec<&str> = text.lines().collect();
         let first = (cursor + 1).saturating_sub(lines / 2 + 1).min(rows.len().saturating_sub(lines));

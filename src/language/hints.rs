@@ -68,7 +68,7 @@ impl Analysis {
             if let Some(timing) = self.assembly.timing_at(line.address, row) {
                 let (least, most) = timing.range();
                 let before = one.cycles.unwrap_or_default();
-                one.cycles = Some((before.0 + u64::from(least), before.1 + u64::from(most)));
+                one.cycles = Some((before.0 + least, before.1 + most));
             }
             if row > 0 && matches!(line.kind, LineKind::Generated { .. }) {
                 one.unsaid.extend(self.instruction_text_at(line.address, cells, &labels));

@@ -42,7 +42,7 @@ pub struct Break {
     pub name: String,
     pub instruction_reference: String,
     pub offset: i64,
-    /// Of data: what [`Asked::DATA`] calls it.
+    /// Of data: the address, as `dataBreakpointInfo` gave it.
     pub data_id: String,
     pub access_type: Option<String>,
     pub condition: Option<String>,
