@@ -163,7 +163,7 @@ const COMMANDS: &[Entry] = &[
         ServeArguments,
         crate::serve::run,
         "Answer an editor: mistakes while one types, meanings, places, what may come next; debug in it",
-        "plainbyte serve language\n  plainbyte serve debugger\n  plainbyte serve debugger --listen 127.0.0.1:4711"
+        "plainbyte serve language\n  plainbyte serve debugger\n  plainbyte serve debugger --listen 127.0.0.1:4711\n  plainbyte serve remote watches --board petrel --listen 127.0.0.1:1234"
     ),
     entry!(
         "explain",
@@ -705,9 +705,15 @@ pub struct MonitorArguments {
 
 #[derive(Debug, Args)]
 pub struct ServeArguments {
-    /// The protocol: `language` is the Language Server Protocol, `debugger` the Debug Adapter Protocol
+    /// The protocol: `language` is the Language Server Protocol, `debugger` the Debug Adapter Protocol, `remote` the remote serial
+    /// protocol of general debuggers
     #[arg(value_enum, value_name = "PROTOCOL")]
     pub server: Server,
+    /// For `remote`: source or image; without one the program of plainbyte.toml
+    #[arg(value_name = "SOURCE|IMAGE")]
+    pub program: Option<String>,
+    #[command(flatten)]
+    pub target: TargetArguments,
     /// Answer clients at this port of this machine, one after the other, instead of standard input and output
     #[arg(long, value_name = "ADDRESS:PORT")]
     pub listen: Option<String>,
@@ -720,6 +726,8 @@ pub enum Server {
     Language,
     /// A debugger's screen.
     Debugger,
+    /// A general debugger.
+    Remote,
 }
 
 #[derive(Debug, Args)]

@@ -21,6 +21,8 @@ mod signals;
 mod terminal;
 mod watch;
 
+pub use serve::hostile::hostile;
+
 use plain_byte::diagnostic::Severity;
 use std::ffi::OsString;
 use std::process::ExitCode;

@@ -1,11 +1,13 @@
 //! `serve language`: the Language Server Protocol over standard input and output.
 
-use super::answers::capabilities;
+use super::can::capabilities;
+use super::frames;
 use super::places::{Counts, Lines, file_of, uri_of};
 use super::texts::Texts;
 use crate::open;
 use crate::project;
 use crate::say::Failure;
+use crossbeam_channel::{Receiver, Sender};
 use lsp_server::{Connection, ErrorCode, Message, Notification, Request, RequestId, Response};
 use lsp_types::notification::{Notification as _, PublishDiagnostics};
 use lsp_types::request::Request as _;
@@ -23,7 +25,47 @@ fn broken(error: impl std::fmt::Display) -> Failure {
 }
 
 pub fn run() -> Result<(), Failure> {
-    let (connection, threads) = Connection::stdio();
+    let (connection, far) = Connection::memory();
+    let reader = std::thread::spawn(move || read_all(&far.sender));
+    let writer = std::thread::spawn(move || write_all(&far.receiver));
+    let told = converse(&connection);
+    // The writer ends when nobody can send any more; the reader waits for what may never come.
+    drop(connection);
+    let _ = writer.join();
+    match reader.is_finished().then(|| reader.join()) {
+        Some(Ok(Some(why))) => Err(broken(why)),
+        _ => told,
+    }
+}
+
+/// Takes messages in until there are no more; why, where that is not their end.
+fn read_all(sender: &Sender<Message>) -> Option<String> {
+    let mut input = std::io::BufReader::new(std::io::stdin());
+    loop {
+        let message = match frames::read(&mut input) {
+            Ok(Some(message)) => message,
+            Ok(None) => return None,
+            Err(failure) => return Some(failure.sentence()),
+        };
+        match serde_json::from_value::<Message>(message) {
+            Ok(message) => sender.send(message).ok()?,
+            Err(_) => return Some("this is no message of the protocol".to_string()),
+        }
+    }
+}
+
+fn write_all(receiver: &Receiver<Message>) {
+    let mut output = std::io::stdout();
+    for message in receiver {
+        let Ok(mut message) = serde_json::to_value(message) else { continue };
+        message["jsonrpc"] = "2.0".into();
+        if frames::write(&mut output, &message).is_err() {
+            return;
+        }
+    }
+}
+
+fn converse(connection: &Connection) -> Result<(), Failure> {
     let (id, offered) = connection.initialize_start().map_err(broken)?;
     let offered: InitializeParams = serde_json::from_value(offered).map_err(broken)?;
     let encodings = offered.capabilities.general.and_then(|general| general.position_encodings);
@@ -37,19 +79,8 @@ pub fn run() -> Result<(), Failure> {
         "serverInfo": { "name": "plainbyte", "version": env!("CARGO_PKG_VERSION") },
     });
     connection.initialize_finish(id, answer).map_err(broken)?;
-    let mut server = Server {
-        counts,
-        texts: Texts::default(),
-        programs: BTreeMap::new(),
-        told: BTreeSet::new(),
-        changed: BTreeSet::new(),
-        waiting: VecDeque::new(),
-        is_ending: false,
-    };
-    server.serve(&connection)?;
-    // The threads end when nobody can send any more.
-    drop(connection);
-    threads.join().map_err(broken)
+    let mut server = Server::new(counts);
+    server.serve(connection)
 }
 
 /// What the server knows: texts as they stand in the editor, and the programs that they belong to.
@@ -69,7 +100,19 @@ pub struct Server {
 }
 
 impl Server {
-    fn serve(&mut self, connection: &Connection) -> Result<(), Failure> {
+    pub fn new(counts: Counts) -> Self {
+        Self {
+            counts,
+            texts: Texts::default(),
+            programs: BTreeMap::new(),
+            told: BTreeSet::new(),
+            changed: BTreeSet::new(),
+            waiting: VecDeque::new(),
+            is_ending: false,
+        }
+    }
+
+    pub fn serve(&mut self, connection: &Connection) -> Result<(), Failure> {
         loop {
             // Everything that has come is there before anything is done, so that what was taken back meanwhile is not done at all.
             self.waiting.extend(connection.receiver.try_iter());

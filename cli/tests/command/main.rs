@@ -9,6 +9,7 @@ mod debug;
 mod debugger;
 mod disk;
 mod outside;
+mod remote;
 mod scripts;
 mod serve;
 mod tools;

@@ -75,3 +75,22 @@ fn every_file_that_the_fuzzer_kept_ends_with_a_status() {
     }
     assert!(count > 10, "there are seeds");
 }
+
+/// What the fuzzer kept of bytes for the servers, each whole and cut in every place.
+#[test]
+fn the_servers_take_whatever_comes_from_the_other_end() {
+    let seeds = std::fs::read_dir("../fuzz/seeds/servers").expect("the seeds").flatten();
+    let mut count = 0;
+    for seed in seeds {
+        let bytes = std::fs::read(seed.path()).expect("a seed");
+        plainbyte_command::hostile(&bytes);
+        for cut in (0..bytes.len()).step_by(bytes.len() / 40 + 1) {
+            plainbyte_command::hostile(&bytes[..cut]);
+            let mut other = bytes.clone();
+            other[cut] ^= 1 << (cut % 8);
+            plainbyte_command::hostile(&other);
+        }
+        count += 1;
+    }
+    assert!(count >= 3, "there are seeds");
+}

@@ -1,17 +1,18 @@
 //! `serve debugger`: the Debug Adapter Protocol over standard input and output, or to one client after the other on a loopback port.
 
-mod adapter;
+pub mod adapter;
 mod asked;
 mod breaks;
+mod moves;
 mod places;
 mod values;
 
-use super::frames;
+use super::{frames, loopback};
 use crate::say::Failure;
 use adapter::{Adapter, Goes};
 use serde_json::Value;
 use std::io::{BufReader, Read, Write};
-use std::net::{TcpListener, TcpStream};
+use std::net::TcpStream;
 use std::sync::mpsc::{Receiver, Sender, channel};
 
 /// What comes from a client.
@@ -72,20 +73,7 @@ fn serve(mut adapter: Adapter, incoming: &Receiver<Incoming>) -> Result<(), Fail
 
 /// A client at a time; another one meanwhile is told so.
 fn listen_at(place: &str) -> Result<(), Failure> {
-    let refused = |error: &dyn std::fmt::Display| {
-        Failure::input(
-            format!("`{place}`: {error}"),
-            "name a port of this machine: `--listen 127.0.0.1:4711`",
-        )
-    };
-    let address: std::net::SocketAddr =
-        place.parse().map_err(|error: std::net::AddrParseError| refused(&error))?;
-    if !address.ip().is_loopback() {
-        return Err(refused(&"the server answers clients of this machine alone"));
-    }
-    let listener = TcpListener::bind(address).map_err(|error| refused(&error))?;
-    let own = listener.local_addr().map_err(|error| refused(&error))?;
-    eprintln!("listening at {own}");
+    let listener = loopback(place)?;
     let busy = std::sync::Arc::new(std::sync::atomic::AtomicBool::new(false));
     for client in listener.incoming() {
         let Ok(client) = client else { continue };
