@@ -13,6 +13,8 @@ pub struct Form {
     pub text: String,
     /// The operands, in bytes of the text.
     pub operands: Vec<(usize, usize)>,
+    /// Which of them are written as they stand, and are no names of values.
+    pub literal: Vec<bool>,
     /// What it does; cells and cycles.
     pub meaning: String,
 }
@@ -51,7 +53,11 @@ fn form(text: String, meaning: String) -> Form {
             start += part.len() + 1;
         }
     }
-    Form { text, operands, meaning }
+    // What the chart writes in capitals stands as it is.
+    let literal =
+        operands.iter().map(|&(start, end)| !text[start..end].contains(|c: char| c.is_ascii_lowercase()));
+    let literal = literal.collect();
+    Form { text: text.to_lowercase(), operands, literal, meaning }
 }
 
 impl Analysis {
@@ -71,7 +77,7 @@ impl Analysis {
         let forms = entries.iter().filter(is_it).take(MOST_FORMS).map(|one| {
             let cycles = self.set.map_or("cycles", |set| set.identity.cycle_name);
             let cells = if one.cells == 1 { "1 cell".to_string() } else { format!("{} cells", one.cells) };
-            form(one.instruction.to_lowercase(), format!("{}; {cells}, {} {cycles}", one.meaning, one.cycles))
+            form(one.instruction.clone(), format!("{}; {cells}, {} {cycles}", one.meaning, one.cycles))
         });
         let forms: Vec<Form> = forms.collect();
         let typed: Vec<&str> = parts.operands.iter().filter_map(|one| text.get(one.clone())).collect();
@@ -104,6 +110,11 @@ impl Analysis {
             Some(symbol) => Some((symbol.name.to_string(), self.range(symbol.defined))),
             None => self.under(file, offset),
         }
+    }
+
+    /// The name of the label that a place stands under.
+    pub(super) fn routine_around(&self, file: &str, offset: usize) -> Option<String> {
+        self.under(file, offset).map(|row| row.0)
     }
 
     /// The label that a place stands under.

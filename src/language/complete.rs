@@ -3,7 +3,7 @@
 use super::{Analysis, line_at, word_at};
 use crate::assembler::{SymbolKind, directive_names};
 use crate::report::chart;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// What a completion is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -49,7 +49,7 @@ impl Analysis {
         let statement = before.rsplit_once(':').map_or(before, |row| row.1);
         match statement.trim().is_empty() {
             true => self.statements(),
-            false => self.operands(),
+            false => self.operands(file, offset),
         }
     }
 
@@ -71,32 +71,67 @@ impl Analysis {
         all.into_iter().map(|((kind, text), detail)| Completion { text, kind, detail }).collect()
     }
 
-    fn operands(&self) -> Vec<Completion> {
+    /// What an operand may be: the routine's own labels first, then others, constants, what the board names; registers where a form of the
+    /// instruction has them there, and nothing else where every form has.
+    fn operands(&self, file: &str, offset: usize) -> Vec<Completion> {
+        let Some(places) = self.places_for(file, offset) else { return self.names(file, offset) };
+        let literal = places.iter().filter(|row| row.1).map(|(text, _)| {
+            let register = self
+                .set
+                .and_then(|set| set.registers().iter().find(|one| one.name.eq_ignore_ascii_case(text)));
+            let detail = register.map_or("operand".to_string(), |one| format!("register, {} bits", one.bits));
+            Completion { text: text.clone(), kind: CompletionKind::Register, detail }
+        });
+        let literal: Vec<Completion> = literal.collect();
+        match literal.len() == places.len() {
+            true => literal,
+            false => self.names(file, offset).into_iter().chain(literal).collect(),
+        }
+    }
+
+    /// What the forms of the instruction have at the operand that is typed, each once, and whether it is written as it stands; `None` where
+    /// it is no instruction.
+    fn places_for(&self, file: &str, offset: usize) -> Option<BTreeSet<(String, bool)>> {
+        let forms = self.forms(file, offset)?;
+        let texts = forms.forms.iter().filter_map(|one| {
+            let &(start, end) = one.operands.get(forms.operand)?;
+            Some((one.text[start..end].to_string(), one.literal[forms.operand]))
+        });
+        Some(texts.collect())
+    }
+
+    fn names(&self, file: &str, offset: usize) -> Vec<Completion> {
+        // Local labels count in their routine alone.
+        let routine = self.routine_around(file, offset).map(|name| format!("{name}."));
         let symbols = self.assembly.symbols.iter().filter_map(|symbol| {
+            let (mut text, mut rank) = (symbol.name.to_string(), 1);
             let kind = match symbol.kind {
                 SymbolKind::Label => CompletionKind::Label,
                 SymbolKind::Constant | SymbolKind::Variable | SymbolKind::Given => CompletionKind::Constant,
                 _ => return None,
             };
-            Some(Completion { text: symbol.name.to_string(), kind, detail: self.value(&symbol) })
+            let is_local = self.assembly.sources.text(symbol.defined).starts_with('.');
+            match routine.as_deref().and_then(|routine| text.strip_prefix(routine)) {
+                Some(own) if is_local => (text, rank) = (format!(".{own}"), 0),
+                _ if is_local || text.contains('@') => return None,
+                _ => {}
+            }
+            Some((rank, Completion { text, kind, detail: self.value(&symbol) }))
         });
-        let mut all: Vec<Completion> = symbols.collect();
-        all.sort_by(|one, other| (one.kind, &one.text).cmp(&(other.kind, &other.text)));
-        if let Some(set) = self.set {
-            all.extend(set.registers().iter().map(|one| Completion {
-                text: one.name.to_ascii_lowercase(),
-                kind: CompletionKind::Register,
-                detail: format!("{} bits", one.bits),
-            }));
-        }
-        let board = self.board.iter().flat_map(|found| found.board.symbols());
-        all.extend(board.map(|(name, value)| Completion {
-            text: name,
-            kind: CompletionKind::Board,
-            detail: self.set.map_or(value.to_string(), |set| {
-                set.habit().literal(value as u64 & u64::from(u32::MAX), set.address_bits())
-            }),
-        }));
-        all
+        let mut names: Vec<(u8, Completion)> = symbols.collect();
+        names.sort_by(|one, other| {
+            (one.0, one.1.kind, &one.1.text).cmp(&(other.0, other.1.kind, &other.1.text))
+        });
+        let board = self.board.iter().flat_map(|found| found.board.names()).map(|one| {
+            let value = self.set.map_or(one.value.to_string(), |set| {
+                set.habit().literal(one.value.into(), set.address_bits())
+            });
+            let does = if one.does.is_empty() { one.what.word().to_string() } else { one.does };
+            Completion { text: one.name, kind: CompletionKind::Board, detail: format!("{value}: {does}") }
+        });
+        // A name of the program's hides the board's.
+        let own: BTreeSet<String> = names.iter().map(|row| row.1.text.to_ascii_lowercase()).collect();
+        let board = board.filter(|one| !own.contains(&one.text.to_ascii_lowercase()));
+        names.into_iter().map(|row| row.1).chain(board).collect()
     }
 }

@@ -1,8 +1,9 @@
 //! What stands under the pointer, in a few lines of Markdown.
 
 use super::{Analysis, Range, line_at, word_at};
-use crate::assembler::{SymbolKind, SymbolView};
+use crate::assembler::{SymbolKind, SymbolView, directive_names};
 use crate::number::{character, digits};
+use crate::processor::Role;
 use crate::report::chart;
 
 /// Forms of an instruction beyond this many are counted.
@@ -23,7 +24,9 @@ impl Analysis {
             return None;
         }
         let word = &text[start..end];
-        self.instruction_text(word).or_else(|| self.register_text(word)).map(|text| (range, text))
+        let text =
+            self.instruction_text(word).or_else(|| directive_text(word)).or_else(|| self.register_text(word));
+        text.map(|text| (range, text))
     }
 
     fn symbol_text(&self, symbol: &SymbolView<'_>) -> String {
@@ -42,6 +45,11 @@ impl Analysis {
             count => format!("used {count} times"),
         };
         let mut text = format!("**{}** = {}: {kind}, {used}", symbol.name, self.value(symbol));
+        if symbol.kind == SymbolKind::Board {
+            let names = self.board.iter().flat_map(|found| found.board.names());
+            let own = names.into_iter().find(|one| one.name.eq_ignore_ascii_case(symbol.name));
+            text += &own.map_or(String::new(), |one| format!("\n\n{}: {}", one.what.word(), one.does));
+        }
         if let Ok(value) = u64::try_from(symbol.value) {
             let bits = 64 - value.leading_zeros().min(63) as u8;
             let spell = |radix| digits(value, radix, bits.max(1));
@@ -82,7 +90,44 @@ impl Analysis {
 
     fn register_text(&self, word: &str) -> Option<String> {
         let set = self.set?;
-        let register = set.registers().iter().find(|one| one.name.eq_ignore_ascii_case(word))?;
-        Some(format!("**{}**: register of {} bits of the {}", register.name, register.bits, set.title()))
+        if let Some(register) = set.registers().iter().find(|one| one.name.eq_ignore_ascii_case(word)) {
+            let role = match register.role {
+                Role::Flags => ", which holds the flags",
+                Role::Stack => ", the stack pointer",
+                Role::Program => ", the program counter",
+                _ => "",
+            };
+            return Some(format!(
+                "**{}**: register of {} bits of the {}{role}",
+                register.name,
+                register.bits,
+                set.title()
+            ));
+        }
+        let flag = set.flag(word)?;
+        Some(format!("**{}**: flag of the {}: {}", flag.name, set.title(), flag.meaning))
     }
+}
+
+/// The page of the language, whose table says what each directive does.
+const LANGUAGE: &str = include_str!("../../docs/language.md");
+
+/// What a directive does, as its page says.
+fn directive_text(word: &str) -> Option<String> {
+    let word = word.trim_start_matches('.');
+    if !directive_names().any(|name| name.eq_ignore_ascii_case(word)) {
+        return None;
+    }
+    let rows = LANGUAGE.lines().filter_map(|line| {
+        let mut cells = line.strip_prefix("| `")?.split(" | ");
+        let form = cells.next()?;
+        let is_it =
+            form.split(|c: char| !c.is_ascii_alphanumeric()).any(|part| part.eq_ignore_ascii_case(word));
+        let (does, example) = (cells.next()?, cells.next()?.trim_end_matches(" |"));
+        let does = does.trim_end_matches(" (below)");
+        is_it.then(|| format!("`{form}: {does}; {example}"))
+    });
+    let rows: Vec<String> = rows.take(2).collect();
+    (!rows.is_empty())
+        .then(|| format!("**{}**: directive\n\n{}", word.to_ascii_lowercase(), rows.join("\n\n")))
 }

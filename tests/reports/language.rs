@@ -1,7 +1,7 @@
 //! What an editor is answered: fixes, names, forms, columns, hints.
 
 use plain_byte::assembler::Texts;
-use plain_byte::language::{Analysis, Edit, Range, WordKind, columns, edited};
+use plain_byte::language::{Analysis, CompletionKind, Edit, Range, WordKind, columns, edited};
 use plain_byte::report::Policy;
 use plain_byte::workspace::Target;
 
@@ -263,6 +263,59 @@ fn the_forms_of_what_is_typed_are_shown() {
     let at = NIGHT.find("10h, lamps").expect("a call") + 5;
     let forms = program.forms("night.asm", at).expect("a macro");
     assert_eq!((forms.forms[0].text.as_str(), forms.operand), ("blink port, times = 2", 1));
+}
+
+#[test]
+fn what_may_be_typed_fits_its_place() {
+    let target = Target { board: Some("plover".to_string()), ..Target::default() };
+    // What is typed, what comes first, and what does not come.
+    let table: &[(&str, &str, &str)] = &[
+        ("        mvi ", "a b c", ".wait start"),
+        ("        mvi a, ", ".wait start lamps", "b sp"),
+        ("        mov b, ", "a b c", "start lamps .wait"),
+        ("        push ", "b d h", "start a"),
+        ("        jmp ", ".wait start", "b .other other.other"),
+        ("        db ", ".wait start", "b"),
+        ("        ", "aci add adi", "start b"),
+        ("        ; ", "", "start aci"),
+    ];
+    for &(typed, first, never) in table {
+        let source = format!(
+            "        cpu 8085\n        org 4000h\nother:  nop\n.other: nop\nstart:  nop\n.wait:  nop\n{typed}\n        hlt\nlamps   equ 10h\n"
+        );
+        let mut texts = Texts::one("a.asm", source.as_str());
+        let program = Analysis::of("a.asm", &target, &Policy::default(), &mut texts).expect("a target");
+        let at = source.find(&format!("{typed}\n        hlt")).expect("it is there") + typed.len();
+        let all = program.complete("a.asm", at);
+        let texts: Vec<&str> = all.iter().map(|one| one.text.as_str()).collect();
+        let mut from = 0;
+        for word in first.split_whitespace() {
+            let found = texts.iter().skip(from).position(|text| *text == word);
+            from += found.unwrap_or_else(|| panic!("{typed:?}: no {word} in its place: {texts:?}"));
+        }
+        for word in never.split_whitespace() {
+            assert!(!texts.contains(&word), "{typed:?}: {word}");
+        }
+        if typed.trim() == "jmp" {
+            let print = all.iter().find(|one| one.detail.contains(": ") && one.kind == CompletionKind::Board);
+            assert!(print.is_some(), "{all:?}");
+        }
+    }
+    let source =
+        "        cpu 8085\n        org 4000h ; org\n        mov a, b\n        jc print\n        hlt\n";
+    let mut texts = Texts::one("a.asm", source);
+    let program = Analysis::of("a.asm", &target, &Policy::default(), &mut texts).expect("a target");
+    for (word, words) in [
+        ("org", "sets the location"),
+        ("cpu", "chooses the instruction set"),
+        ("b\n", "register of 8 bits"),
+        ("mov", "| `mov b, c` |"),
+        ("print", "of the board"),
+    ] {
+        let at = source.find(word).expect("it is there");
+        let told = program.hover("a.asm", at).map(|row| row.1).unwrap_or_default();
+        assert!(told.contains(words), "{word}: {told}");
+    }
 }
 
 #[test]

@@ -78,7 +78,7 @@ fn listen_at(place: &str) -> Result<(), Failure> {
     for client in listener.incoming() {
         let Ok(client) = client else { continue };
         if busy.swap(true, std::sync::atomic::Ordering::SeqCst) {
-            refuse(client);
+            turn_away(client);
             continue;
         }
         let busy = std::sync::Arc::clone(&busy);
@@ -94,7 +94,7 @@ fn listen_at(place: &str) -> Result<(), Failure> {
     Ok(())
 }
 
-fn refuse(mut client: TcpStream) {
+fn turn_away(mut client: TcpStream) {
     let message = serde_json::json!({ "seq": 1, "type": "event", "event": "output", "body": {
         "category": "important", "output": "the server has a client already; end that one first\n" } });
     // Who was refused may be gone already.
