@@ -46,7 +46,7 @@ pub enum StateError {
 }
 
 impl Session {
-    /// The value of a register or flag, by its name in any case: see [`InstructionSet::named`].
+    /// The value of a register or flag, by its name in any case: see [`InstructionSet::named`](crate::processor::InstructionSet::named).
     pub fn get(&self, name: &str) -> Option<u64> {
         self.machine.get(name)
     }

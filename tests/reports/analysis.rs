@@ -121,7 +121,12 @@ fn the_time_of_a_pass_is_what_a_pass_takes() {
         let cells: u64 = sizes.labels.iter().map(|label| label.cells).sum();
         assert_eq!(
             cells,
-            assembly.lines.iter().filter_map(|line| line.kind.cells()).map(|one| u64::from(one.0)).sum()
+            assembly
+                .lines
+                .iter()
+                .filter_map(|line| line.kind.cells())
+                .map(|one| u64::from(one.0))
+                .sum::<u64>()
         );
     }
     assert!(seen > 20, "{seen} passes were compared");

@@ -400,3 +400,19 @@ fn nothing_that_is_asked_of_a_broken_text_panics() {
         assert_eq!(columns("a.asm", &once, 0..once.len()), [], "{text:?}");
     }
 }
+
+#[test]
+fn the_grammar_for_editors_is_current() {
+    let file = concat!(env!("CARGO_MANIFEST_DIR"), "/editors/plain-byte.tmLanguage.json");
+    let kept = std::fs::read_to_string(file).expect("it is kept");
+    let now = plain_byte::language::grammar();
+    let parsed: serde_json::Value = serde_json::from_str(&now).expect("it is JSON");
+    assert_eq!(parsed["patterns"].as_array().map(Vec::len), Some(9));
+    assert!(kept == now, "make it again: cargo run --example grammar > editors/plain-byte.tmLanguage.json");
+    for word in ["|mvi|", "|movem|", "|ldir|", "|org|", "|dca|"] {
+        assert!(now.contains(word), "{word}");
+    }
+    let folder: serde_json::Value =
+        serde_json::from_str(include_str!("../../editors/package.json")).expect("it is JSON");
+    assert_eq!(folder["contributes"]["grammars"][0]["path"], "./plain-byte.tmLanguage.json");
+}

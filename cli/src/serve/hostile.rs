@@ -91,7 +91,7 @@ fn debugger(bytes: &[u8]) {
 fn remote(mut bytes: &[u8]) {
     // Whatever is said comes back from its packet.
     let packet = packets::packet(bytes);
-    let shortened = packet.iter().any(|&byte| byte == b'*');
+    let shortened = packet.contains(&b'*');
     if !shortened && bytes.len() <= packets::MOST / 2 {
         assert_eq!(packets::read(&mut packet.as_slice()), Incoming::Packet(bytes.to_vec()));
     }

@@ -267,3 +267,24 @@ fn what_is_no_conversation_ends_with_a_sentence() {
     assert_eq!(bench.run("serve").status, 2);
     assert_eq!(bench.run("serve radio").status, 2);
 }
+
+/// A terminal editor, where one is installed: it is told of a mistake, mends it, renames, formats and asks.
+#[test]
+fn a_terminal_editor_works_with_the_server() {
+    let bench = Bench::new();
+    bench.write(
+        "boats.asm",
+        "        cpu 8085\n        org 4000h\nstart:  call hron\n        mvi a,12\n        hlt\nhorn:   ret\n",
+    );
+    let done = std::process::Command::new("nvim")
+        .args(["--headless", "-u", "NONE", "-i", "NONE", "-n", "-c", "luafile client.lua"])
+        .env("PLAINBYTE", env!("CARGO_BIN_EXE_plainbyte"))
+        .current_dir(&bench.path)
+        .stdin(std::process::Stdio::null())
+        .output();
+    let Ok(done) = done else {
+        eprintln!("there is no editor here: it is not tried");
+        return;
+    };
+    insta::assert_snapshot!(String::from_utf8_lossy(&done.stdout).replace('\r', ""));
+}

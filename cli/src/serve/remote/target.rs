@@ -140,7 +140,7 @@ impl Described {
     /// Puts bytes into memory, whole cells.
     pub fn put(&self, session: &mut Session, address: u64, bytes: &[u8]) -> bool {
         let each = self.each as usize;
-        if address % each as u64 != 0 || bytes.len() % each != 0 {
+        if !address.is_multiple_of(each as u64) || !bytes.len().is_multiple_of(each) {
             return false;
         }
         let cells = bytes.chunks(each).map(|cell| {
