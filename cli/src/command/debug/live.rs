@@ -22,11 +22,13 @@ pub fn operate(work: &mut Work) -> Result<(), Failure> {
     let wrong = |error: std::io::Error| Failure::input(format!("the terminal: {error}"), "try another one");
     // Where files cannot be watched, a key builds again.
     let mut watcher = Watcher::new().ok();
-    let mut terminal = ratatui::try_init().map_err(wrong)?;
+    // It is given back below. Dropped, it would tell on a terminal that is gone that it is gone, and panic.
+    let mut terminal = std::mem::ManuallyDrop::new(ratatui::try_init().map_err(wrong)?);
     let taken = Taken::new(
         || {
-            let _ = crossterm::execute!(std::io::stdout(), event::DisableMouseCapture);
-            ratatui::restore();
+            let _ =
+                crossterm::execute!(std::io::stdout(), event::DisableMouseCapture, crossterm::cursor::Show);
+            let _ = ratatui::try_restore();
         },
         Shows::Picture,
     )?;

@@ -132,7 +132,11 @@ impl Asks {
 }
 
 fn give_back() {
-    let _ = crossterm::execute!(std::io::stdout(), crossterm::event::DisableMouseCapture);
+    let _ = crossterm::execute!(
+        std::io::stdout(),
+        crossterm::event::DisableMouseCapture,
+        crossterm::cursor::Show
+    );
     // Where the terminal is gone there is nothing to restore, and nobody to tell.
     let _ = ratatui::try_restore();
 }
@@ -153,7 +157,8 @@ pub fn operate(panel: Panel, far: Option<Far>, arguments: &PanelArguments) -> Re
 
 fn at_the_panel(operator: &mut Operator) -> Result<(), Failure> {
     let taken = Taken::new(give_back, Shows::Picture)?;
-    let mut terminal = ratatui::init();
+    // It is given back above. Dropped, it would tell on a terminal that is gone that it is gone, and panic.
+    let mut terminal = std::mem::ManuallyDrop::new(ratatui::init());
     crossterm::execute!(std::io::stdout(), crossterm::event::EnableMouseCapture)?;
     let mut screen = Screen::default();
     let mut view = operator.panel.since();
