@@ -76,7 +76,7 @@ impl Analysis {
         };
         let forms = entries.iter().filter(is_it).take(MOST_FORMS).map(|one| {
             let cycles = self.set.map_or("cycles", |set| set.identity.cycle_name);
-            let cells = if one.cells == 1 { "1 cell".to_string() } else { format!("{} cells", one.cells) };
+            let cells = super::cells_text(one.cells as u64);
             form(one.instruction.clone(), format!("{}; {cells}, {} {cycles}", one.meaning, one.cycles))
         });
         let forms: Vec<Form> = forms.collect();

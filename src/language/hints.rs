@@ -79,8 +79,7 @@ impl Analysis {
             let at = parts.statement().map_or(parts.whole.end, |one| one.end);
             let set = self.assembly.set?;
             let mut text = set.address(made.first?.into());
-            text +=
-                &if made.cells == 1 { " · 1 cell".to_string() } else { format!(" · {} cells", made.cells) };
+            text += &format!(" · {}", super::cells_text(made.cells.into()));
             if let Some((least, most)) = made.cycles {
                 text += &format!(" · {} {}", span(least, most), set.identity.cycle_name);
             }
@@ -117,7 +116,7 @@ impl Analysis {
                 1 => "used once".to_string(),
                 times => format!("used {times} times"),
             };
-            let cells = if one.cells == 1 { "1 cell".to_string() } else { format!("{} cells", one.cells) };
+            let cells = super::cells_text(one.cells);
             let text = format!("{cells} · {} {} · {used}", span(least, most), sizes.cycle_name);
             (range.file == file).then(|| RoutineHint { name: one.name.clone(), range, text })
         });

@@ -156,6 +156,11 @@ impl Analysis {
     }
 }
 
+/// So many cells, in words.
+fn cells_text(count: u64) -> String {
+    if count == 1 { "1 cell".to_string() } else { format!("{count} cells") }
+}
+
 /// The word at an offset, or right in front of it: where it begins and ends.
 fn word_at(text: &str, offset: usize) -> Option<(usize, usize)> {
     let is_part = |c: char| c.is_ascii_alphanumeric() || "_.?@$'".contains(c);

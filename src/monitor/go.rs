@@ -3,10 +3,18 @@
 use super::{Complaint, Done, Host, Monitor};
 use crate::assembler::Formula;
 use crate::number::digits;
+use crate::processor::InstructionSet;
 use crate::report::Tracer;
 use crate::report::list_line;
 use crate::session::{Guard, Hazard, Limits, Moment, Step, Stop};
 use crate::text::{Text, Tone};
+
+/// The value of an expression in the digits of the processor's people: as wide as a cell where it fits in one, else as an address.
+pub fn spell_value(set: &InstructionSet, value: i64) -> String {
+    let small = (0..=set.last_cell() as i64).contains(&value);
+    let bits = if small { set.cell_bits() } else { set.address_bits() };
+    digits(value as u64 & ((1 << bits) - 1), set.habit().table_radix(), bits)
+}
 
 /// A watched expression.
 pub(crate) struct Watched<'a> {
@@ -37,12 +45,7 @@ impl Monitor {
     pub(crate) fn watched(&self) -> impl Iterator<Item = Watched<'_>> {
         let set = self.session.processor();
         self.watches.iter().map(move |watch| {
-            let spelt = |value: i64| {
-                let small = (0..=set.last_cell() as i64).contains(&value);
-                let bits = if small { set.cell_bits() } else { set.address_bits() };
-                let cut = value as u64 & ((1 << bits) - 1);
-                (digits(cut, set.habit().table_radix(), bits), value)
-            };
+            let spelt = |value: i64| (spell_value(set, value), value);
             let value = watch.value(&self.session).map(spelt).map_err(|wrong| wrong.message);
             Watched { text: watch.text(), value }
         })

@@ -9,6 +9,7 @@ mod program;
 mod state;
 mod words;
 
+pub use go::spell_value;
 pub use words::{WORDS, Word};
 
 use crate::assembler::{Formula, Loader};

@@ -218,19 +218,19 @@ fn a_program_of_two_texts_is_debugged_in_both_directions() {
 #[test]
 fn a_run_is_paused_and_a_console_is_typed_at() {
     let bench = Bench::new();
-    bench.write("echo.asm", "        cpu 8085\n        org 4000h\nstart:  jmp start\n");
+    bench.write(
+        "echo.asm",
+        "        cpu 8085\n        org 4000h\nstart:  lxi h, 4100h\nagain:  inx d\n        mov a, d\n        ora e\n        jnz again\n        inr m\n        jnz again\n        inx h\n        jmp again\n",
+    );
     let mut child = start(&bench, &[]);
     let mut client = talk(&mut child);
     client.ask("initialize", json!({ "linesStartAt1": false }));
     client.ask("launch", json!({ "program": "echo.asm" }));
     client.ask("configurationDone", json!({}));
-    // It never ends by itself, or the machine says so.
     let paused = client.ask("pause", json!({}));
-    assert_eq!(paused["success"], true);
-    let why = client.wait("stopped");
-    assert!(["pause", "end"].contains(&why["reason"].as_str().unwrap_or_default()), "{why}");
+    assert_eq!((&paused["success"], &client.wait("stopped")["reason"]), (&json!(true), &json!("pause")));
     let line = client.ask("stackTrace", json!({}))["body"]["stackFrames"][0]["line"].clone();
-    assert_eq!(line, 2, "lines count from 0 here");
+    assert!((2..=10).contains(&line.as_u64().expect("a line")), "lines count from 0 here: {line}");
     for (command, arguments) in [
         ("variables", json!({ "variablesReference": 99 })),
         ("disassemble", json!({ "memoryReference": "x" })),

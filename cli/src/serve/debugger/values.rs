@@ -5,6 +5,7 @@ use super::asked::Asked;
 use super::places::number_of;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
+use plain_byte::monitor::spell_value;
 use plain_byte::number::digits;
 use plain_byte::processor::Role;
 use plain_byte::session::Session;
@@ -214,9 +215,7 @@ impl Adapter {
                 .is_some_and(|symbol| symbol.address().is_some_and(|at| session.label(at).is_some()))
         });
         let set = session.processor();
-        let small = (0..=set.last_cell() as i64).contains(&value);
-        let bits = if small { set.cell_bits() } else { set.address_bits() };
-        let mut result = spelt(session, value as u64 & (u64::MAX >> (64 - u32::from(bits.max(1)))), bits);
+        let mut result = format!("{} ({value})", spell_value(set, value));
         let mut body = json!({ "variablesReference": 0 });
         if is_label {
             result += &format!(", holds {}", set.cell(session.cell(value as u32)));

@@ -152,8 +152,8 @@ impl<'m> Stub<'m> {
             "k" => return Goes::Away,
             _ => {}
         }
-        if let Some(words) = text.strip_prefix("vKill") {
-            let _ = words;
+        if text.starts_with("vKill") {
+            // Whoever has gone already needs no answer.
             let _ = self.send(b"OK");
             return Goes::Away;
         }
@@ -253,7 +253,7 @@ impl<'m> Stub<'m> {
         }
         let begin = self.session().moment();
         let step = self.session().step();
-        let accesses: Vec<AccessStop> = self.accesses.iter().map(|row| row.1).collect();
+        let accesses = self.waited_for();
         let accessed = self.session().first_access(begin.cycle, &accesses);
         let why = match (accessed, step.stop) {
             (Some(accessed), _) => self.why_accessed(&accessed),
@@ -285,6 +285,10 @@ impl<'m> Stub<'m> {
         None
     }
 
+    fn waited_for(&self) -> Vec<AccessStop> {
+        self.accesses.iter().map(|row| row.1).collect()
+    }
+
     fn why_accessed(&self, accessed: &Accessed) -> String {
         let at = self.target.address(accessed.address);
         let holds = |row: &&(u8, AccessStop)| (row.1.first..=row.1.last).contains(&accessed.address);
@@ -299,7 +303,7 @@ impl<'m> Stub<'m> {
     /// The next slice of a run.
     pub fn run_on(&mut self) -> Goes {
         let is_first = self.running == Some(true);
-        let accesses: Vec<AccessStop> = self.accesses.iter().map(|row| row.1).collect();
+        let accesses = self.waited_for();
         let session = self.session();
         let begin = session.moment();
         let stop = session.run_while(Limits::none().back().cycles(SLICE).continued(!is_first), &mut |_| true);
@@ -338,8 +342,7 @@ impl<'m> Stub<'m> {
     fn stop_at(&mut self, text: &str, on: bool) -> String {
         let kind = text.bytes().next().unwrap_or(0);
         let place = text.get(2..).unwrap_or_default();
-        let (Some((at, length)), Goes::On) = (pair(place.split(';').next().unwrap_or_default()), Goes::On)
-        else {
+        let Some((at, length)) = pair(place.split(';').next().unwrap_or_default()) else {
             return WRONG.to_string();
         };
         let Some(cell) = self.target.cell(at) else { return WRONG.to_string() };
