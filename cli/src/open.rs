@@ -7,23 +7,20 @@ use crate::paint;
 use crate::project;
 use crate::record;
 use crate::say::Failure;
-use plain_byte::assembler::{Assembly, Environment, Formula, ImageRequest, NoNames, Options, assemble};
+use plain_byte::assembler::{Assembly, Environment, Formula, NoNames, Options, assemble};
 use plain_byte::diagnostic::Sources;
 use plain_byte::image::{Image, ReadError};
 use plain_byte::machine::DiskServices;
 use plain_byte::processor::{self, InstructionSet};
 use plain_byte::report::{self, Policy, Sizes, UnknownWarning, WARNINGS, sizes};
 use plain_byte::session::{
-    Found, HAZARDS, OpenError, PlaceUse, Program as Loaded, Session, SessionError, find_board,
-    firmware_image, is_program_file,
+    Found, HAZARDS, OpenError, PROGRAM_FILES, PlaceUse, Program as Loaded, Session, SessionError, find_board,
+    firmware_image, is_program_file, starts_from_disk,
 };
 use plain_byte::workspace::{Prepared, Program, Resolved, Target, TargetError, is_source, read_image};
 
 /// Endings that need not be typed, sources first.
 const PROGRAM_ENDINGS: &[&str] = &["asm", "com", "exe", "hex", "bin"];
-
-/// Formats of programs that services of a board start.
-const PROGRAM_FILES: &[&str] = &["com", "exe"];
 
 /// Endings of images that need not be typed.
 pub const IMAGE_ENDINGS: &[&str] = &["hex", "bin", "srec", "com", "exe", "bas", "pfx"];
@@ -459,24 +456,16 @@ pub fn sizes_of(program: &str, arguments: &TargetArguments) -> Result<Option<Siz
 
 /// True where the program is one for the disk system: by its format, or because somebody gives it a disk or words.
 fn is_transient(named: &Named, arguments: &TargetArguments) -> bool {
-    let disk = &arguments.disk;
-    let asked = disk.disk.is_some() || !disk.words.is_empty();
+    let (disk, board) = (&arguments.disk, &named.found.board);
     let ending = named.name.rsplit_once('.').map(|(_, ending)| ending.to_ascii_lowercase());
-    let (image, is_file) = match &named.program {
-        Program::Assembled(assembly) => {
-            let is_file = |one: &ImageRequest| PROGRAM_FILES.contains(&one.format.name);
-            (&assembly.image, assembly.images.iter().any(is_file))
-        }
-        Program::Image(image) => {
-            (image, ending.is_some_and(|ending| PROGRAM_FILES.contains(&ending.as_str())))
-        }
+    let is_file = || ending.is_some_and(|ending| PROGRAM_FILES.contains(&ending.as_str()));
+    let starts = match (&named.program, &board.disk) {
+        (Program::Assembled(assembly), _) => starts_from_disk(board, assembly),
+        (Program::Image(image), Some(DiskServices::Resident)) => is_file() || is_program_file(image),
+        (Program::Image(_), Some(DiskServices::Source(_))) => is_file(),
+        (Program::Image(_), None) => false,
     };
-    match named.found.board.disk {
-        // Its firmware runs what has segments of its own, or stands where every program of the disk does.
-        Some(DiskServices::Resident) => asked || is_file || is_program_file(image),
-        Some(DiskServices::Source(_)) => asked || is_file,
-        None => asked,
-    }
+    starts || disk.disk.is_some() || !disk.words.is_empty()
 }
 
 fn transient(named: Named, arguments: &TargetArguments) -> Result<Session, Failure> {

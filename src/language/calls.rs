@@ -43,7 +43,7 @@ pub struct Call {
 const MOST_FORMS: usize = 64;
 
 /// A form with its operands found.
-fn form(text: String, meaning: String) -> Form {
+pub(super) fn form(text: String, meaning: String) -> Form {
     let mut operands = Vec::new();
     if let Some(by) = text.find(' ') {
         let mut start = by + 1;
@@ -94,7 +94,7 @@ impl Analysis {
     }
 
     /// The name of a macro with its parameters, as its first line gives them.
-    fn macro_head(&self, word: &str) -> Option<String> {
+    pub(super) fn macro_head(&self, word: &str) -> Option<String> {
         let symbol = self.assembly.symbols.macros().find(|one| one.name.eq_ignore_ascii_case(word))?;
         let defined = self.range(symbol.defined);
         let (_, text) = self.text(&defined.file)?;

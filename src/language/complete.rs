@@ -1,6 +1,7 @@
 //! What may be typed next.
 
-use super::{Analysis, line_at, word_at};
+use super::calls::form;
+use super::{Analysis, Form, line_at, word_at};
 use crate::assembler::{SymbolKind, directive_names};
 use crate::report::chart;
 use std::collections::{BTreeMap, BTreeSet};
@@ -11,6 +12,8 @@ use std::collections::{BTreeMap, BTreeSet};
 pub enum CompletionKind {
     /// An instruction.
     Instruction,
+    /// An instruction or a macro with its operands.
+    Form,
     /// A directive.
     Directive,
     /// A macro.
@@ -34,7 +37,18 @@ pub struct Completion {
     pub kind: CompletionKind,
     /// A few words: a value, a meaning.
     pub detail: String,
+    /// Of a form, the operands that are still to be chosen, in bytes of the text.
+    pub holes: Vec<(usize, usize)>,
 }
+
+impl Completion {
+    fn of(text: String, kind: CompletionKind, detail: String) -> Self {
+        Self { text, kind, detail, holes: Vec::new() }
+    }
+}
+
+/// Forms beyond this many are left to the forms that are shown while operands are typed.
+const MOST_FORMS: usize = 48;
 
 impl Analysis {
     /// What may be typed at a place: instructions, directives and macros where a statement begins, names and registers behind one.
@@ -48,7 +62,10 @@ impl Analysis {
         }
         let statement = before.rsplit_once(':').map_or(before, |row| row.1);
         match statement.trim().is_empty() {
-            true => self.statements(),
+            true => {
+                let typed = text.get(start..offset).unwrap_or_default();
+                self.statements().into_iter().chain(self.forms_of(typed)).collect()
+            }
             false => self.operands(file, offset),
         }
     }
@@ -68,7 +85,28 @@ impl Analysis {
         for symbol in self.assembly.symbols.macros() {
             all.insert((CompletionKind::Macro, symbol.name.to_string()), "macro".to_string());
         }
-        all.into_iter().map(|((kind, text), detail)| Completion { text, kind, detail }).collect()
+        all.into_iter().map(|((kind, text), detail)| Completion::of(text, kind, detail)).collect()
+    }
+
+    /// The forms of what is typed, with their operands: of every instruction and macro that begins so.
+    fn forms_of(&self, typed: &str) -> Vec<Completion> {
+        let typed = typed.to_ascii_lowercase();
+        if typed.is_empty() {
+            return Vec::new();
+        }
+        let entries = self.set.map(chart::entries).unwrap_or_default();
+        let instructions = entries.into_iter().map(|one| form(one.instruction, one.meaning.to_string()));
+        let macros = self.assembly.symbols.macros();
+        let macros = macros
+            .filter_map(|symbol| self.macro_head(symbol.name))
+            .map(|head| form(head, "macro".to_string()));
+        let begins = |one: &Form| one.text.starts_with(&typed) && !one.operands.is_empty();
+        let forms = macros.chain(instructions).filter(begins).take(MOST_FORMS).map(|one| {
+            let open = one.operands.iter().zip(&one.literal).filter(|row| !row.1);
+            let holes = open.map(|row| *row.0).collect();
+            Completion { text: one.text, kind: CompletionKind::Form, detail: one.meaning, holes }
+        });
+        forms.collect()
     }
 
     /// What an operand may be: the routine's own labels first, then others, constants, what the board names; registers where a form of the
@@ -80,7 +118,7 @@ impl Analysis {
                 .set
                 .and_then(|set| set.registers().iter().find(|one| one.name.eq_ignore_ascii_case(text)));
             let detail = register.map_or("operand".to_string(), |one| format!("register, {} bits", one.bits));
-            Completion { text: text.clone(), kind: CompletionKind::Register, detail }
+            Completion::of(text.clone(), CompletionKind::Register, detail)
         });
         let literal: Vec<Completion> = literal.collect();
         match literal.len() == places.len() {
@@ -116,7 +154,7 @@ impl Analysis {
                 _ if is_local || text.contains('@') => return None,
                 _ => {}
             }
-            Some((rank, Completion { text, kind, detail: self.value(&symbol) }))
+            Some((rank, Completion::of(text, kind, self.value(&symbol))))
         });
         let mut names: Vec<(u8, Completion)> = symbols.collect();
         names.sort_by(|one, other| {
@@ -127,7 +165,7 @@ impl Analysis {
                 set.habit().literal(one.value.into(), set.address_bits())
             });
             let does = if one.does.is_empty() { one.what.word().to_string() } else { one.does };
-            Completion { text: one.name, kind: CompletionKind::Board, detail: format!("{value}: {does}") }
+            Completion::of(one.name, CompletionKind::Board, format!("{value}: {does}"))
         });
         // A name of the program's hides the board's.
         let own: BTreeSet<String> = names.iter().map(|row| row.1.text.to_ascii_lowercase()).collect();

@@ -1,7 +1,9 @@
 //! What stands under the pointer, in a few lines of Markdown.
 
+use super::expansion::Written;
+use super::pages::directive_rows;
 use super::{Analysis, Range, line_at, word_at};
-use crate::assembler::{SymbolKind, SymbolView, directive_names};
+use crate::assembler::{SymbolKind, SymbolView};
 use crate::number::{character, digits};
 use crate::processor::Role;
 use crate::report::chart;
@@ -16,7 +18,11 @@ impl Analysis {
         let (start, end) = word_at(text, offset)?;
         let range = Range { file: file.to_string(), start, end };
         if let Some(symbol) = self.symbol_at(file, offset) {
-            return Some((range, self.symbol_text(&symbol)));
+            let mut text = self.symbol_text(&symbol);
+            if let (SymbolKind::Macro(_), Some(written)) = (symbol.kind, self.written_at(file, offset)) {
+                text += &written_text(&written);
+            }
+            return Some((range, text));
         }
         let (line, whole) = line_at(text, offset);
         // What a comment says is no instruction.
@@ -109,25 +115,28 @@ impl Analysis {
     }
 }
 
-/// The page of the language, whose table says what each directive does.
-const LANGUAGE: &str = include_str!("../../docs/language.md");
-
 /// What a directive does, as its page says.
 fn directive_text(word: &str) -> Option<String> {
-    let word = word.trim_start_matches('.');
-    if !directive_names().any(|name| name.eq_ignore_ascii_case(word)) {
-        return None;
+    let rows = directive_rows(word);
+    let rows: Vec<String> = rows
+        .iter()
+        .map(|(form, does, example)| format!("{form}: {}; {example}", does.trim_end_matches(" (below)")))
+        .collect();
+    let word = word.trim_start_matches('.').to_ascii_lowercase();
+    (!rows.is_empty()).then(|| format!("**{word}**: directive\n\n{}", rows.join("\n\n")))
+}
+
+/// Lines of what a macro wrote beyond this many are left out.
+const MOST_LINES: usize = 24;
+
+/// What a call wrote, as a block of source.
+fn written_text(written: &Written) -> String {
+    let lines: Vec<&str> = written.text.lines().collect();
+    let mut text = format!("\n\n{} wrote here:\n\n```asm\n", written.of);
+    text += &lines[..lines.len().min(MOST_LINES)].join("\n");
+    text += "\n```\n";
+    if lines.len() > MOST_LINES {
+        text += &format!("and {} lines more\n", lines.len() - MOST_LINES);
     }
-    let rows = LANGUAGE.lines().filter_map(|line| {
-        let mut cells = line.strip_prefix("| `")?.split(" | ");
-        let form = cells.next()?;
-        let is_it =
-            form.split(|c: char| !c.is_ascii_alphanumeric()).any(|part| part.eq_ignore_ascii_case(word));
-        let (does, example) = (cells.next()?, cells.next()?.trim_end_matches(" |"));
-        let does = does.trim_end_matches(" (below)");
-        is_it.then(|| format!("`{form}: {does}; {example}"))
-    });
-    let rows: Vec<String> = rows.take(2).collect();
-    (!rows.is_empty())
-        .then(|| format!("**{}**: directive\n\n{}", word.to_ascii_lowercase(), rows.join("\n\n")))
+    text
 }

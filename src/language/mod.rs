@@ -20,6 +20,7 @@
 mod calls;
 mod complete;
 mod edit;
+mod expansion;
 mod fixes;
 mod grammar;
 mod hints;
@@ -28,20 +29,25 @@ mod layout;
 mod line;
 mod names;
 mod outline;
+mod pages;
 mod rename;
 mod tokens;
+mod trial;
 
 pub use calls::{Call, Form, Forms};
 pub use complete::{Completion, CompletionKind};
 pub use edit::{Edit, edited};
+pub use expansion::Written;
 pub use fixes::Fix;
 pub use grammar::grammar;
 pub use hints::{LineHint, RoutineHint};
 pub use layout::columns;
 pub use names::{Named, NamedKind};
 pub use outline::Branch;
+pub use pages::{code_page, codes, directive_page};
 pub use rename::NoRename;
 pub use tokens::{Word, WordKind};
+pub use trial::Trial;
 
 use crate::assembler::{Assembly, Loader};
 use crate::diagnostic::{Severity, Span};
@@ -108,6 +114,11 @@ impl Analysis {
         warn(&mut assembly, found.map(|found| (&found.board, firmware.as_ref())), policy);
         let (name, target, policy) = (name.to_string(), target.clone(), policy.clone());
         Ok(Self { name, target, policy, assembly, set: processor, board })
+    }
+
+    /// The name of its main text.
+    pub fn name(&self) -> &str {
+        &self.name
     }
 
     /// The names of the texts that were read.

@@ -18,11 +18,7 @@ impl Monitor {
         let machine = self.session.machine();
         let mut text = registers_card(machine, usize::MAX);
         for fitted in machine.chips() {
-            let (what, value) = match (fitted.chip.lamps(), fitted.chip.switches()) {
-                (Some(value), _) => ("lamps", value),
-                (_, Some(value)) => ("switches", value),
-                _ => continue,
-            };
+            let Some((what, value)) = fitted.seen() else { continue };
             text.line().tone(Tone::Faint, format!("{:11}", fitted.place.name));
             let set = self.session.processor();
             text.put(format!(

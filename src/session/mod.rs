@@ -38,7 +38,7 @@ mod stop;
 mod time;
 mod walk;
 
-pub use access::{AccessStop, Accessed};
+pub use access::{AccessStop, Accessed, RegisterStop, RegisterUsed};
 pub use by_hand::StateError;
 pub use cause::{Origin, Whereabouts, Why, WriteKind, Written};
 pub use doubt::{Doubt, PlaceUse};
@@ -46,7 +46,10 @@ pub use fold::Share;
 pub use frames::{Frame, StackWord};
 pub use guard::Guard;
 pub use hazard::{HAZARDS, Hazard};
-pub use open::{Found, OpenError, board_names, find_board, firmware_image, is_program_file};
+pub use open::{
+    Found, OpenError, PROGRAM_FILES, board_names, find_board, firmware_image, is_program_file,
+    starts_from_disk,
+};
 pub use profile::{Counted, Profile};
 pub use program::{LineCode, Program, SourceLine};
 pub use record::{Begin, Difference, Line, RECORD_VERSION, Replayed};

@@ -10,6 +10,8 @@ use crate::machine::services::dos::Floppy;
 use crate::machine::services::{LONGEST_TAIL, transient};
 use crate::machine::{Board, DiskServices, Fitting, Machine};
 use crate::processor::InstructionSet;
+use std::collections::BTreeMap;
+use std::sync::{Arc, Mutex, PoisonError};
 
 /// Why a board could not be opened.
 #[derive(Debug, Clone, thiserror::Error)]
@@ -343,21 +345,56 @@ pub fn is_program_file(image: &Image) -> bool {
     image.extent() > 0 || image.start() == Some(com::ORIGIN)
 }
 
+/// Formats of programs that services of a board start.
+pub const PROGRAM_FILES: &[&str] = &["com", "exe"];
+
+/// True for a program that the disk services of a board start: it says that it is a file of theirs, or services in the firmware start
+/// what looks like one.
+pub fn starts_from_disk(board: &Board, assembly: &Assembly) -> bool {
+    let is_file = assembly.images.iter().any(|one| PROGRAM_FILES.contains(&one.format.name));
+    match board.disk {
+        Some(DiskServices::Resident) => is_file || is_program_file(&assembly.image),
+        Some(DiskServices::Source(_)) => is_file,
+        None => false,
+    }
+}
+
 /// The image of a board's resident firmware, where it has one that assembles.
 pub fn firmware_image(found: &Found, loader: &mut dyn Loader) -> Option<Image> {
     let firmware = found.board.firmware.as_ref()?;
-    assemble_firmware(found, &firmware.source, loader).ok().map(|assembly| assembly.image)
+    assemble_firmware(found, &firmware.source, loader).ok().map(|assembly| assembly.image.clone())
 }
 
-fn assemble_firmware(found: &Found, source: &str, loader: &mut dyn Loader) -> Result<Assembly, OpenError> {
+/// A board, its processor, a source.
+type FirmwareKey = (String, &'static str, String);
+
+/// Firmware of the shipped boards: it is the same each time, and editors look at it with every key.
+static ASSEMBLED: Mutex<BTreeMap<FirmwareKey, Arc<Assembly>>> = Mutex::new(BTreeMap::new());
+
+fn assemble_firmware(
+    found: &Found,
+    source: &str,
+    loader: &mut dyn Loader,
+) -> Result<Arc<Assembly>, OpenError> {
     let shipped = match &found.file {
         None => boards::find(&found.board.name).map_or(&[][..], |shipped| shipped.sources),
         Some(_) => &[],
     };
+    let key = (found.board.name.clone(), found.board.set.name(), source.to_string());
+    // Whoever panicked while he held it has put nothing wrong into it.
+    let assembled = || ASSEMBLED.lock().unwrap_or_else(PoisonError::into_inner);
+    let is_shipped = shipped.iter().any(|row| row.0 == source);
+    if is_shipped && let Some(known) = assembled().get(&key) {
+        return Ok(Arc::clone(known));
+    }
     let mut loader = FirmwareLoader { shipped, beside: found.file.clone(), other: loader };
     let options = Options::default().set(found.board.set);
     let assembly = assemble(source, &mut loader, &options);
     if assembly.succeeded() {
+        let assembly = Arc::new(assembly);
+        if is_shipped {
+            assembled().insert(key, Arc::clone(&assembly));
+        }
         return Ok(assembly);
     }
     let Assembly { sources, diagnostics, .. } = assembly;

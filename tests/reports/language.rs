@@ -1,7 +1,9 @@
 //! What an editor is answered: fixes, names, forms, columns, hints.
 
 use plain_byte::assembler::Texts;
-use plain_byte::language::{Analysis, CompletionKind, Edit, Range, WordKind, columns, edited};
+use plain_byte::language::{
+    Analysis, CompletionKind, Edit, Range, WordKind, code_page, codes, columns, directive_page, edited,
+};
 use plain_byte::report::Policy;
 use plain_byte::workspace::Target;
 
@@ -316,6 +318,82 @@ fn what_may_be_typed_fits_its_place() {
         let told = program.hover("a.asm", at).map(|row| row.1).unwrap_or_default();
         assert!(told.contains(words), "{word}: {told}");
     }
+}
+
+#[test]
+fn forms_come_with_their_operands_and_what_is_still_open_in_them() {
+    let source = "        cpu 8085\n        org 4000h\n        macro blink port, times = 2\n        out port\n        endm\n        mv\n        bl\n        hlt\n";
+    let program = analysis(&[("a.asm", source)]);
+    let forms = |word: &str| {
+        let offset = source.find(&format!("{word}\n")).expect("a word") + word.len();
+        let all = program.complete("a.asm", offset).into_iter();
+        let forms = all.filter(|one| one.kind == CompletionKind::Form && one.text.starts_with(word));
+        forms
+            .map(|one| {
+                let holes = one.holes.iter().map(|&(start, end)| one.text[start..end].to_string());
+                (one.text.clone(), holes.collect::<Vec<_>>())
+            })
+            .collect::<Vec<_>>()
+    };
+    let all = forms("mv");
+    assert_eq!(all.len(), 8, "{all:?}");
+    assert!(all.iter().all(|row| row.1 == ["data8"]), "{all:?}");
+    assert_eq!(all[0].0, "mvi b, data8");
+    let blink: (String, Vec<String>) =
+        ("blink port, times = 2".to_string(), vec!["port".into(), "times = 2".into()]);
+    assert_eq!(forms("bl"), [blink]);
+    // Where nothing is typed yet there would be too many.
+    let all = program.complete("a.asm", source.find("mv\n").expect("a word"));
+    assert!(all.iter().all(|one| one.kind != CompletionKind::Form));
+}
+
+#[test]
+fn a_program_is_run_and_its_cases_with_what_its_texts_say_now() {
+    let source = "        cpu 8085\n        org 4000h\n        macro twice what\n        what\n        what\n        endm\n        macro four what\n        twice what\n        twice what\n        endm\nstart:  lda boats\n        four inr a\n        add e\n        sta boats\n        hlt\nboats:  db 7\n";
+    let all = [("a.asm", source)];
+    let program = analysis(&all);
+    let trial = program.run(&mut texts(&all), 1_000, &mut || true).expect("a run");
+    let kinds: Vec<&str> = trial.hazards.iter().map(|one| one.code).collect();
+    assert_eq!((trial.is_end, trial.instructions, kinds), (true, 8, vec!["unset-register"]), "{trial:?}");
+    let endless = source.replace("        hlt", "        jmp start");
+    let all = [("a.asm", endless.as_str())];
+    let trial = analysis(&all).run(&mut texts(&all), 1_000, &mut || true).expect("a run");
+    assert_eq!((trial.is_end, trial.stop.as_str()), (false, "it still ran when its time was over"));
+    let wrong = [("a.asm", "        cpu 8085\n        org 4000h\n        mvo a, 1\n")];
+    let refused = analysis(&wrong).run(&mut texts(&wrong), 1_000, &mut || true);
+    assert_eq!(refused.err().as_deref(), Some("the program has mistakes; mend them first"));
+
+    let all = [("a.asm", source)];
+    let table = "version = 1\nprogram = \"a.asm\"\n[[case]]\nname = \"eleven\"\nexpect.memory = { boats = 11 }\n[[case]]\nname = \"one\"\ngiven.memory = { boats = 0 }\nexpect.memory = { boats = 1 }\n";
+    let outcomes = program.run_cases(table, &mut texts(&all)).expect("a table");
+    let passed: Vec<bool> = outcomes.iter().map(|one| one.passed).collect();
+    assert_eq!(passed, [true, false]);
+    let refused = program.run_cases("version = 9\nprogram = \"a.asm\"\n", &mut texts(&all));
+    assert!(refused.is_err());
+
+    // What macros wrote, the inner one below its call.
+    let written = program.written_out("a.asm");
+    let lines: Vec<&str> = written.iter().flat_map(|one| one.text.lines()).map(str::trim).collect();
+    assert_eq!(lines, ["twice inr a", "inr a", "inr a", "twice inr a", "inr a", "inr a"]);
+    let call = source.find("four inr").expect("a call");
+    let (_, hover) = program.hover("a.asm", call).expect("a macro");
+    assert!(hover.contains("wrote here") && hover.contains("            inr a"), "{hover}");
+    assert_eq!(program.written_at("a.asm", call + 3), written.into_iter().next());
+    assert_eq!(program.written_at("a.asm", 0), None);
+    assert_eq!(program.entry().map(|at| source[at.start..].starts_with("lda boats") || source[at.start..].starts_with("start:")), Some(true));
+}
+
+#[test]
+fn every_directive_and_every_code_has_a_page_for_editors() {
+    for name in plain_byte::assembler::directive_names() {
+        let page = directive_page(name).unwrap_or_default();
+        let body = page.strip_prefix(&format!("# {name}\n\n"));
+        assert!(body.is_some_and(|body| body.contains(&format!("`{name}"))), "{name}: {page}");
+    }
+    assert!(directive_page("macro").is_some_and(|page| page.contains("## Macros")));
+    assert_eq!(directive_page("mov"), None);
+    assert!(codes().all(|(code, text)| code_page(code).is_some_and(|page| page.contains(text))));
+    assert_eq!(code_page("nothing"), None);
 }
 
 #[test]

@@ -29,6 +29,11 @@ pub fn run(arguments: &BoardsArguments) -> Result<(), Failure> {
         let text = "bare: all memory is RAM, no chips, for every processor. A port reads the values given with --port in\n\
                     turn, then the last one again and again, 0FFh where none was given, and records what is written.\n\
                     A program starts at its entry or its first address.";
+        if arguments.json {
+            return print_json(&serde_json::json!({
+                "name": "bare", "title": "all memory is RAM, no chips", "processor": "any", "clock": null, "load": null, "names": [],
+            }));
+        }
         return Ok(paint::show(&Text::plain(text))?);
     }
     let found = open::board(name, None)?;

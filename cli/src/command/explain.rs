@@ -4,29 +4,19 @@ use crate::arguments::ExplainArguments;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::diagnostic::nearest;
+use plain_byte::language::codes;
 use plain_byte::text::{Text, Tone};
-
-/// The pages with a section for each code, as they travel with the command.
-const PAGES: [&str; 2] = [include_str!("../../../docs/errors.md"), include_str!("../../../docs/warnings.md")];
-
-/// The codes with what stands under them.
-fn sections() -> impl Iterator<Item = (&'static str, &'static str)> {
-    PAGES.iter().flat_map(|page| page.split("\n## ").skip(1)).map(|section| {
-        let (code, text) = section.split_once('\n').unwrap_or((section, ""));
-        (code.trim(), text.trim())
-    })
-}
 
 pub fn run(arguments: &ExplainArguments) -> Result<(), Failure> {
     let Some(code) = &arguments.code else {
         if arguments.json {
             let codes: Vec<_> =
-                sections().map(|(code, text)| serde_json::json!({ "code": code, "text": text })).collect();
+                codes().map(|(code, text)| serde_json::json!({ "code": code, "text": text })).collect();
             return super::print_json(&serde_json::json!({ "codes": codes }));
         }
         let mut text = Text::new();
         text.line().tone(Tone::Faint, "codes of errors and warnings; `plainbyte explain CODE` says more");
-        for (code, section) in sections() {
+        for (code, section) in codes() {
             let first = section.split(". ").next().unwrap_or_default().replace('\n', " ");
             let first = paint::cut(first.trim_end_matches('.'), 90);
             text.line().tone(Tone::Strong, format!("{code:20}")).put(first);
@@ -34,9 +24,9 @@ pub fn run(arguments: &ExplainArguments) -> Result<(), Failure> {
         return Ok(paint::show(&text)?);
     };
     let asked = code.trim_start_matches("error[").trim_start_matches("warning[").trim_end_matches(']');
-    let found: Vec<_> = sections().filter(|section| section.0.eq_ignore_ascii_case(asked)).collect();
+    let found: Vec<_> = codes().filter(|section| section.0.eq_ignore_ascii_case(asked)).collect();
     if found.is_empty() {
-        let near = nearest(asked, sections().map(|section| section.0));
+        let near = nearest(asked, codes().map(|section| section.0));
         let help = match near {
             Some(near) => format!("did you mean `{near}`?"),
             None => "`plainbyte explain` lists the codes".to_string(),

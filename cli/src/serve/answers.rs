@@ -1,6 +1,7 @@
 //! What the editor asks for, and what it gets: the answers of the library in the words of the protocol.
 
 use super::editor::{Places, Server, diagnostic};
+use super::pages::directive_uri;
 use super::places::{Lines, file_of, uri_of};
 use lsp_server::ErrorCode;
 use lsp_types::request::{self, Request as _};
@@ -52,6 +53,8 @@ const REQUESTS: &[(&str, Asked)] = &[
     (request::SignatureHelpRequest::METHOD, |server, asked| answer(asked, |asked| server.signature(asked))),
     (request::CodeActionRequest::METHOD, |server, asked| answer(asked, |asked| server.actions(asked))),
     (request::CodeLensRequest::METHOD, |server, asked| answer(asked, |asked| server.lenses(asked))),
+    (request::ExecuteCommand::METHOD, |server, asked| server.execute(read(asked)?)),
+    ("workspace/textDocumentContent", |server, asked| answer(asked, |asked| server.page(asked))),
     (request::PrepareRenameRequest::METHOD, |server, asked| answer(asked, |asked| server.renamable(asked))),
     (request::Rename::METHOD, Server::rename),
     (request::Formatting::METHOD, |server, asked| answer(asked, |asked| server.format(asked))),
@@ -71,13 +74,16 @@ const REQUESTS: &[(&str, Asked)] = &[
     }),
 ];
 
-/// Reads what is asked, and writes the answer.
-fn answer<T: DeserializeOwned, A: serde::Serialize>(asked: Value, find: impl FnOnce(T) -> A) -> Answer {
-    let asked = serde_json::from_value(asked).map_err(|wrong| NoAnswer {
+fn read<T: DeserializeOwned>(asked: Value) -> Result<T, NoAnswer> {
+    serde_json::from_value(asked).map_err(|wrong| NoAnswer {
         code: ErrorCode::InvalidParams,
         message: format!("what is asked for cannot be read: {wrong}"),
-    })?;
-    Ok(serde_json::to_value(find(asked)).unwrap_or_default())
+    })
+}
+
+/// Reads what is asked, and writes the answer.
+fn answer<T: DeserializeOwned, A: serde::Serialize>(asked: Value, find: impl FnOnce(T) -> A) -> Answer {
+    Ok(serde_json::to_value(find(read(asked)?)).unwrap_or_default())
 }
 
 impl Server {
@@ -111,7 +117,10 @@ impl Server {
 
     fn hover(&mut self, asked: HoverParams) -> Option<Hover> {
         let (file, offset) = self.place(&asked.text_document_position_params)?;
-        let (range, value) = self.program_of(&file)?.hover(&file, offset)?;
+        let program = self.program_of(&file)?;
+        let (range, mut value) = program.hover(&file, offset)?;
+        let page = program.directive_at(&file, offset).filter(|_| self.can.pages);
+        value += &page.map_or(String::new(), |word| format!("\n\n[its page]({})", directive_uri(&word)));
         let range = self.location(&range)?.range;
         let contents = HoverContents::Markup(MarkupContent { kind: MarkupKind::Markdown, value });
         Some(Hover { contents, range: Some(range) })
@@ -180,21 +189,8 @@ impl Server {
         let found = self
             .place(&asked.text_document_position)
             .and_then(|(file, offset)| Some(self.program_of(&file)?.complete(&file, offset)));
-        let item = |(number, one): (usize, language::Completion)| CompletionItem {
-            label: one.text,
-            kind: Some(match one.kind {
-                CompletionKind::Instruction | CompletionKind::Directive => CompletionItemKind::KEYWORD,
-                CompletionKind::Macro => CompletionItemKind::FUNCTION,
-                CompletionKind::Register => CompletionItemKind::VARIABLE,
-                CompletionKind::Label => CompletionItemKind::FIELD,
-                _ => CompletionItemKind::CONSTANT,
-            }),
-            detail: Some(one.detail),
-            // In the order in which they are told: what is nearest first.
-            sort_text: Some(format!("{number:06}")),
-            ..CompletionItem::default()
-        };
-        found.unwrap_or_default().into_iter().enumerate().map(item).collect()
+        let fills_in = self.can.fills_in;
+        found.unwrap_or_default().into_iter().enumerate().map(|row| item(row, fills_in)).collect()
     }
 
     fn signature(&mut self, asked: SignatureHelpParams) -> Option<SignatureHelp> {
@@ -265,20 +261,6 @@ impl Server {
             ..CodeAction::default()
         };
         all.into_iter().map(action).collect()
-    }
-
-    fn lenses(&mut self, asked: CodeLensParams) -> Vec<CodeLens> {
-        let Some(file) = file_of(&asked.text_document.uri) else { return Vec::new() };
-        let hints = self.program_of(&file).map(|one| one.routine_hints(&file)).unwrap_or_default();
-        let text = self.text(&file);
-        let lines = Lines::of(self.counts, &text);
-        let lens = |hint: language::RoutineHint| CodeLens {
-            range: lines.range(hint.range.start, hint.range.end),
-            // It tells, and does nothing when it is clicked.
-            command: Some(Command { title: hint.text, command: String::new(), arguments: None }),
-            data: None,
-        };
-        hints.into_iter().map(lens).collect()
     }
 
     fn renamable(&mut self, asked: TextDocumentPositionParams) -> Option<Range> {
@@ -465,6 +447,43 @@ impl Server {
         };
         calls.unwrap_or_default().into_iter().filter_map(call).collect()
     }
+}
+
+/// A completion, in the order in which they are told: what is nearest first.
+fn item((number, one): (usize, language::Completion), fills_in: bool) -> CompletionItem {
+    let mut item = CompletionItem {
+        kind: Some(match one.kind {
+            CompletionKind::Instruction | CompletionKind::Directive => CompletionItemKind::KEYWORD,
+            CompletionKind::Form => CompletionItemKind::SNIPPET,
+            CompletionKind::Macro => CompletionItemKind::FUNCTION,
+            CompletionKind::Register => CompletionItemKind::VARIABLE,
+            CompletionKind::Label => CompletionItemKind::FIELD,
+            _ => CompletionItemKind::CONSTANT,
+        }),
+        detail: Some(one.detail),
+        sort_text: Some(format!("{number:06}")),
+        ..CompletionItem::default()
+    };
+    if one.kind == CompletionKind::Form && fills_in {
+        item.insert_text = Some(with_holes(&one.text, &one.holes));
+        item.insert_text_format = Some(InsertTextFormat::SNIPPET);
+    } else if let Some(&(first, _)) = one.holes.first() {
+        item.insert_text = Some(one.text[..first].to_string());
+    }
+    item.label = one.text;
+    item
+}
+
+/// A text whose holes the editor goes through.
+fn with_holes(text: &str, holes: &[(usize, usize)]) -> String {
+    let plain = |part: &str| part.replace('\\', "\\\\").replace('$', "\\$").replace('}', "\\}");
+    let (mut out, mut from) = (String::new(), 0);
+    for (number, &(start, end)) in holes.iter().enumerate() {
+        out += &plain(&text[from..start]);
+        out += &format!("${{{}:{}}}", number + 1, plain(&text[start..end]));
+        from = end;
+    }
+    out + &plain(&text[from..])
 }
 
 fn symbol_kind(kind: NamedKind) -> SymbolKind {

@@ -1,6 +1,7 @@
 //! What the server for editors can do, as the protocol says it.
 
 use super::answers::WORD_KINDS;
+use super::trials::COMMANDS;
 use lsp_types::*;
 
 pub fn capabilities(encoding: PositionEncodingKind) -> ServerCapabilities {
@@ -38,6 +39,10 @@ pub fn capabilities(encoding: PositionEncodingKind) -> ServerCapabilities {
         document_on_type_formatting_provider: Some(DocumentOnTypeFormattingOptions {
             first_trigger_character: "\n".to_string(),
             more_trigger_character: None,
+        }),
+        execute_command_provider: Some(ExecuteCommandOptions {
+            commands: COMMANDS.iter().map(|name| (*name).to_string()).collect(),
+            work_done_progress_options: WorkDoneProgressOptions::default(),
         }),
         rename_provider: Some(OneOf::Right(RenameOptions {
             prepare_provider: Some(true),

@@ -2,8 +2,10 @@
 
 use super::can::capabilities;
 use super::frames;
+use super::pages;
 use super::places::{Counts, Lines, file_of, uri_of};
 use super::texts::Texts;
+use super::trials::Trials;
 use crate::open;
 use crate::project;
 use crate::say::Failure;
@@ -67,32 +69,76 @@ fn write_all(receiver: &Receiver<Message>) {
 
 fn converse(connection: &Connection) -> Result<(), Failure> {
     let (id, offered) = connection.initialize_start().map_err(broken)?;
+    let can = EditorCan::of(&offered);
     let offered: InitializeParams = serde_json::from_value(offered).map_err(broken)?;
     let encodings = offered.capabilities.general.and_then(|general| general.position_encodings);
     let counts_bytes = encodings.is_some_and(|all| all.contains(&PositionEncodingKind::UTF8));
     let counts = if counts_bytes { Counts::Bytes } else { Counts::Utf16 };
-    let answer = serde_json::json!({
+    let mut answer = serde_json::json!({
         "capabilities": capabilities(match counts {
             Counts::Bytes => PositionEncodingKind::UTF8,
             Counts::Utf16 => PositionEncodingKind::UTF16,
         }),
         "serverInfo": { "name": "plainbyte", "version": env!("CARGO_PKG_VERSION") },
     });
+    answer["capabilities"]["workspace"]["textDocumentContent"]["schemes"] =
+        serde_json::json!([pages::SCHEME]);
     connection.initialize_finish(id, answer).map_err(broken)?;
-    let mut server = Server::new(counts);
+    let mut server = Server::new(counts, can);
     server.serve(connection)
 }
+
+/// What the editor says that it can.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct EditorCan {
+    /// It opens pages that have no file.
+    pub pages: bool,
+    /// It opens a text when it is asked to.
+    pub shows: bool,
+    /// A completion may have places to fill in.
+    pub fills_in: bool,
+    /// It asks for lenses anew when it is told to.
+    pub refreshes: bool,
+}
+
+impl EditorCan {
+    fn of(offered: &serde_json::Value) -> Self {
+        let can = |path: &str| {
+            let value = offered["capabilities"].pointer(path);
+            value.is_some_and(|value| !value.is_null() && value != false)
+        };
+        Self {
+            pages: can("/workspace/textDocumentContent"),
+            shows: can("/window/showDocument/support"),
+            fills_in: can("/textDocument/completion/completionItem/snippetSupport"),
+            refreshes: can("/workspace/codeLens/refreshSupport"),
+        }
+    }
+}
+
+/// Programs beyond so many are not looked at, nor texts that are longer than this many bytes: the memory of the server has an end.
+const MOST_PROGRAMS: usize = 64;
+const LONGEST_TEXT: usize = 16 << 20;
 
 /// What the server knows: texts as they stand in the editor, and the programs that they belong to.
 pub struct Server {
     pub counts: Counts,
+    pub can: EditorCan,
     pub texts: Texts,
+    pub trials: Trials,
+    /// Programs whose cases were run, by their main texts.
+    pub had_cases: BTreeSet<String>,
+    /// What is to be sent, and the number of the last request among it.
+    outbox: Vec<Message>,
+    asked: i32,
     /// What is known of each program, by the file of its main text.
     programs: BTreeMap<String, Analysis>,
     /// The files of which the editor was told something.
     told: BTreeSet<String>,
     /// Texts that have changed since the programs were looked at.
     changed: BTreeSet<String>,
+    /// Texts that were saved since.
+    saved: BTreeSet<String>,
     /// What came and is not done yet.
     waiting: VecDeque<Message>,
     /// The editor has told the server to end.
@@ -100,13 +146,19 @@ pub struct Server {
 }
 
 impl Server {
-    pub fn new(counts: Counts) -> Self {
+    pub fn new(counts: Counts, can: EditorCan) -> Self {
         Self {
             counts,
+            can,
             texts: Texts::default(),
+            trials: Trials::default(),
+            had_cases: BTreeSet::new(),
+            outbox: Vec::new(),
+            asked: 0,
             programs: BTreeMap::new(),
             told: BTreeSet::new(),
             changed: BTreeSet::new(),
+            saved: BTreeSet::new(),
             waiting: VecDeque::new(),
             is_ending: false,
         }
@@ -115,6 +167,9 @@ impl Server {
     pub fn serve(&mut self, connection: &Connection) -> Result<(), Failure> {
         loop {
             // Everything that has come is there before anything is done, so that what was taken back meanwhile is not done at all.
+            for message in std::mem::take(&mut self.outbox) {
+                connection.sender.send(message).map_err(broken)?;
+            }
             self.waiting.extend(connection.receiver.try_iter());
             let Some(message) = self.waiting.pop_front() else {
                 if !self.changed.is_empty() {
@@ -212,8 +267,14 @@ impl Server {
                 self.programs.remove(&file);
                 Some(file)
             }
+            DidSaveTextDocument::METHOD => {
+                self.programs.clear();
+                let DidSaveTextDocumentParams { text_document, .. } = read(params)?;
+                self.saved.extend(file_of(&text_document.uri));
+                Some(String::new())
+            }
             // Other files may have changed on the disk.
-            DidSaveTextDocument::METHOD | notification::DidChangeWatchedFiles::METHOD => {
+            notification::DidChangeWatchedFiles::METHOD => {
                 self.programs.clear();
                 Some(String::new())
             }
@@ -224,12 +285,25 @@ impl Server {
     /// Looks at every program of which a text is open, and tells what is wrong.
     fn look(&mut self, connection: &Connection) -> Result<(), Failure> {
         let changed = std::mem::take(&mut self.changed);
-        self.programs.retain(|_, one| !one.texts().any(|text| changed.contains(text)));
+        let trials = &mut self.trials;
+        self.programs.retain(|main, one| {
+            let stays = !one.texts().any(|text| changed.contains(text));
+            if !stays {
+                trials.forget(main);
+            }
+            stays
+        });
+        let mut left_out: Vec<String> = Vec::new();
         let mut open: Vec<String> = self.texts.open.keys().cloned().collect();
         open.sort();
         for file in project_source().into_iter().chain(open) {
             let is_part =
                 self.programs.iter().any(|(main, one)| *main != file && one.texts().any(|text| text == file));
+            let is_too_long = self.texts.open.get(&file).is_some_and(|text| text.len() > LONGEST_TEXT);
+            if is_too_long || self.programs.len() >= MOST_PROGRAMS && !self.programs.contains_key(&file) {
+                left_out.push(file);
+                continue;
+            }
             if !self.programs.contains_key(&file)
                 && !is_part
                 && let Some(analysis) = self.analyse(&file)
@@ -258,8 +332,22 @@ impl Server {
         for analysis in self.programs.values() {
             analysis.texts().for_each(|text| _ = all.entry(text.to_string()).or_default());
             for told in analysis.diagnostics() {
-                all.entry(told.range.file.clone()).or_default().push(diagnostic(&told, &lines));
+                let mut one = diagnostic(&told, &lines);
+                one.code_description = self.code_page(told.code);
+                all.entry(told.range.file.clone()).or_default().push(one);
             }
+        }
+        for file in left_out {
+            let why = format!(
+                "this text is not looked at: the server keeps {MOST_PROGRAMS} programs, and texts of up to {} million characters; close others, or cut it into parts",
+                LONGEST_TEXT >> 20
+            );
+            all.entry(file).or_default().push(Diagnostic {
+                severity: Some(DiagnosticSeverity::INFORMATION),
+                source: Some("plainbyte".to_string()),
+                message: why,
+                ..Diagnostic::default()
+            });
         }
         let gone: Vec<String> = self.told.iter().filter(|file| !all.contains_key(*file)).cloned().collect();
         let now: BTreeSet<String> = all.keys().cloned().collect();
@@ -270,7 +358,46 @@ impl Server {
             connection.sender.send(message.into()).map_err(broken)?;
         }
         self.told = now;
+        for file in std::mem::take(&mut self.saved) {
+            // A mistake in the running is no matter of the conversation.
+            let _ = catch_unwind(AssertUnwindSafe(|| self.saved(&file)));
+        }
         Ok(())
+    }
+
+    /// A message for whoever sits there.
+    pub fn show(&mut self, typ: MessageType, message: String) {
+        let params = ShowMessageParams { typ, message };
+        let method = notification::ShowMessage::METHOD.to_string();
+        self.outbox.push(Notification::new(method, params).into());
+    }
+
+    fn ask(&mut self, method: &str, params: impl serde::Serialize) {
+        self.asked += 1;
+        self.outbox.push(Request::new(self.asked.into(), method.to_string(), params).into());
+    }
+
+    /// The lenses are others now.
+    pub fn refresh(&mut self) {
+        if self.can.refreshes {
+            self.ask(request::CodeLensRefresh::METHOD, ());
+        }
+    }
+
+    /// Opens a page in the editor.
+    pub fn open_page(&mut self, uri: String) {
+        if self.can.shows {
+            self.ask(
+                request::ShowDocument::METHOD,
+                serde_json::json!({ "uri": uri, "external": false, "takeFocus": true }),
+            );
+        }
+    }
+
+    /// Where the page of a code is, for an editor that opens it.
+    fn code_page(&self, code: &str) -> Option<CodeDescription> {
+        let href = pages::code_uri(code).parse().ok()?;
+        self.can.pages.then_some(CodeDescription { href })
     }
 
     fn analyse(&mut self, file: &str) -> Option<Analysis> {

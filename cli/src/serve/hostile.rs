@@ -2,7 +2,7 @@
 //! nothing is written.
 
 use super::debugger::adapter::{Adapter, Goes};
-use super::editor::Server;
+use super::editor::{EditorCan, Server};
 use super::frames;
 use super::places::Counts;
 use super::remote::packets::{self, Incoming};
@@ -61,7 +61,7 @@ fn language(bytes: &[u8]) {
             far.receiver.iter().for_each(drop);
         });
         // How it ends is no matter here.
-        let _ = Server::new(Counts::Utf16).serve(&near);
+        let _ = Server::new(Counts::Utf16, EditorCan::default()).serve(&near);
         drop(near);
     });
 }

@@ -6,9 +6,11 @@ mod debugger;
 mod editor;
 mod frames;
 pub mod hostile;
+mod pages;
 mod places;
 mod remote;
 mod texts;
+mod trials;
 
 use crate::arguments::{ServeArguments, Server};
 use crate::say::Failure;

@@ -76,6 +76,11 @@ impl<'t> Lines<'t> {
         Range { start: self.position(start), end: self.position(end) }
     }
 
+    /// Where a line begins, counted from 0; `None` past the last.
+    pub fn start_of(&self, line: usize) -> Option<usize> {
+        self.starts.get(line).copied()
+    }
+
     /// How many characters a stretch has, as the editor counts them.
     pub fn length(&self, start: usize, end: usize) -> u32 {
         self.text.get(start..end).map_or(0, |text| self.counts.of(text))

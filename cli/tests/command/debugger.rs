@@ -159,6 +159,15 @@ fn a_program_of_two_texts_is_debugged_in_both_directions() {
     client.ask("setExceptionBreakpoints", json!({ "filters": ["unset-register"] }));
     go(&mut client, "continue", json!({}));
     go(&mut client, "reverseContinue", json!({}));
+    // A register, and a flag that an instruction asks.
+    for (name, access) in [("b", "write"), ("flag z", "read"), ("a", "readWrite")] {
+        let data = client.ask("dataBreakpointInfo", json!({ "name": name }))["body"]["dataId"].clone();
+        client
+            .ask("setDataBreakpoints", json!({ "breakpoints": [{ "dataId": data, "accessType": access }] }));
+        go(&mut client, "continue", json!({}));
+    }
+    client.ask("setDataBreakpoints", json!({ "breakpoints": [] }));
+    go(&mut client, "reverseContinue", json!({}));
     client.ask(
         "setFunctionBreakpoints",
         json!({ "breakpoints": [{ "name": "count", "hitCondition": "2" }, { "name": "nowhere" }] }),
@@ -178,6 +187,8 @@ fn a_program_of_two_texts_is_debugged_in_both_directions() {
     let table: &[(&str, Value)] = &[
         ("variables", json!({ "variablesReference": 1, "count": 3 })),
         ("variables", json!({ "variablesReference": 3 })),
+        ("variables", json!({ "variablesReference": 5 })),
+        ("variables", json!({ "variablesReference": 6, "count": 12 })),
         ("setVariable", json!({ "variablesReference": 1, "name": "B", "value": "2 + 3" })),
         ("setVariable", json!({ "variablesReference": 4, "name": "7F00", "value": "1" })),
         ("setExpression", json!({ "expression": "cell boats", "value": "300" })),
@@ -224,9 +235,10 @@ fn a_run_is_paused_and_a_console_is_typed_at() {
     );
     let mut child = start(&bench, &[]);
     let mut client = talk(&mut child);
-    client.ask("initialize", json!({ "linesStartAt1": false }));
+    client.ask("initialize", json!({ "linesStartAt1": false, "supportsProgressReporting": true }));
     client.ask("launch", json!({ "program": "echo.asm" }));
     client.ask("configurationDone", json!({}));
+    std::thread::sleep(std::time::Duration::from_millis(500));
     let paused = client.ask("pause", json!({}));
     assert_eq!((&paused["success"], &client.wait("stopped")["reason"]), (&json!(true), &json!("pause")));
     let line = client.ask("stackTrace", json!({}))["body"]["stackFrames"][0]["line"].clone();
@@ -243,6 +255,12 @@ fn a_run_is_paused_and_a_console_is_typed_at() {
         let answer = client.ask(command, arguments);
         assert_eq!(answer["success"], false, "{command}: {answer}");
     }
+    // A breakpoint that the run never came to: the whole of it is looked through, and that takes a while.
+    client.ask("setInstructionBreakpoints", json!({ "breakpoints": [{ "instructionReference": "0x4100" }] }));
+    client.ask("reverseContinue", json!({}));
+    let begun = client.wait("progressStart")["progressId"].clone();
+    assert_eq!(client.wait("progressEnd")["progressId"], begun);
+    assert_eq!(client.wait("stopped")["text"], "back at the beginning of what is known");
     drop(client);
     assert!(child.wait().expect("it ends with its client").success());
 }
@@ -291,6 +309,33 @@ fn clients_come_to_a_port_of_this_machine_one_after_the_other() {
     assert!(is_taken);
     child.kill().expect("it runs");
     child.wait().expect("it ends");
+}
+
+/// The client that adapters are commonly tested with, where it is installed.
+#[test]
+fn a_debug_client_of_others_drives_a_program_of_two_texts() {
+    let bench = Bench::new();
+    bench.write("night.asm", NIGHT);
+    bench.write("count.asm", COUNT);
+    let modules = std::path::Path::new(env!("CARGO_TARGET_TMPDIR")).join("../peers/node_modules");
+    if !modules.join("@vscode/debugadapter-testsupport").is_dir() {
+        eprintln!("the package of debug-adapter tests is not installed: it is not tried");
+        return;
+    }
+    let mut child = start(&bench, &["--listen", "127.0.0.1:0"]);
+    let mut said = String::new();
+    BufReader::new(child.stderr.take().expect("an end")).read_line(&mut said).expect("a line");
+    let port = said.trim().rsplit(':').next().expect("a port");
+    let script = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/programs/client.js");
+    let ran = Command::new("node")
+        .args([script, port])
+        .env("NODE_PATH", &modules)
+        .current_dir(&bench.path)
+        .output()
+        .expect("node, which the package came with");
+    child.kill().expect("it runs");
+    child.wait().expect("it ends");
+    insta::assert_snapshot!(String::from_utf8_lossy(&ran.stdout));
 }
 
 #[test]

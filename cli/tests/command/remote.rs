@@ -98,19 +98,21 @@ impl Client {
     }
 }
 
+/// A program for every processor, and a register of it.
+const PROGRAMS: [(&str, &str); 7] = [
+    ("tides --board plover", "a"),
+    ("passages --board fulmar", "a"),
+    ("tide-table --board curlew", "a"),
+    ("night-log --board dunlin", "a"),
+    ("dusk --board heron", "ac"),
+    ("turn --board osprey", "ac1"),
+    ("watches --board petrel", "eax"),
+];
+
 #[test]
 fn every_processor_is_described_stepped_and_taken_back() {
     let bench = Bench::new();
-    let table = [
-        ("tides --board plover", "a"),
-        ("passages --board fulmar", "a"),
-        ("tide-table --board curlew", "a"),
-        ("night-log --board dunlin", "a"),
-        ("dusk --board heron", "ac"),
-        ("turn --board osprey", "ac1"),
-        ("watches --board petrel", "eax"),
-    ];
-    for (program, register) in table {
+    for (program, register) in PROGRAMS {
         let mut client = Client::start(&bench, program);
         assert!(client.ask("qSupported:xmlRegisters=i386").contains("ReverseContinue+"), "{program}");
         assert_eq!(client.ask("QStartNoAckMode"), "OK");
@@ -196,6 +198,8 @@ fn stops_memory_words_and_an_interrupt() {
         ("Z9,0,1", ""),
         ("Z", "E01"),
         ("qRcmd,0", "E01"),
+        ("qMemoryRegionInfo:4000", "start:4000;size:4000;permissions:rwx;"),
+        ("qMemoryRegionInfo:x", "E01"),
         ("qXfer:features:read:target.xml:x", "E01"),
     ] {
         assert_eq!(client.ask(asked), said, "{asked}");
@@ -210,6 +214,50 @@ fn stops_memory_words_and_an_interrupt() {
     assert!(client.child.wait().expect("it ends").success());
     assert_eq!(bench.run("serve debugger boats.asm").status, 2);
     assert_eq!(bench.run("serve remote nowhere.asm").status, 1);
+}
+
+/// A whole conversation as it goes over the line, for each cell width.
+#[test]
+fn conversations_are_as_they_were() {
+    let bench = Bench::new();
+    let mut out = String::new();
+    for program in ["divide --board plover", "dusk --board heron", "watches --board petrel"] {
+        let mut client = Client::start(&bench, program);
+        out += &format!("{program}\n");
+        for asked in [
+            "qSupported:multiprocess+;swbreak+",
+            "QStartNoAckMode",
+            "vCont?",
+            "?",
+            "qC",
+            "qfThreadInfo",
+            "qsThreadInfo",
+            "Hg1",
+            "g",
+            "s",
+            "p1",
+            "m100,8",
+            "P0=2a",
+            "p0",
+            "Z0,4010,1",
+            "Z2,4100,2",
+            "z0,4010,1",
+            "z2,4100,2",
+            "bs",
+            "g",
+            "qRegisterInfo0",
+            "qMemoryRegionInfo:0",
+            "qHostInfo",
+            "g",
+            "bc",
+            "vKill;1",
+        ] {
+            let said = client.ask(asked);
+            out += &format!("    {asked:36} {said}\n");
+        }
+        assert!(client.child.wait().expect("it ends").success());
+    }
+    insta::assert_snapshot!(out);
 }
 
 /// A general debugger that knows the 8086, where it is installed.
@@ -242,4 +290,79 @@ fn a_general_debugger_drives_the_8086_in_both_directions() {
         said.contains("\nax 12\n") && said.contains("back ax 5\n") && said.contains("decimal    5"),
         "{said}"
     );
+}
+
+/// A debugger of the other family, where it is installed: it asks for registers one by one, and takes them with the high byte first.
+#[test]
+fn another_general_debugger_drives_every_processor() {
+    let bench = Bench::new();
+    let works = |name: &&str| Command::new(name).arg("--version").output().is_ok();
+    let Some(debugger) = ["lldb-19", "lldb"].into_iter().find(works) else {
+        eprintln!("there is no lldb here: it is not tried");
+        return;
+    };
+    for (program, _) in PROGRAMS {
+        // What it should see: the place after two instructions, and the two cells there.
+        let mut client = Client::start(&bench, program);
+        assert_eq!(client.ask("QStartNoAckMode"), "OK");
+        let xml = client.document("qXfer:features:read:target.xml");
+        let names = xml.split("<reg name=\"").skip(1).map(|rest| rest.split('"').next().expect("a name"));
+        let at = names.clone().position(|name| ["pc", "eip"].contains(&name)).expect("a program counter");
+        (0..2).for_each(|_| _ = client.ask("s"));
+        let place = from_hex(&client.ask(&format!("p{at:x}")))
+            .iter()
+            .rev()
+            .fold(0u64, |all, &byte| all << 8 | u64::from(byte));
+        let cells = from_hex(&client.ask(&format!("m{place:x},2")));
+        client.send("k");
+        client.child.wait().expect("it ends");
+
+        let mut server = Command::new(env!("CARGO_BIN_EXE_plainbyte"))
+            .args(["serve", "remote"])
+            .args(program.split(' '))
+            .args(["--listen", "127.0.0.1:0"])
+            .current_dir(&bench.path)
+            .stderr(Stdio::piped())
+            .spawn()
+            .expect("the command");
+        let mut told = String::new();
+        let mut errors = BufReader::new(server.stderr.take().expect("an end"));
+        errors.read_line(&mut told).expect("where it listens");
+        let port =
+            told.split("127.0.0.1:").nth(1).and_then(|rest| rest.split(|c: char| !c.is_ascii_digit()).next());
+        let port = port.unwrap_or_else(|| panic!("{told}"));
+        // Debuggers come one after the other; the second one steps on.
+        let script = |steps: usize, last: String| {
+            let mut command = Command::new(debugger);
+            command.args(["--no-lldbinit", "--batch", "-o", &format!("gdb-remote 127.0.0.1:{port}")]);
+            (0..steps).for_each(|_| _ = command.args(["-o", "thread step-inst"]));
+            command.args(["-o", "register read pc", "-o", &last, "-o", "process detach"]);
+            let done = command.output().expect("the debugger");
+            format!("{}{}", String::from_utf8_lossy(&done.stdout), String::from_utf8_lossy(&done.stderr))
+        };
+        let first = script(1, "process plugin packet monitor value 2 + 3".to_string());
+        if first.contains("embedded_interpreter") {
+            eprintln!("this {debugger} lacks its own Python module: it is not tried");
+            let _ = server.kill();
+            let _ = server.wait();
+            return;
+        }
+        assert!(first.contains("decimal    5"), "{program}: {first}");
+        let second = script(1, format!("memory read {place:#x} --count 2"));
+        let spelt: Vec<String> = second
+            .lines()
+            .filter_map(|line| {
+                line.trim().split("pc = 0x").nth(1).or(line.trim().split("eip = 0x").nth(1)).map(String::from)
+            })
+            .collect();
+        assert_eq!(
+            spelt.first().and_then(|hex| u64::from_str_radix(hex, 16).ok()),
+            Some(place),
+            "{program}: {second}"
+        );
+        let cells: Vec<String> = cells.iter().map(|byte| format!("{byte:02x}")).collect();
+        assert!(second.contains(&format!("{place:08x}: {}", cells.join(" "))), "{program}: {second}");
+        let _ = server.kill();
+        let _ = server.wait();
+    }
 }

@@ -7,6 +7,8 @@ use std::path::{Path, PathBuf};
 
 const SPIN: &str = "        cpu 8085\nagain:  inx h\n        mov a, h\n        ora l\n        jnz again\n        inr b\n        jmp again\n";
 
+const SAYS: &str = "        cpu 8085\n        org 4000h\n        mvi c, 0FFh\n        call send\n        mvi c, 'x'\n        call send\n        add e\n        hlt\n";
+
 /// Command, exit status, and a field that its document has beside those that all have.
 const DOCUMENTS: &[(&str, i32, &str)] = &[
     ("build divide --json", 0, "symbols"),
@@ -38,13 +40,96 @@ const DOCUMENTS: &[(&str, i32, &str)] = &[
     ("send d.hex --to tcp:1 --json", 1, "diagnostics"),
     ("boards plover --json", 0, "names"),
     ("boards plovr --json", 2, "diagnostics"),
+    ("boards bare --json", 0, "names"),
+    ("boards osprey --json", 0, "names"),
+    ("build watches --board petrel --json", 0, "symbols"),
+    ("build turn --json", 0, "symbols"),
+    ("run says --board plover --hazards --coverage --json", 0, "hazards"),
+    ("run watches --board petrel --hazards --json", 0, "hazards"),
+    ("run turn --board osprey --cycles 1000 --json", 0, "registers"),
+    ("run border --board fulmar --cycles 100000 --json", 0, "screen"),
+    ("run divide --show 4000h..4007h --json", 0, "memory"),
+    ("run spin --cycles 5000 --until 3000h --json", 3, "stop"),
+    ("inspect blink --json", 0, "vectors"),
+    ("inspect turn --json", 0, "segments"),
+    ("inspect parts --json", 0, "regions"),
+    ("chart pdp10 --json", 0, "entries"),
+    ("value 12 --cpu pdp10 --json", 0, "halves"),
+    ("cases blink --hazards --json", 0, "cases"),
+    ("cases full --json", 1, "missing"),
+    ("card dusk --json", 0, "rows"),
+    ("flow tide-table --json", 0, "routines"),
+    ("replay r.jsonl --json", 0, "same"),
+    ("replay other.jsonl --json", 1, "differences"),
 ];
+
+/// The part of JSON Schema that `docs/schema.json` is written in: what of a value is not as a schema says. What has properties has no
+/// others. A whole validator would bring forty crates into the build of every test.
+fn unlike(value: &Value, schema: &Value, whole: &Value, place: &str) -> Vec<String> {
+    if let Some(name) = schema["$ref"].as_str() {
+        let named = whole.pointer(name.trim_start_matches('#')).unwrap_or_else(|| panic!("{name}"));
+        return unlike(value, named, whole, place);
+    }
+    if let Some(ways) = schema["anyOf"].as_array() {
+        let all: Vec<Vec<String>> = ways.iter().map(|one| unlike(value, one, whole, place)).collect();
+        return all.into_iter().min_by_key(Vec::len).unwrap_or_default();
+    }
+    let mut wrong = Vec::new();
+    let mut check = |holds: bool, what: &str| {
+        if !holds {
+            let text: String = value.to_string().chars().take(80).collect();
+            wrong.push(format!("{place}: {what}: {text}"));
+        }
+    };
+    let kind = match value {
+        Value::Null => "null",
+        Value::Bool(_) => "boolean",
+        Value::Number(number) if number.is_f64() => "number",
+        Value::Number(_) => "integer",
+        Value::String(_) => "string",
+        Value::Array(_) => "array",
+        Value::Object(_) => "object",
+    };
+    let is_of = |wanted: &Value| wanted == kind || wanted == "number" && kind == "integer";
+    check(
+        match &schema["type"] {
+            Value::Null => true,
+            Value::Array(all) => all.iter().any(is_of),
+            one => is_of(one),
+        },
+        "another type",
+    );
+    check(schema["const"].is_null() || schema["const"] == *value, "another value");
+    check(schema["enum"].as_array().is_none_or(|all| all.contains(value)), "none of its values");
+    for name in schema["required"].as_array().into_iter().flatten().filter_map(Value::as_str) {
+        check(value.get(name).is_some(), &format!("`{name}` is missing"));
+    }
+    for (name, inner) in value.as_object().into_iter().flatten() {
+        let place = format!("{place}.{name}");
+        match (schema["properties"].get(name), schema.get("additionalProperties")) {
+            (Some(own), _) | (None, Some(own)) => wrong.extend(unlike(inner, own, whole, &place)),
+            (None, None) => wrong.push(format!("{place}: the schema does not have it")),
+        }
+    }
+    for inner in value.as_array().into_iter().flatten().filter(|_| schema.get("items").is_some()) {
+        wrong.extend(unlike(inner, &schema["items"], whole, &format!("{place}[]")));
+    }
+    wrong
+}
 
 #[test]
 fn every_command_has_one_form_also_where_it_fails() {
     let bench = Bench::new();
     bench.write("slips.asm", "        cpu 8085\n        mvo b, a\nx1:     equ 5\nx1:     equ 6\n");
     assert_eq!(bench.run("build divide -o hex:d.hex").status, 0);
+    bench.write("spin.asm", SPIN);
+    bench.write("says.asm", SAYS);
+    bench.write("parts.asm", "        cpu 8085\n        region rom, 0, 0FFh, 0FFh\n        region ram, 4000h, 40FFh, 0\n        org 0\n        hlt\n");
+    bench.write("full.cases.toml", "version = 1\nprogram = \"divide.asm\"\nboard = \"plover\"\ncoverage = \"full\"\n[[case]]\nname = \"one\"\nexpect.registers = { b = 7 }\n");
+    assert_eq!(bench.run("run divide --board plover --record r.jsonl").status, 0);
+    bench.write("other.jsonl", &bench.text("r.jsonl").replace("[197,12]", "[197,13]"));
+    let text = std::fs::read_to_string(root().join("docs/schema.json")).expect("the schema");
+    let schema: Value = serde_json::from_str(&text).expect("JSON");
     for (line, status, field) in DOCUMENTS {
         let ran = bench.run(line);
         assert_eq!(ran.status, *status, "{line}: {}", ran.all());
@@ -54,7 +139,11 @@ fn every_command_has_one_form_also_where_it_fails() {
         let command = line.split(' ').next();
         assert!(document["command"].as_str() == command || document["command"] == "", "{line}");
         assert!(document.get(field).is_some(), "{line}: {document}");
-        if *status != 0 {
+        let wrong = unlike(&document, &schema, &schema, "");
+        assert!(wrong.is_empty(), "{line}: {wrong:?}");
+        let empty = serde_json::json!({});
+        assert!(!unlike(&empty, &schema, &schema, "").is_empty());
+        if *status == 2 || *field == "diagnostics" {
             let first = &document["diagnostics"][0];
             assert!(
                 first["message"].is_string() && first["severity"] == "error" && !ran.err.is_empty(),
@@ -67,7 +156,6 @@ fn every_command_has_one_form_also_where_it_fails() {
     assert_eq!(place(&slips[0]), [2, 9, 2, 12].map(Some));
     assert_eq!(place(&slips[1]["labels"][0]), [3, 1, 3, 3].map(Some));
     // What is no text is there byte by byte.
-    bench.write("says.asm", "        cpu 8085\n        org 4000h\n        mvi c, 0FFh\n        call send\n        mvi c, 'x'\n        call send\n        hlt\n");
     let ran = bench.json("run says --board plover --json");
     assert_eq!(ran["output_bytes"], serde_json::json!([255, 120]));
 }

@@ -196,6 +196,114 @@ fn every_request_of_an_editor_has_its_answer() {
     }
 }
 
+/// Lenses run the program and its cases, and tell what came of it; pages that have no file are opened.
+#[test]
+fn lenses_run_and_pages_without_files_open() {
+    let bench = Bench::new();
+    let uri = format!("file://{}", bench.path.join("boats.asm").display());
+    let source = "        cpu 8085\n        org 4000h\n        macro twice what\n        what\n        what\n        endm\nstart:  lda boats\n        twice inr a\n        add e\n        sta boats\n        hlt\nboats:  db 7\n";
+    bench.write("boats.asm", source);
+    bench.write("boats.cases.toml", "version = 1\nprogram = \"boats.asm\"\n[[case]]\nname = \"nine\"\nexpect.memory = { boats = 9 }\n[[case]]\nname = \"none\"\nexpect.memory = { boats = 0 }\n");
+    let text = json!({ "uri": uri });
+    let lenses = |id: u32| ask(id, "textDocument/codeLens", json!({ "textDocument": text }));
+    let run = |id: u32, command: &str, more: &[Value]| {
+        let arguments: Vec<Value> = std::iter::once(json!(uri)).chain(more.iter().cloned()).collect();
+        ask(id, "workspace/executeCommand", json!({ "command": command, "arguments": arguments }))
+    };
+    let page = |id: u32, uri: &str| ask(id, "workspace/textDocumentContent", json!({ "uri": uri }));
+    let hover = |id: u32, line: u32| {
+        ask(
+            id,
+            "textDocument/hover",
+            json!({ "textDocument": text, "position": { "line": line, "character": 9 } }),
+        )
+    };
+    let written = format!("plain-byte:///written/7{}", uri.trim_start_matches("file://"));
+    let can = json!({
+        "workspace": { "textDocumentContent": {}, "codeLens": { "refreshSupport": true } },
+        "window": { "showDocument": { "support": true } },
+        "textDocument": { "completion": { "completionItem": { "snippetSupport": true } } },
+    });
+    let told = talk(
+        &bench,
+        can,
+        &[
+            note(
+                "textDocument/didOpen",
+                json!({ "textDocument": { "uri": uri, "languageId": "asm", "version": 1, "text": source } }),
+            ),
+            lenses(1),
+            run(2, "plain-byte.run", &[]),
+            run(3, "plain-byte.cases", &[]),
+            lenses(4),
+            run(5, "plain-byte.written", &[json!(7)]),
+            page(6, &written),
+            page(7, "plain-byte:///codes/unset-register.md"),
+            page(8, "plain-byte:///directives/macro.md"),
+            page(9, "plain-byte:///nothing"),
+            hover(10, 2),
+            hover(11, 7),
+            // A change makes the last run another program's; a save runs the cases that were run before.
+            note(
+                "textDocument/didChange",
+                json!({ "textDocument": { "uri": uri, "version": 2 }, "contentChanges": [
+                { "range": { "start": { "line": 8, "character": 8 }, "end": { "line": 8, "character": 13 } }, "text": "mov a, a" }] }),
+            ),
+            lenses(12),
+            note("textDocument/didSave", json!({ "textDocument": text })),
+            lenses(13),
+            run(14, "plain-byte.fly", &[]),
+            ask(
+                15,
+                "workspace/executeCommand",
+                json!({ "command": "plain-byte.run", "arguments": ["file:///nowhere.asm"] }),
+            ),
+            ask(
+                16,
+                "textDocument/completion",
+                json!({ "textDocument": text, "position": { "line": 6, "character": 10 } }),
+            ),
+            run(17, "plain-byte.hazard", &[]),
+        ],
+    );
+    let mut out = String::new();
+    for one in &told {
+        let id = one["id"].as_u64().unwrap_or(0);
+        out += &match one["method"].as_str() {
+            Some("textDocument/publishDiagnostics") => continue,
+            Some(method) => format!("{method}: {}\n", one["params"]),
+            None if [1, 4, 12, 13].contains(&id) => {
+                let lenses = one["result"].as_array().expect("lenses").iter();
+                let lenses = lenses.map(|lens| {
+                    format!(
+                        "    line {}: {} [{}]\n",
+                        lens["range"]["start"]["line"],
+                        lens["command"]["title"].as_str().unwrap_or_default(),
+                        lens["command"]["command"].as_str().unwrap_or_default()
+                    )
+                });
+                format!("lenses\n{}", lenses.collect::<String>())
+            }
+            None if id == 16 => {
+                let forms = one["result"]
+                    .as_array()
+                    .expect("completions")
+                    .iter()
+                    .filter(|one| one["insertTextFormat"] == 2);
+                format!(
+                    "{}\n",
+                    forms.take(2).map(|one| one["insertText"].to_string()).collect::<Vec<_>>().join(" ")
+                )
+            }
+            None => {
+                let answer = if one["result"].is_null() { &one["error"] } else { &one["result"] };
+                format!("{id}: {}\n", answer.to_string().chars().take(400).collect::<String>())
+            }
+        };
+    }
+    insta::assert_snapshot!(out.replace(&bench.path.display().to_string(), "FOLDER"));
+}
+
 #[test]
 fn what_is_taken_back_is_not_done_and_a_flood_is_answered() {
     let bench = Bench::new();
@@ -269,22 +377,98 @@ fn what_is_no_conversation_ends_with_a_sentence() {
 }
 
 /// A terminal editor, where one is installed: it is told of a mistake, mends it, renames, formats and asks.
-#[test]
-fn a_terminal_editor_works_with_the_server() {
+/// An editor with the settings that `editors/` has for it, and what its script says; `None` where it is not installed.
+fn editor(settings: &str, command: &str, arguments: &[&str]) -> Option<String> {
     let bench = Bench::new();
     bench.write(
         "boats.asm",
         "        cpu 8085\n        org 4000h\nstart:  call hron\n        mvi a,12\n        hlt\nhorn:   ret\n",
     );
-    let done = std::process::Command::new("nvim")
-        .args(["--headless", "-u", "NONE", "-i", "NONE", "-n", "-c", "luafile client.lua"])
-        .env("PLAINBYTE", env!("CARGO_BIN_EXE_plainbyte"))
+    let exe = std::path::Path::new(env!("CARGO_BIN_EXE_plainbyte")).parent().expect("a folder");
+    let path = format!("{}:{}", exe.display(), std::env::var("PATH").unwrap_or_default());
+    let settings = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../editors").join(settings);
+    let mut child = std::process::Command::new(command)
+        .args(arguments)
+        .env("PATH", path)
+        .env("SETTINGS", settings)
         .current_dir(&bench.path)
         .stdin(std::process::Stdio::null())
-        .output();
-    let Ok(done) = done else {
-        eprintln!("there is no editor here: it is not tried");
-        return;
+        .stdout(std::process::Stdio::piped())
+        .stderr(std::process::Stdio::piped())
+        .spawn()
+        .ok()?;
+    for _ in 0..600 {
+        if child.try_wait().ok()?.is_some() {
+            break;
+        }
+        std::thread::sleep(std::time::Duration::from_millis(100));
+    }
+    // Where it waits for a person, it waits no longer.
+    let _ = child.kill();
+    let done = child.wait_with_output().ok()?;
+    let said = bench.path.join("said");
+    let said = std::fs::read_to_string(said).unwrap_or(String::from_utf8_lossy(&done.stdout).into_owned());
+    Some(said.replace('\r', ""))
+}
+
+#[test]
+fn a_terminal_editor_works_with_the_server() {
+    let arguments = ["--headless", "-u", "NONE", "-i", "NONE", "-n", "-c", "luafile client.lua"];
+    match editor("neovim.lua", "nvim", &arguments) {
+        Some(said) => insta::assert_snapshot!(said),
+        None => eprintln!("there is no Neovim here: it is not tried"),
+    }
+}
+
+#[test]
+fn other_editors_work_with_the_server() {
+    let is_there = |path: &str| std::path::Path::new(path).exists();
+    let source = "/usr/share/emacs/site-lisp/elpa-src";
+    let eglot = std::fs::read_dir(source).into_iter().flatten().flatten();
+    let eglot = eglot.map(|one| one.path()).find(|path| path.display().to_string().contains("eglot"));
+    match eglot.and_then(|path| {
+        editor(
+            "emacs.el",
+            "emacs",
+            &[
+                "--batch",
+                "-q",
+                "-L",
+                path.to_str()?,
+                "-l",
+                "package",
+                "-f",
+                "package-initialize",
+                "-l",
+                "client.el",
+            ],
+        )
+    }) {
+        Some(said) => insta::assert_snapshot!("emacs", said),
+        None => eprintln!("there is no Emacs with eglot here: it is not tried"),
+    }
+    let vim = ["-N", "-u", "client.vim", "-i", "NONE", "-n", "--not-a-term"];
+    match is_there("/usr/share/vim-ale").then(|| editor("vim.vim", "vim", &vim)).flatten() {
+        Some(said) => insta::assert_snapshot!("vim", said),
+        None => eprintln!("there is no Vim with ALE here: it is not tried"),
+    }
+}
+
+/// What the page for editors shows is what was tried.
+#[test]
+fn the_settings_in_the_documentation_are_those_of_the_files() {
+    let root = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("..");
+    let read = |name: &str| {
+        std::fs::read_to_string(root.join(name)).unwrap_or_else(|error| panic!("{name}: {error}"))
     };
-    insta::assert_snapshot!(String::from_utf8_lossy(&done.stdout).replace('\r', ""));
+    let page = read("docs/editors.md");
+    for name in ["neovim.lua", "emacs.el", "vim.vim"] {
+        assert!(page.contains(&read(&format!("editors/{name}"))), "{name}");
+    }
+    // The launch settings of the extension are those that the page lists.
+    let package: Value = serde_json::from_str(&read("editors/package.json")).expect("JSON");
+    let settings = &package["contributes"]["debuggers"][0]["configurationAttributes"]["launch"]["properties"];
+    for name in settings.as_object().expect("settings").keys() {
+        assert!(page.contains(&format!("`{name}`")), "{name}");
+    }
 }

@@ -1,7 +1,5 @@
-local exe = os.getenv("PLAINBYTE")
+vim.cmd("luafile " .. os.getenv("SETTINGS"))
 vim.cmd("edit boats.asm")
-local id = vim.lsp.start_client({ name = "plainbyte", cmd = { exe, "serve", "language" }, root_dir = vim.fn.getcwd() })
-vim.lsp.buf_attach_client(0, id)
 local function say(text) io.stdout:write(text .. "\n") end
 local function wait(what) return vim.wait(10000, what, 20) end
 say("mistakes " .. tostring(wait(function() return #vim.diagnostic.get(0) > 0 end)))
@@ -26,5 +24,10 @@ local edits = ask("textDocument/formatting", { textDocument = { uri = vim.uri_fr
 vim.lsp.util.apply_text_edits(edits, 0, "utf-16")
 say("columns " .. vim.api.nvim_buf_get_lines(0, 3, 4, false)[1])
 say("hover " .. ask("textDocument/hover", vim.lsp.util.make_position_params()).contents.value:gsub("\n.*", ""))
-vim.lsp.stop_client(id)
+local uri = vim.uri_from_bufnr(0)
+for _, lens in ipairs(ask("textDocument/codeLens", { textDocument = { uri = uri } })) do say("lens " .. lens.command.title) end
+local ran = ask("workspace/executeCommand", { command = "plain-byte.run", arguments = { uri } })
+say("ran " .. ran.cycles .. ": " .. ran.stop)
+vim.cmd("silent edit! plain-byte:///codes/undefined-symbol.md")
+say("page " .. vim.api.nvim_buf_get_lines(0, 0, 1, false)[1])
 vim.cmd("qa!")

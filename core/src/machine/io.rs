@@ -1,7 +1,7 @@
 //! Ports, lines and what was seen on them.
 
 use super::board::{ChipAt, ChipPlace, InterruptLine, Unmapped};
-use super::chip::{Chip, ChipAccess, Misuse, Pin};
+use super::chip::{Chip, ChipAccess, Misuse, Pin, part};
 use super::cores::bus::{Access, Missing};
 use super::line::SerialLine;
 use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Speaker, Stepper, Wire};
@@ -42,6 +42,21 @@ pub struct Fitted {
     pub chip: Box<dyn Chip>,
     /// It held its interrupt line when somebody last looked.
     held: bool,
+}
+
+impl Fitted {
+    /// What a person looks at on it, and its state: a row of lamps, or a row of switches.
+    pub fn seen(&self) -> Option<(&'static str, Cell)> {
+        let lamps = self.chip.lamps().map(|value| ("lamps", value));
+        lamps.or_else(|| self.chip.switches().map(|value| ("switches", value)))
+    }
+
+    /// The registers that a program could read at a time, each by its name in the data sheet. The chip stays as it is: a copy is read.
+    pub fn registers(&self, now: u64) -> Vec<(&'static str, Cell)> {
+        let Some(part) = part(&self.place.part) else { return Vec::new() };
+        let read = |offset: u32| Some((part.register(offset, false)?, self.chip.copy().read(offset, now)?));
+        (0..part.registers).filter_map(read).collect()
+    }
 }
 
 /// A line from one chip to a pin of another.

@@ -62,6 +62,15 @@ impl Effect {
         let before = (self.defines & ((1 << atom) - 1)).count_ones() as usize;
         self.atoms.get(before).copied().unwrap_or_default()
     }
+
+    /// The atoms that something depends on that it does. A flag that it may leave as it is does not count by that.
+    pub fn reads(&self, atoms: &[Atom]) -> u64 {
+        let own = |at: u32| if atoms[at as usize].is_flag { !(1 << at) } else { u64::MAX };
+        let defined = (0..atoms.len() as u32).filter(|at| self.defines >> at & 1 != 0);
+        let values = defined.fold(0, |all, at| all | self.of_atom(at).atoms & own(at));
+        let writes = self.writes.iter().fold(0, |all, one| all | one.atoms);
+        values | writes | self.address.atoms | self.next.atoms
+    }
 }
 
 impl Effect {

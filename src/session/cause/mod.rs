@@ -4,7 +4,7 @@ pub(in crate::session) mod atom;
 pub(in crate::session) mod effect;
 pub(in crate::session) mod follow;
 mod learning;
-mod search;
+pub(in crate::session) mod search;
 mod tell;
 mod why;
 mod writer;

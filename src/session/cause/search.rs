@@ -13,7 +13,7 @@ const STRETCH: u64 = 1_000_000;
 
 /// Where a value is: a piece of the processor's state by its number, a cell, a port that is written.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub(super) enum Loc {
+pub(in crate::session) enum Loc {
     Atom(u32),
     Cell(u32),
     Port(u32),
@@ -21,7 +21,7 @@ pub(super) enum Loc {
 
 /// What is looked for.
 #[derive(Debug, Clone, Default)]
-pub(super) struct Wanted {
+pub(in crate::session) struct Wanted {
     pub atoms: u64,
     pub cells: Vec<u32>,
     pub ports: Vec<u32>,
@@ -37,11 +37,18 @@ impl FromIterator<Loc> for Wanted {
 
 /// Something that is looked for, written by an item.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Hit {
+pub(in crate::session) struct Hit {
     pub loc: Loc,
     /// Of a cell or a port, which of the item's writes it was, and the value.
     pub write: usize,
     pub value: u64,
+}
+
+impl Hit {
+    /// The bit of the atom that was written; none where it is no atom.
+    pub fn atom(&self) -> u64 {
+        if let Loc::Atom(at) = self.loc { 1 << at } else { 0 }
+    }
 }
 
 impl Wanted {

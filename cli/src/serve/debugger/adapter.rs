@@ -30,12 +30,14 @@ pub struct Adapter {
     number: u64,
     is_gone: bool,
     launch: Option<(Launch, TargetArguments)>,
-    monitor: Option<Monitor>,
+    pub(super) monitor: Option<Monitor>,
     pub(super) breaks: Breaks,
     /// Lines and columns count from 0 or from 1.
     pub(super) first_line: usize,
     pub(super) first_column: usize,
     is_configured: bool,
+    /// The client shows how far something is that takes long.
+    pub(super) wants_progress: bool,
     /// A run goes on, and whether this is its first slice.
     running: Option<bool>,
     /// Bytes of the console's output that were told.
@@ -82,6 +84,7 @@ impl Adapter {
             first_line: 1,
             first_column: 1,
             is_configured: false,
+            wants_progress: false,
             running: None,
             told: 0,
         }
@@ -167,6 +170,7 @@ impl Adapter {
             "initialize" => {
                 self.first_line = usize::from(asked.lines_start_at_1 != Some(false));
                 self.first_column = usize::from(asked.columns_start_at_1 != Some(false));
+                self.wants_progress = asked.supports_progress_reporting;
                 self.answer(message, Ok(capabilities()));
             }
             "launch" | "attach" => {
@@ -343,29 +347,43 @@ impl Adapter {
         }
     }
 
-    /// A hazard that is denied, or an access that somebody waits for, came first.
+    /// A hazard that is denied, or a use of a cell or a register that somebody waits for, came first.
     pub(super) fn stopped_on_the_way(&mut self, begin: Moment) -> bool {
-        let stops = self.breaks.accesses();
+        let (stops, uses) = (self.breaks.accesses(), self.breaks.register_uses());
         let Ok(monitor) = self.monitor() else { return false };
         let accessed = monitor.session_mut().first_access(begin.cycle, &stops);
-        if let Some(Ok(text)) = monitor.stop_at_denied(begin, &mut Files) {
-            let is_first = accessed.is_none_or(|one| monitor.session().moment().cycle <= one.begin.cycle);
-            if is_first {
-                let words = text.to_string();
-                self.say("console", &words);
-                self.stopped("exception", words.lines().next().unwrap_or_default(), None);
-                return true;
-            }
+        let used = monitor.session_mut().first_register_use(begin.cycle, &uses);
+        let first = accessed.iter().map(|one| one.begin.cycle).chain(used.iter().map(|one| one.begin)).min();
+        if let Some(Ok(text)) = monitor.stop_at_denied(begin, &mut Files)
+            && first.is_none_or(|first| monitor.session().moment().cycle <= first)
+        {
+            let words = text.to_string();
+            self.say("console", &words);
+            self.stopped("exception", words.lines().next().unwrap_or_default(), None);
+            return true;
         }
-        let Some(accessed) = accessed else { return false };
+        let (Some(first), Ok(session)) = (first, self.session()) else { return false };
+        let did = |is_write| if is_write { "was written" } else { "was read" };
+        let (end, words, access, register) = match (accessed, used) {
+            (Some(one), _) if one.begin.cycle == first => {
+                let (name, value) = (session.cell_name(one.address), session.processor().cell(one.value));
+                let words = format!("`{name}` {}: {value}", did(one.is_write));
+                (one.end, words, Some(one.address), None)
+            }
+            (_, Some(one)) => {
+                let name = self.breaks.register_uses().swap_remove(one.stop).name;
+                let words = format!("`{name}` {}: {}", did(one.is_write), one.value);
+                (one.end, words, None, Some(one.stop))
+            }
+            _ => return false,
+        };
         let Ok(session) = self.session() else { return false };
-        if session.go_to_cycle(accessed.end).is_err() {
+        if session.go_to_cycle(end).is_err() {
             return false;
         }
-        let (name, value) = (session.cell_name(accessed.address), session.processor().cell(accessed.value));
-        let did = if accessed.is_write { "was written" } else { "was read" };
-        let ids = self.breaks.ids_of_access(accessed.address);
-        self.stopped("data breakpoint", &format!("`{name}` {did}: {value}"), Some(ids));
+        let mut ids = access.map_or(Vec::new(), |address| self.breaks.ids_of_access(address));
+        ids.extend(register.map(|stop| self.breaks.id_of_register(stop)));
+        self.stopped("data breakpoint", &words, Some(ids));
         true
     }
 

@@ -81,5 +81,6 @@ pub struct Asked {
     pub lines_start_at_1: Option<bool>,
     #[serde(rename = "columnsStartAt1")]
     pub columns_start_at_1: Option<bool>,
+    pub supports_progress_reporting: bool,
     pub arguments: Option<Value>,
 }

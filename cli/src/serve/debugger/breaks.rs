@@ -4,9 +4,12 @@ use super::adapter::{Adapter, Done};
 use super::asked::{Asked, Break};
 use super::places::{file_of, number_of};
 use plain_byte::assembler::Formula;
-use plain_byte::session::{AccessStop, Guard, Session, Whereabouts};
+use plain_byte::session::{AccessStop, Guard, RegisterStop, Session, Whereabouts};
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
+
+/// In front of the name of a register, where the client keeps what a breakpoint waits for.
+const REGISTER: &str = "register ";
 
 /// Who set a breakpoint: lines of a text, names, instructions.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
@@ -29,6 +32,7 @@ struct Set {
 pub struct Breaks {
     groups: BTreeMap<Group, Vec<Set>>,
     data: Vec<(u64, AccessStop)>,
+    registers: Vec<(u64, RegisterStop)>,
     /// Kinds of hazards in front of which a run stops.
     pub hazards: Vec<String>,
     last: u64,
@@ -52,6 +56,16 @@ impl Breaks {
     /// What the addresses are waited for.
     pub fn accesses(&self) -> Vec<AccessStop> {
         self.data.iter().map(|row| row.1).collect()
+    }
+
+    /// What the registers are waited for.
+    pub fn register_uses(&self) -> Vec<RegisterStop> {
+        self.registers.iter().map(|row| row.1.clone()).collect()
+    }
+
+    /// Who waits for a register.
+    pub fn id_of_register(&self, stop: usize) -> u64 {
+        self.registers.get(stop).map_or(0, |row| row.0)
     }
 
     pub fn ids_of_access(&self, address: u32) -> Vec<u64> {
@@ -207,32 +221,48 @@ impl Adapter {
     pub(super) fn data_breakpoint_info(&mut self, asked: &Asked) -> Done {
         let session = self.session()?;
         let name = if asked.name.is_empty() { &asked.expression } else { &asked.name };
-        match session.whereabouts(name.trim()) {
-            Ok(Whereabouts::Cell(address)) => Ok(json!({
+        let mut info = match session.whereabouts(name.trim()) {
+            Ok(Whereabouts::Cell(address)) => json!({
                 "dataId": format!("0x{address:x}"),
                 "description": format!("the cell {}", session.cell_name(address)),
-                "accessTypes": ["read", "write", "readWrite"],
-                "canPersist": true,
-            })),
-            _ => Ok(json!({ "dataId": null, "description": format!("`{name}` is no cell") })),
-        }
+            }),
+            Ok(Whereabouts::Register(name)) => {
+                json!({ "dataId": format!("{REGISTER}{name}"), "description": name })
+            }
+            _ => {
+                let why = format!("`{name}` is no cell and no register");
+                return Ok(json!({ "dataId": null, "description": why }));
+            }
+        };
+        info["accessTypes"] = json!(["read", "write", "readWrite"]);
+        info["canPersist"] = json!(true);
+        Ok(info)
     }
 
     pub(super) fn set_data_breakpoints(&mut self, asked: &Asked) -> Done {
         self.breaks.data.clear();
+        self.breaks.registers.clear();
         let mut told = Vec::new();
         for one in &asked.breakpoints {
-            let Some(address) = number_of(&one.data_id) else {
-                told.push(json!({ "verified": false, "message": format!("`{}` is no cell", one.data_id) }));
-                continue;
-            };
-            self.breaks.last += 1;
             let access = one.access_type.as_deref().unwrap_or("write");
             let (reads, writes) = (access != "write", access != "read");
-            self.breaks
-                .data
-                .push((self.breaks.last, AccessStop { first: address, last: address, reads, writes }));
-            told.push(json!({ "id": self.breaks.last, "verified": true }));
+            let id = self.breaks.last + 1;
+            match (one.data_id.strip_prefix(REGISTER), number_of(&one.data_id)) {
+                (Some(name), _) => {
+                    self.breaks.registers.push((id, RegisterStop { name: name.to_string(), reads, writes }));
+                }
+                (None, Some(address)) => {
+                    let stop = AccessStop { first: address, last: address, reads, writes };
+                    self.breaks.data.push((id, stop));
+                }
+                (None, None) => {
+                    let why = format!("`{}` is no cell and no register", one.data_id);
+                    told.push(json!({ "verified": false, "message": why }));
+                    continue;
+                }
+            }
+            self.breaks.last = id;
+            told.push(json!({ "id": id, "verified": true }));
         }
         Ok(json!({ "breakpoints": told }))
     }

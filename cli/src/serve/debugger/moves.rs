@@ -2,12 +2,21 @@
 
 use super::adapter::Adapter;
 use plain_byte::session::{Session, Stop};
+use serde_json::json;
+use std::time::{Duration, Instant};
 
 impl Adapter {
     pub(super) fn run_back(&mut self) {
-        let Ok(session) = self.session() else { return };
+        let Some(mut monitor) = self.monitor.take() else { return };
+        let session = monitor.session_mut();
         let has_stops = !session.breakpoints().is_empty() || !session.conditions().is_empty();
-        let words = match has_stops && session.back_to_stop(&mut || true) {
+        let mut progress = Progress::begin("looking back through the run");
+        let is_found = has_stops
+            && session.back_to_stop(&mut || {
+                progress.goes_on(self);
+                true
+            });
+        let words = match is_found {
             true => "back at a breakpoint",
             false => {
                 let first = session.known().map_or(0, |known| known.0.cycle);
@@ -16,6 +25,8 @@ impl Adapter {
                 "back at the beginning of what is known"
             }
         };
+        self.monitor = Some(monitor);
+        progress.end(self);
         self.stopped("breakpoint", words, None);
     }
 
@@ -67,5 +78,43 @@ impl Adapter {
         }
         let words = if gone == 0 { "this is the beginning of what is known" } else { "one step back" };
         self.stopped("step", words, None);
+    }
+}
+
+/// Something takes long, and the client is told so.
+pub struct Progress {
+    title: &'static str,
+    began: Instant,
+    /// The seconds that were told; `None` where nothing was yet.
+    told: Option<u64>,
+}
+
+/// What takes less than this is not told of.
+const SHORT: Duration = Duration::from_millis(250);
+
+impl Progress {
+    pub fn begin(title: &'static str) -> Self {
+        Self { title, began: Instant::now(), told: None }
+    }
+
+    pub fn goes_on(&mut self, adapter: &mut Adapter) {
+        let (passed, id) = (self.began.elapsed(), self.title);
+        if !adapter.wants_progress || passed < SHORT {
+            return;
+        }
+        if self.told.is_none() {
+            adapter.tell("progressStart", json!({ "progressId": id, "title": self.title }));
+        }
+        if self.told != Some(passed.as_secs()) {
+            self.told = Some(passed.as_secs());
+            let message = format!("{} s", passed.as_secs());
+            adapter.tell("progressUpdate", json!({ "progressId": id, "message": message }));
+        }
+    }
+
+    pub fn end(self, adapter: &mut Adapter) {
+        if self.told.is_some() {
+            adapter.tell("progressEnd", json!({ "progressId": self.title }));
+        }
     }
 }

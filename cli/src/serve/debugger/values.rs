@@ -17,7 +17,8 @@ const SCOPES: &[(&str, Rows)] = &[
     ("flags", flags),
     ("cells", cells),
     ("stack", stack),
-    ("board", board),
+    ("chips", chips),
+    ("lamps", lamps),
     ("time", time),
 ];
 
@@ -106,28 +107,54 @@ fn stack(session: &Session) -> Vec<Row> {
     session.stack_words(STACK).into_iter().map(row).collect()
 }
 
-/// Lamps and switches of its chips.
-fn board(session: &Session) -> Vec<Row> {
-    let rows = session.machine().chips().iter().filter_map(|one| {
-        let (what, value) = match (one.chip.lamps(), one.chip.switches()) {
-            (Some(value), _) => ("lamps", value),
-            (_, Some(value)) => ("switches", value),
-            _ => return None,
+/// A value that only looks.
+fn shown(name: String, value: String) -> Row {
+    Row { name, value, expression: None, memory: None }
+}
+
+/// Lamps and switches: each row as a whole, then one by one; and the lamps on pins.
+fn lamps(session: &Session) -> Vec<Row> {
+    let rows = session.machine().chips().iter().filter_map(|one| Some((one, one.seen()?)));
+    let rows = rows.flat_map(|(one, (what, value))| {
+        // A row that is called what it is needs no other name.
+        let name = if one.place.name == what { String::new() } else { format!("{} ", one.place.name) };
+        let whole = shown(format!("{name}{what}"), format!("{value:08b} ({value})"));
+        let one_of = &what[..what.len() - if what == "switches" { 2 } else { 1 }];
+        let state = |on: bool| match (what, on) {
+            ("lamps", true) => "lit",
+            ("lamps", false) => "dark",
+            (_, true) => "up",
+            (_, false) => "down",
         };
-        let name = format!("{} {what}", one.place.name);
-        Some(Row { name, value: format!("{value:08b} ({value})"), expression: None, memory: None })
+        let each = (0..8)
+            .rev()
+            .map(move |bit| shown(format!("{name}{one_of} {bit}"), state(value >> bit & 1 != 0).to_string()));
+        std::iter::once(whole).chain(each).collect::<Vec<_>>()
+    });
+    let single = session
+        .machine()
+        .lamps()
+        .iter()
+        .map(|lamp| shown(lamp.name.clone(), if lamp.lit { "lit" } else { "dark" }.to_string()));
+    rows.chain(single).collect()
+}
+
+/// The registers of its chips, as a program would read them now.
+fn chips(session: &Session) -> Vec<Row> {
+    let machine = session.machine();
+    let bits = session.processor().cell_bits();
+    let rows = machine.chips().iter().flat_map(|one| {
+        let registers = one.registers(machine.cycles());
+        registers
+            .into_iter()
+            .map(|(name, value)| shown(format!("{} {name}", one.place.name), spelt(session, value, bits)))
     });
     rows.collect()
 }
 
 fn time(session: &Session) -> Vec<Row> {
     let (now, known) = (session.moment(), session.known());
-    let row = |name: &str, value: u64| Row {
-        name: name.to_string(),
-        value: value.to_string(),
-        expression: None,
-        memory: None,
-    };
+    let row = |name: &str, value: u64| shown(name.to_string(), value.to_string());
     let last = known.map_or(now, |known| known.1);
     vec![
         row("instructions", now.instructions),

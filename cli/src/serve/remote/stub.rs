@@ -384,6 +384,10 @@ impl<'m> Stub<'m> {
         if let Some(words) = text.strip_prefix("qRcmd,") {
             return self.monitor_words(words);
         }
+        if let Some(at) = text.strip_prefix("qMemoryRegionInfo:") {
+            let region = number(at).map(|at| self.target.memory_region(self.monitor.session(), at));
+            return region.unwrap_or_else(|| WRONG.to_string());
+        }
         if let Some(at) = text.strip_prefix("qRegisterInfo") {
             let info = number(at).and_then(|at| self.target.register_info(at as usize));
             return info.unwrap_or_else(|| "E45".to_string());
@@ -398,8 +402,8 @@ impl<'m> Stub<'m> {
             "qfThreadInfo" => "m1".to_string(),
             "qsThreadInfo" => "l".to_string(),
             "qHostInfo" | "qProcessInfo" => {
-                let bytes = self.monitor.session().processor().address_bits().div_ceil(8);
-                format!("pid:1;endian:little;ptrsize:{};", bytes.next_power_of_two())
+                let info = self.target.host_info(self.monitor.session());
+                if text == "qProcessInfo" { format!("pid:1;{info}") } else { info }
             }
             _ => String::new(),
         }

@@ -47,6 +47,8 @@ const I386: &[(&str, &str)] = &[
     ("fs", ""),
     ("gs", ""),
 ];
+/// The 8086 as the other kind of debugger names it: the instruction set of 32 bits, in its mode of 16.
+const I8086_TRIPLE: &str = "i386-unknown-unknown-code16";
 /// Those of the coprocessor, which it wants, too.
 const I387: &[&str] = &["fctrl", "fstat", "ftag", "fiseg", "fioff", "foseg", "fooff", "fop"];
 
@@ -57,6 +59,8 @@ pub struct Described {
     is_i386: bool,
     /// Bytes of a cell.
     each: u32,
+    /// Values of registers go over the line with the high byte first.
+    is_high_first: bool,
 }
 
 fn room(bits: u8) -> u32 {
@@ -69,7 +73,7 @@ impl Described {
         let is_i386 = set.is_segmented();
         let each = room(set.cell_bits()) / 8;
         let registers = if is_i386 { i386(session) } else { own(session, each) };
-        Self { registers, is_i386, each }
+        Self { registers, is_i386, each, is_high_first: false }
     }
 
     pub fn count(&self) -> usize {
@@ -97,17 +101,18 @@ impl Described {
             From::Nothing => 0,
         };
         let bytes = value.to_le_bytes();
-        Some((0..one.bits as usize / 8).map(|at| bytes.get(at).copied().unwrap_or(0)).collect())
+        let bytes = (0..one.bits as usize / 8).map(|at| bytes.get(at).copied().unwrap_or(0));
+        Some(if self.is_high_first { bytes.rev().collect() } else { bytes.collect() })
     }
 
     /// Gives a register a value.
     pub fn write(&self, session: &mut Session, number: usize, bytes: &[u8]) -> bool {
         let Some(one) = self.registers.get(number) else { return false };
-        let value = bytes
-            .iter()
-            .take(8)
-            .enumerate()
-            .fold(0u64, |value, (at, &byte)| value | u64::from(byte) << (8 * at));
+        let high = |value, &byte| value << 8 | u64::from(byte);
+        let value = match self.is_high_first {
+            true => bytes.iter().fold(0, high),
+            false => bytes.iter().take(8).rev().fold(0, high),
+        };
         match one.from {
             From::Place(place) => session.set_register(place, value),
             From::Program => {
@@ -187,6 +192,43 @@ impl Described {
             out += &format!("<memory type=\"{kind}\" start=\"{start:#x}\" length=\"{length:#x}\"/>\n");
         }
         out + "</memory-map>\n"
+    }
+
+    /// What stands around an address: memory of a kind, or nothing, and how far that goes.
+    pub fn memory_region(&self, session: &Session, address: u64) -> String {
+        let last = self.address(session.processor().last_address()) + u64::from(self.each) - 1;
+        let (mut start, mut end, mut allowed) = (0, last + 1, "");
+        if address > last {
+            return format!("start:{:x};size:{:x};", last + 1, u64::MAX - last);
+        }
+        for area in session.machine().areas() {
+            let (first, behind) = (self.address(area.first), self.address(area.last) + u64::from(self.each));
+            if (first..behind).contains(&address) {
+                let is_rom = area.kind == MemoryKind::Rom;
+                (start, end, allowed) = (first, behind, if is_rom { "rx" } else { "rwx" });
+                break;
+            }
+            if behind <= address {
+                start = start.max(behind);
+            } else {
+                end = end.min(first);
+            }
+        }
+        let allowed = if allowed.is_empty() { String::new() } else { format!("permissions:{allowed};") };
+        format!("start:{start:x};size:{:x};{allowed}", end - start)
+    }
+
+    /// What the machine is, for the kind of debugger that asks so. It takes a processor that it does not know for one with the high byte
+    /// first, and shows what it reads so; from here on registers come that way.
+    pub fn host_info(&mut self, session: &Session) -> String {
+        if self.is_i386 {
+            let triple: String = I8086_TRIPLE.bytes().map(|byte| format!("{byte:02x}")).collect();
+            return format!("triple:{triple};endian:little;ptrsize:4;");
+        }
+        self.is_high_first = true;
+        let bytes =
+            (u32::from(session.processor().address_bits()).div_ceil(8) * self.each).next_power_of_two();
+        format!("endian:big;ptrsize:{};", bytes.min(8))
     }
 
     /// A register as the other kind of debugger asks for it.
