@@ -132,7 +132,7 @@ const MOST_LINES: usize = 24;
 /// What a call wrote, as a block of source.
 fn written_text(written: &Written) -> String {
     let lines: Vec<&str> = written.text.lines().collect();
-    let mut text = format!("\n\n{} wrote here:\n\n```asm\n", written.of);
+    let mut text = format!("\n\n{} wrote here:\n\n```assembly\n", written.of);
     text += &lines[..lines.len().min(MOST_LINES)].join("\n");
     text += "\n```\n";
     if lines.len() > MOST_LINES {
