@@ -1,9 +1,10 @@
 //! The texts that an editor holds, over the files.
 
-use crate::files::Files;
+use crate::files::{Files, may_name_files};
 use plain_byte::assembler::{Loaded, Loader};
 use plain_byte::diagnostic::Problem;
 use std::collections::HashMap;
+use std::path::Path;
 
 /// Texts as they stand in the editor, by the names of their files; everything else comes from its file.
 #[derive(Debug, Clone, Default)]
@@ -19,7 +20,13 @@ impl Loader for Texts {
     fn load(&mut self, name: &str, from: Option<&str>) -> Result<Loaded, Problem> {
         let full = self.resolve(name, from);
         match self.open.get(&full) {
-            Some(text) => Ok(Loaded { name: full, bytes: text.clone().into_bytes() }),
+            Some(text) => {
+                // Somebody has opened it, as if he had named it at the command line.
+                if from.is_none() {
+                    may_name_files(Path::new(&full));
+                }
+                Ok(Loaded { name: full, bytes: text.clone().into_bytes() })
+            }
             None => Files.load(name, from),
         }
     }

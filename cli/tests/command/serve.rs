@@ -196,6 +196,43 @@ fn every_request_of_an_editor_has_its_answer() {
     }
 }
 
+/// A text that is open may name files that are not, in its own folder and, where there is a project, in the project's.
+#[test]
+fn files_that_are_not_open_belong_to_the_program() {
+    let bench = Bench::new();
+    std::fs::create_dir(bench.path.join("parts")).expect("a folder");
+    bench.write("parts/horn.asm", "horn:   ret\n");
+    bench.write("lamp.asm", "lamp:   ret\n");
+    for (name, text, is_wrong) in [
+        (
+            "night.asm",
+            "        cpu 8085\n        org 4000h\n        call horn\n        hlt\n        include \"parts/horn.asm\"\n",
+            false,
+        ),
+        (
+            "parts/dusk.asm",
+            "        cpu 8085\n        org 4000h\n        call lamp\n        hlt\n        include \"../lamp.asm\"\n",
+            true,
+        ),
+    ] {
+        let open = |text: &str| {
+            let uri = format!("file://{}", bench.path.join(name).display());
+            note(
+                "textDocument/didOpen",
+                json!({ "textDocument": { "uri": uri, "languageId": "asm", "version": 1, "text": text } }),
+            )
+        };
+        let told = talk(&bench, json!({}), &[open(text), ask(1, "workspace/symbol", json!({ "query": "" }))]);
+        assert_eq!(json!(told).to_string().contains("lies outside the folder"), is_wrong, "{name}");
+        bench.write("plainbyte.toml", "version = 1\nsource = \"night.asm\"\n");
+        let told = talk(&bench, json!({}), &[open(text), ask(1, "workspace/symbol", json!({ "query": "" }))]);
+        let told: Vec<&Value> =
+            told.iter().filter(|one| one["method"] == "textDocument/publishDiagnostics").collect();
+        assert!(!json!(told).to_string().contains("lies outside the folder"), "{name}: {told:?}");
+        std::fs::remove_file(bench.path.join("plainbyte.toml")).expect("it was written");
+    }
+}
+
 /// Lenses run the program and its cases, and tell what came of it; pages that have no file are opened.
 #[test]
 fn lenses_run_and_pages_without_files_open() {
