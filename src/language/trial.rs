@@ -10,7 +10,9 @@ use crate::workspace::{Program, Resolved, Target};
 /// How a run went.
 #[derive(Debug, Clone)]
 pub struct Trial {
-    /// Why it ended, in words.
+    /// Why it ended, in a word, as `run --json` has it.
+    pub reason: &'static str,
+    /// The same in words.
     pub stop: String,
     /// It ended by itself.
     pub is_end: bool,
@@ -62,6 +64,7 @@ impl Analysis {
             ref other => other.words(session.processor()),
         };
         Ok(Trial {
+            reason: stop.reason(),
             stop: words,
             is_end: stop.is_end(),
             cycles: moment.cycle,

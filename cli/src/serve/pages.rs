@@ -29,12 +29,12 @@ pub fn written_uri(file: &str, line: u32) -> String {
 
 #[derive(Deserialize)]
 pub struct TextAsked {
-    uri: String,
+    pub uri: String,
 }
 
 #[derive(Serialize)]
 pub struct TextGiven {
-    text: String,
+    pub text: String,
 }
 
 impl Server {

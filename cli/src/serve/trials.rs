@@ -51,7 +51,7 @@ fn run_title(run: Option<&Result<Trial, String>>) -> String {
                 0 => "no hazard".to_string(),
                 count => times(count, "hazard", "hazards"),
             };
-            format!("run: {} · {} · {hazards}", trial.stop, times(trial.cycles, "cycle", "cycles"))
+            format!("run: {} · {} · {hazards}", trial.reason, times(trial.cycles, "cycle", "cycles"))
         }
     }
 }
@@ -133,7 +133,13 @@ impl Server {
             CASES => Ok(self.run_cases(&main)),
             WRITTEN => {
                 let line = asked.arguments.get(1).and_then(Value::as_u64).unwrap_or(0) as u32;
-                self.open_page(pages::written_uri(&file, line));
+                let uri = pages::written_uri(&file, line);
+                let page = self.page(pages::TextAsked { uri: uri.clone() });
+                match (self.can.shows, page) {
+                    (true, Some(_)) => self.open_page(uri),
+                    (false, Some(page)) => self.show(MessageType::INFO, page.text),
+                    (_, None) => self.show(MessageType::INFO, "this line wrote nothing out".to_string()),
+                }
                 Ok(Value::Null)
             }
             other => {
@@ -163,7 +169,9 @@ impl Server {
             }
         };
         let output = result["output"].as_str().filter(|text| !text.is_empty());
-        self.show(kind, output.map_or(title.clone(), |output| format!("{title}\n{output}")));
+        let stop = result["stop"].as_str().map_or(String::new(), |stop| format!("; {stop}"));
+        let output = output.map_or(String::new(), |output| format!("\n{output}"));
+        self.show(kind, format!("{title}{stop}{output}"));
         self.trials.runs.insert(main.to_string(), run);
         self.refresh();
         result
