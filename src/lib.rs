@@ -119,6 +119,7 @@ pub mod language;
 pub mod link;
 pub mod monitor;
 pub mod panel;
+pub mod prom;
 pub mod report;
 pub mod routines;
 pub mod session;
@@ -126,4 +127,4 @@ pub mod sound;
 pub mod workspace;
 
 #[doc(inline)]
-pub use plain_byte_core::{diagnostic, image, machine, number, processor, text, transfer};
+pub use plain_byte_core::{cassette, diagnostic, image, machine, number, processor, text, transfer};

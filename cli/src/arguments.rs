@@ -152,6 +152,13 @@ const COMMANDS: &[Entry] = &[
         "plainbyte boards plover\n  plainbyte boards plover --toml > mine.toml"
     ),
     entry!(
+        "burn",
+        BurnArguments,
+        command::burn::run,
+        "Program memory chips that live in files: blank check, program, verify, erase, read",
+        "plainbyte burn new fog.chip --part 27256\n  plainbyte burn program fog.chip fog.hex --base 8000h\n  plainbyte burn verify fog.chip fog.hex --base 8000h\n  plainbyte burn read fog.chip -o raw:fog.bin"
+    ),
+    entry!(
         "send",
         SendArguments,
         command::send::run,
@@ -525,7 +532,8 @@ pub struct BuildArguments {
     #[command(flatten)]
     pub warnings: WarningArguments,
     /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
-    /// prefixed, data-lines, roms, ptape, read-in, block-tape; settings: first, length, fill, record, line, step, width, size, lanes
+    /// prefixed, data-lines, roms, ptape, read-in, block-tape, cassette; settings: first, length, fill, record, line, step, width, size,
+    /// lanes; of a cassette baud, rate, bits, level, leader, gap, square, record, bare
     #[arg(long, short = 'o', value_name = "KIND:FILE")]
     pub output: Vec<String>,
     /// Write the listing; `-` is standard output
@@ -807,6 +815,12 @@ pub struct InspectArguments {
     /// unasked
     #[arg(long)]
     pub holes: bool,
+    /// Draw the wave of a recording with the bytes that are heard, into a file ending in .svg or .png: round the first damage, or --time
+    #[arg(long, value_name = "FILE")]
+    pub wave: Option<String>,
+    /// The place that --wave draws: seconds, or minutes and seconds
+    #[arg(long, value_name = "M:SS.S", requires = "wave")]
+    pub time: Option<String>,
     /// Print the facts as JSON
     #[arg(long, short = 'j')]
     pub json: bool,
@@ -821,10 +835,12 @@ pub struct ConvertArguments {
     #[arg(long, value_name = "CPU", conflicts_with_all = ["from", "at", "lanes"])]
     pub mnemonics: Option<String>,
     /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
-    /// prefixed, data-lines, roms, ptape, read-in, block-tape; settings: first, length, fill, record, line, step, width, size, lanes
+    /// prefixed, data-lines, roms, ptape, read-in, block-tape, cassette; settings: first, length, fill, record, line, step, width, size,
+    /// lanes; of a cassette baud, rate, bits, level, leader, gap, square, record, bare
     #[arg(long, short = 'o', value_name = "KIND:FILE", required_unless_present = "mnemonics")]
     pub output: Vec<String>,
-    /// The kind of the images, where their ending does not tell
+    /// The kind of the images, where their ending does not tell, with settings behind commas: cassette,program=2. Several
+    /// recordings of one tape are put together
     #[arg(long, value_name = "KIND")]
     pub from: Option<String>,
     /// Address of images without addresses of their own
@@ -997,6 +1013,78 @@ pub enum By {
     Hex,
     /// XMODEM, with a checksum or a CRC as the far side asks.
     Xmodem,
+}
+
+/// What is done to a chip.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
+pub enum BurnDeed {
+    /// Take a new chip.
+    New,
+    /// Say what it is and what was done to it.
+    Identify,
+    /// Look whether it is blank.
+    Blank,
+    /// Program an image into it.
+    Program,
+    /// Compare it with an image.
+    Verify,
+    /// Read it into a file.
+    Read,
+    /// Erase it.
+    Erase,
+    /// Lock it against writing.
+    Lock,
+    /// List the parts that are known.
+    Parts,
+}
+
+#[derive(Debug, Args)]
+pub struct BurnArguments {
+    /// What to do
+    #[arg(value_enum, value_name = "DEED")]
+    pub deed: BurnDeed,
+    /// The file that the chip lives in; its ending .chip may be left out
+    #[arg(value_name = "CHIP")]
+    pub chip: Option<String>,
+    /// The image that is programmed or compared
+    #[arg(value_name = "IMAGE")]
+    pub image: Option<String>,
+    /// The part number of a new chip: 2708 to 27512, 28C64, 28C256, 29C256, 29F010, 29F040
+    #[arg(long, value_name = "PART")]
+    pub part: Option<String>,
+    /// What stands on the label of a new chip
+    #[arg(long, value_name = "TEXT")]
+    pub label: Option<String>,
+    /// The address in memory that the chip's first cell has
+    #[arg(long, value_name = "ADDRESS")]
+    pub base: Option<String>,
+    /// Address of an image without addresses of its own
+    #[arg(long, value_name = "ADDRESS")]
+    pub at: Option<String>,
+    /// Burn also where something looks like a mistake
+    #[arg(long)]
+    pub sure: bool,
+    /// Minutes under the lamp; 20 erase a chip
+    #[arg(long, value_name = "N")]
+    pub minutes: Option<u32>,
+    /// Erase the sector of this place alone
+    #[arg(long, value_name = "ADDRESS")]
+    pub sector: Option<String>,
+    /// Take the lock away
+    #[arg(long)]
+    pub off: bool,
+    /// Write what was read: its kind, a colon, and the file
+    #[arg(long, short = 'o', value_name = "KIND:FILE")]
+    pub output: Vec<String>,
+    /// Processor, whose vectors are shown after programming
+    #[arg(long, short = 'c', value_name = "NAME")]
+    pub cpu: Option<String>,
+    /// Board, for the same
+    #[arg(long, short = 'b', value_name = "NAME")]
+    pub board: Option<String>,
+    /// Print the state of the chip as JSON
+    #[arg(long, short = 'j')]
+    pub json: bool,
 }
 
 #[derive(Debug, Args)]

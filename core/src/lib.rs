@@ -3,6 +3,7 @@
 //! A crate of its own so that its run loops are compiled while the floors above are; use it through `plain_byte`, which hands on what
 //! is meant for users.
 
+pub mod cassette;
 pub mod diagnostic;
 pub mod image;
 pub mod machine;

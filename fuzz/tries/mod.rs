@@ -14,6 +14,7 @@ pub mod record;
 pub mod services;
 pub mod several;
 pub mod source;
+pub mod tape;
 
 /// Bytes and a text: the first byte says how many of the rest are bytes.
 fn two(bytes: &[u8]) -> Option<(&[u8], String)> {

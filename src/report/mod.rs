@@ -10,9 +10,10 @@ pub use live::{
     written_at,
 };
 pub use program::{
-    Block, Card, CardRow, Content, Dependent, DisassembledLine, Exit, Follow, Ground, Grouping, Inspection,
-    LabelSize, LoopSize, Lost, LostTo, Measured, Measuring, NO_LABEL, NotMoved, PADDING, Policy, Position,
-    Reach, RegionFacts, Runs, SegmentFacts, Sizes, TooLong, UnknownWarning, VectorFacts, WARNINGS, blocks,
-    blocks_of, board_facts, card, chart, chip_place, disassemble, disassembly_source, escaped, exe_header,
-    flow, holes, inspect, notations, position, reach, sizes, source_lines, starts, warn,
+    Block, Card, CardRow, CassetteFacts, Content, Dependent, DisassembledLine, Exit, Follow, Ground,
+    Grouping, Inspection, LabelSize, LoopSize, LooseFacts, Lost, LostTo, Measured, Measuring, NO_LABEL,
+    NotMoved, PADDING, Policy, Position, ProgramFacts, Reach, RegionFacts, Runs, SegmentFacts, Sizes,
+    TooLong, UnknownWarning, VectorFacts, WARNINGS, blocks, blocks_of, board_facts, card, cassette,
+    cassette_facts, chart, chip_place, disassemble, disassembly_source, escaped, exe_header, flow, holes,
+    inspect, notations, position, reach, sizes, source_lines, starts, warn, wave, wave_stretch,
 };

@@ -21,6 +21,7 @@ const TRIES: &[(&str, Try)] = &[
     ("services", tries::services::run),
     ("several", tries::several::run),
     ("source", tries::source::run),
+    ("tape", tries::tape::run),
 ];
 
 #[test]

@@ -288,7 +288,8 @@ fn formats_and_settings_are_known_by_name() {
             "roms",
             "ptape",
             "read-in",
-            "block-tape"
+            "block-tape",
+            "cassette"
         ]
     );
     for format in FORMATS {

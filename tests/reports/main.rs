@@ -4,8 +4,10 @@
 mod common;
 
 mod analysis;
+mod cassette;
 mod formats;
 mod image;
 mod language;
+mod prom;
 mod report;
 mod warnings;

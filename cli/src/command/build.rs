@@ -192,7 +192,7 @@ fn asked_for(assembly: &Assembly, request: &ImageRequest) -> Result<Output, Fail
     files::must_lie_below(&path).map_err(|problem| {
         Failure::input(format!("{source} asks for the image {file}: {problem}"), "nothing was written")
     })?;
-    Ok(Output { format: request.format, settings: request.settings.clone(), file })
+    Ok(Output { format: request.format, settings: named(request.settings.clone(), &file), file })
 }
 
 fn kinds() -> String {
@@ -217,7 +217,21 @@ pub fn parse_output(output: &str) -> Result<Output, Failure> {
     if file.is_empty() {
         return Err(wrong(format!("`{output}` names no file")));
     }
-    let (kind, list) = kind.split_once(',').unwrap_or((kind, ""));
+    let (format, settings) = kind_of(kind)?;
+    Ok(Output { format, settings: named(settings, file), file: file.to_string() })
+}
+
+/// A program is called as its file is.
+fn named(settings: Settings, file: &str) -> Settings {
+    match Path::new(file).file_stem() {
+        Some(stem) => settings.named(stem.to_string_lossy()),
+        None => settings,
+    }
+}
+
+/// A kind of file with settings behind commas: `raw,fill=0`.
+pub fn kind_of(text: &str) -> Result<(&'static Format, Settings), Failure> {
+    let (kind, list) = text.split_once(',').unwrap_or((text, ""));
     let format = Format::named(kind).ok_or_else(|| no_kind(kind))?;
     let mut settings = Settings::default();
     for setting in list.split(',').filter(|setting| !setting.is_empty()) {
@@ -230,7 +244,7 @@ pub fn parse_output(output: &str) -> Result<Output, Failure> {
         let value = open::number("--output", value, None, &NoNames)?;
         settings.set(format, name, value).map_err(|error| Failure::usage(error.problem, error.help))?;
     }
-    Ok(Output { format, settings, file: file.to_string() })
+    Ok((format, settings))
 }
 
 /// The size of a file and its sums.

@@ -1,13 +1,14 @@
 //! `convert`: images from one form to another.
 
-use super::build::{parse_output, sums_of};
+use super::build::{kind_of, parse_output, sums_of};
+use super::cassette;
 use crate::arguments::ConvertArguments;
 use crate::files::{self, Outputs};
 use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::translate;
-use plain_byte::image::{Format, Image, Settings, roms};
+use plain_byte::image::{Image, roms};
 use plain_byte::processor;
 use plain_byte::text::{Text, Tone};
 
@@ -16,7 +17,7 @@ pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
         return mnemonics(arguments, processor);
     }
     let wanted = arguments.output.iter().map(|output| parse_output(output)).collect::<Result<Vec<_>, _>>()?;
-    let image = read(arguments)?;
+    let (image, is_whole) = read(arguments)?;
     let mut files = Vec::new();
     for output in wanted {
         files.extend(output.files(&image)?);
@@ -24,12 +25,15 @@ pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
     let mut outputs = Outputs::default();
     files.iter().for_each(|(file, bytes)| outputs.add(file, bytes.as_slice()));
     outputs.write()?;
+    // What of a tape could not be read was told.
+    let done = if is_whole { Ok(()) } else { Err(Failure::Said(1)) };
     if outputs.prints() {
-        return Ok(());
+        return done;
     }
     if arguments.json {
         let files: Vec<&String> = files.iter().map(|row| &row.0).collect();
-        return super::print_json(&serde_json::json!({ "files": files, "segments": image.segments() }));
+        super::print_json(&serde_json::json!({ "files": files, "segments": image.segments() }))?;
+        return done;
     }
     let mut text = Text::new();
     let places: Vec<String> =
@@ -39,7 +43,8 @@ pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
     for (file, bytes) in &files {
         text.line().tone(Tone::Faint, "  wrote ").put(file).tone(Tone::Faint, sums_of(bytes));
     }
-    Ok(paint::report(&text)?)
+    paint::report(&text)?;
+    done
 }
 
 /// A source in the mnemonics of another processor, to a file named with `--output FILE` or to standard output. What cannot be
@@ -77,8 +82,8 @@ fn mnemonics(arguments: &ConvertArguments, processor: &str) -> Result<(), Failur
     }
 }
 
-/// Every input, put together.
-fn read(arguments: &ConvertArguments) -> Result<Image, Failure> {
+/// Every input, put together, and whether that is all of it: a worn tape is read as far as it goes.
+fn read(arguments: &ConvertArguments) -> Result<(Image, bool), Failure> {
     let named = open::cpu_option(arguments.cpu.as_deref())?;
     let board =
         arguments.board.as_ref().map(|board| open::board(board, named)).transpose()?.map(|one| one.board);
@@ -89,16 +94,25 @@ fn read(arguments: &ConvertArguments) -> Result<Image, Failure> {
     if let Some(lanes) = arguments.lanes {
         let chips = names.iter().map(|name| files::must_read(name)).collect::<Result<Vec<_>, _>>()?;
         return roms::join(&chips, lanes.into(), at.unwrap_or(0))
+            .map(|image| (image, true))
             .map_err(|errors| open::unreadable(&names.join(", "), &errors));
+    }
+    let from = arguments.from.as_deref().map(kind_of).transpose()?;
+    let of_tape = |name: &String| match &from {
+        Some((format, _)) => format.name == "cassette",
+        None => cassette::is_recording(name),
+    };
+    if names.iter().all(of_tape) {
+        let settings = from.map(|row| row.1).unwrap_or_default();
+        return cassette::image(&names, &at.map_or(settings.clone(), |at| settings.first(at)));
     }
     let mut pieces = Vec::new();
     let mut entry = None;
     let mut next = at;
     for name in &names {
-        let image = match &arguments.from {
-            Some(kind) => {
-                let format = Format::named(kind).ok_or_else(|| super::build::no_kind(kind))?;
-                let settings = next.map_or_else(Settings::default, |next| Settings::default().first(next));
+        let image = match &from {
+            Some((format, settings)) => {
+                let settings = next.map_or(settings.clone(), |next| settings.clone().first(next));
                 format
                     .read(&files::must_read(name)?, &settings)
                     .map_err(|errors| open::unreadable(name, &errors))?
@@ -117,5 +131,5 @@ fn read(arguments: &ConvertArguments) -> Result<Image, Failure> {
         return Err(Failure::input(format!("the files overlap: {overlap}"), help));
     }
     image.set_entry_place(entry);
-    Ok(image)
+    Ok((image, true))
 }

@@ -1,6 +1,6 @@
 //! `inspect`: the facts of an image.
 
-use super::print_json;
+use super::{cassette, drawing, print_json};
 use crate::arguments::InspectArguments;
 use crate::files::{self, Files};
 use crate::open;
@@ -8,10 +8,41 @@ use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::Assembly;
 use plain_byte::image::Format;
-use plain_byte::report::{exe_header, holes, inspect, position};
+use plain_byte::report::{
+    Ground, cassette as told, cassette_facts, exe_header, holes, inspect, position, wave, wave_stretch,
+};
 use plain_byte::workspace::{Program, Target};
 
 pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
+    if let Some(name) = arguments.what.program.as_ref().map(|name| files::find(name, &["wav"]))
+        && cassette::is_recording(&name)
+    {
+        let (recording, tape) = cassette::hear(std::slice::from_ref(&name))?;
+        if let Some(file) = &arguments.wave {
+            let wrong = |text: &String| {
+                Failure::usage(
+                    format!("--time {text} is no time"),
+                    "write seconds, or minutes and seconds: 1:04.5",
+                )
+            };
+            let asked = arguments
+                .time
+                .as_ref()
+                .map(|text| cassette::second(text).ok_or_else(|| wrong(text)))
+                .transpose()?;
+            let second = asked.unwrap_or_else(|| cassette::worth_seeing(&tape));
+            let (from, to) = wave_stretch(second);
+            let (samples, rate) = cassette::samples(&name, from, to)?;
+            return drawing::write(file, &wave(&samples, rate, from, second, Ground::Print));
+        }
+        if arguments.json {
+            return print_json(&serde_json::json!({ "tape": cassette_facts(&recording, &tape) }));
+        }
+        return Ok(paint::show(&told(&recording, &tape))?);
+    }
+    if arguments.wave.is_some() {
+        return Err(Failure::usage("only a recording has a wave", "name a WAV file"));
+    }
     // What has no ending is an image here.
     let looked = open::look(&arguments.what, open::Plain::SourceByEnding)?;
     let is_source = matches!(looked.program, Program::Assembled(_));

@@ -2,8 +2,10 @@
 
 pub mod boards;
 pub mod build;
+pub mod burn;
 pub mod card;
 pub mod cases;
+mod cassette;
 pub mod chart;
 pub mod convert;
 pub mod coverage;

@@ -12,6 +12,7 @@ mod outside;
 mod remote;
 mod scripts;
 mod serve;
+mod tape;
 mod tools;
 mod traces;
 mod words;

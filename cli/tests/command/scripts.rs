@@ -59,6 +59,11 @@ const DOCUMENTS: &[(&str, i32, &str)] = &[
     ("cases full --json", 1, "missing"),
     ("card dusk --json", 0, "rows"),
     ("flow tide-table --json", 0, "routines"),
+    ("inspect d.wav --json", 0, "tape"),
+    ("burn parts --json", 0, "parts"),
+    ("burn new fog --part 2764 --json", 0, "blank"),
+    ("burn program fog.chip d.hex --base 4000h --json", 0, "done"),
+    ("burn identify fog --json", 0, "crc32"),
     ("replay r.jsonl --json", 0, "same"),
     ("replay other.jsonl --json", 1, "differences"),
 ];
@@ -121,7 +126,7 @@ fn unlike(value: &Value, schema: &Value, whole: &Value, place: &str) -> Vec<Stri
 fn every_command_has_one_form_also_where_it_fails() {
     let bench = Bench::new();
     bench.write("slips.asm", "        cpu 8085\n        mvo b, a\nx1:     equ 5\nx1:     equ 6\n");
-    assert_eq!(bench.run("build divide -o hex:d.hex").status, 0);
+    assert_eq!(bench.run("build divide -o hex:d.hex -o cassette,baud=1200,leader=5:d.wav").status, 0);
     bench.write("spin.asm", SPIN);
     bench.write("says.asm", SAYS);
     bench.write("parts.asm", "        cpu 8085\n        region rom, 0, 0FFh, 0FFh\n        region ram, 4000h, 40FFh, 0\n        org 0\n        hlt\n");

@@ -1,6 +1,8 @@
 //! What every format is to the rest: a name, settings, a writer and a reader.
 
-use super::{Image, Segment, boot, com, data_lines, exe, hex, prefixed, raw, roms, srec, tape12, tape36};
+use super::{
+    Image, Segment, boot, cassette, com, data_lines, exe, hex, prefixed, raw, roms, srec, tape12, tape36,
+};
 use crate::diagnostic::nearest;
 use serde::Serialize;
 
@@ -36,6 +38,7 @@ pub static FORMATS: &[&Format] = &[
     &tape12::BINARY,
     &tape12::READ_IN,
     &tape36::BLOCKS,
+    &cassette::FORMAT,
 ];
 
 impl std::fmt::Debug for Format {
@@ -127,6 +130,10 @@ pub struct Settings {
     pub(crate) size: Option<u32>,
     /// Chips side by side.
     pub(crate) lanes: Option<u32>,
+    /// What the program is called, for a format that says so.
+    pub(crate) name: Option<String>,
+    /// Settings that one format alone has.
+    pub(crate) others: Vec<(&'static str, u32)>,
 }
 
 /// Every setting: its name, its least and greatest value, what it is.
@@ -140,6 +147,15 @@ pub const SETTINGS: &[(&str, i64, i64, &str)] = &[
     ("width", 20, 250, "the most characters of a line"),
     ("size", 1, 1 << 24, "bytes in a chip"),
     ("lanes", 1, 8, "chips side by side"),
+    ("baud", 300, 1200, "bits a second on a cassette, 300 or 1200"),
+    ("rate", 8_000, 192_000, "samples a second"),
+    ("bits", 8, 16, "bits of a sample, 8 or 16"),
+    ("level", 1, 100, "the highest level in hundredths"),
+    ("leader", 0, 600, "the tone in front of a program, in tenths of a second"),
+    ("gap", 0, 100, "the tone between blocks, in tenths of a second"),
+    ("square", 0, 1, "1: the wave is a square, as a pin makes it"),
+    ("bare", 0, 1, "1: bytes alone, without blocks"),
+    ("program", 1, 999, "which program of a tape, from 1"),
 ];
 
 /// Why a setting cannot be made.
@@ -171,7 +187,7 @@ impl Settings {
             "width" => self.width,
             "size" => self.size,
             "lanes" => self.lanes,
-            _ => None,
+            other => self.others.iter().find(|row| row.0 == other).map(|row| row.1),
         }
     }
 
@@ -200,8 +216,19 @@ impl Settings {
         Ok(())
     }
 
+    /// What the program is called.
+    #[must_use]
+    pub fn named(self, name: impl Into<String>) -> Self {
+        Self { name: Some(name.into()), ..self }
+    }
+
+    /// What the program is called, where that was said.
+    pub fn name(&self) -> Option<&str> {
+        self.name.as_deref()
+    }
+
     /// A value that was looked at, in its place.
-    fn put(&mut self, name: &str, value: i64) {
+    fn put(&mut self, name: &'static str, value: i64) {
         let place = match name {
             "fill" => return self.fill = Some(value as u8),
             "first" => &mut self.first,
@@ -211,7 +238,11 @@ impl Settings {
             "step" => &mut self.step,
             "width" => &mut self.width,
             "size" => &mut self.size,
-            _ => &mut self.lanes,
+            "lanes" => &mut self.lanes,
+            other => {
+                self.others.retain(|row| row.0 != other);
+                return self.others.push((other, value as u32));
+            }
         };
         *place = Some(value as u32);
     }
@@ -227,6 +258,8 @@ pub enum Place {
     Byte(usize),
     /// A frame of a paper tape, from 0.
     Frame(usize),
+    /// A time of a recording, in thousandths of a second.
+    Time(u64),
 }
 
 impl std::fmt::Display for Place {
@@ -235,6 +268,10 @@ impl std::fmt::Display for Place {
             Place::Line(line) => write!(f, "line {line}"),
             Place::Byte(byte) => write!(f, "byte {byte}"),
             Place::Frame(frame) => write!(f, "frame {frame}"),
+            Place::Time(millis) => {
+                let (minutes, millis) = (millis / 60_000, millis % 60_000);
+                write!(f, "{minutes}:{:02}.{:03}", millis / 1000, millis % 1000)
+            }
         }
     }
 }

@@ -3,6 +3,7 @@
 //! To add a format: a file beside [`hex`] and a line in [`FORMATS`].
 
 pub mod boot;
+pub mod cassette;
 pub mod com;
 pub mod data_lines;
 mod digits;

@@ -3,6 +3,7 @@
 mod blocks;
 mod board_warnings;
 mod card;
+mod cassette;
 pub mod chart;
 pub(in crate::report) mod comparison;
 mod disassembly;
@@ -24,9 +25,11 @@ mod segmented_warnings;
 mod sizes;
 mod trap_warnings;
 mod warnings;
+mod wave;
 
 pub use blocks::{Block, Exit, blocks, blocks_of};
 pub use card::{Card, CardRow, Grouping, TooLong, card};
+pub use cassette::{CassetteFacts, LooseFacts, ProgramFacts, cassette, cassette_facts};
 pub use disassembly::{DisassembledLine, Follow, disassemble, disassembly_source, source_lines};
 pub use exe_facts::exe_header;
 pub use facts::{board_facts, chip_place};
@@ -41,3 +44,4 @@ pub use position::{Dependent, NotMoved, Position, Runs, position};
 pub use reach::{Lost, LostTo, Reach, reach, starts};
 pub use sizes::{LabelSize, LoopSize, NO_LABEL, PADDING, Sizes, sizes};
 pub use warnings::warn;
+pub use wave::{wave, wave_stretch};
