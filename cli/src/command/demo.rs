@@ -8,12 +8,15 @@ use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Options, Texts, assemble};
+use plain_byte::cassette::{gather, listen};
 use plain_byte::diagnostic::{Diagnostic, Problem};
+use plain_byte::image::cassette::of_tape;
 use plain_byte::image::{Format, Settings, data_lines};
 use plain_byte::machine::services::transient::Volume;
 use plain_byte::number::thousands;
 use plain_byte::panel::{Files, Panel, Script, screen_text};
 use plain_byte::processor::InstructionSet;
+use plain_byte::report;
 use plain_byte::report::flow::{SourceNames, flow_chart};
 use plain_byte::report::{Grouping, card, chart, inspect, position, sizes, source_lines, starts};
 use plain_byte::report::{Tracer, final_card, results, why};
@@ -37,6 +40,8 @@ struct Chapter {
     cycles: Option<u64>,
     /// What else is shown of it.
     tools: bool,
+    /// A recording that it comes on, too.
+    tape: Option<&'static [u8]>,
 }
 
 macro_rules! chapter {
@@ -51,6 +56,7 @@ macro_rules! chapter {
             traced: $traced,
             cycles: None,
             tools: false,
+            tape: None,
         }
     };
 }
@@ -69,6 +75,11 @@ const CHAPTERS: &[Chapter] = &[
             Some(("horn.blasts", "horn.blasts")),
             8
         )
+    },
+    Chapter {
+        listed: 34,
+        tape: Some(CHARACTER),
+        ..chapter!("character", "the keeper's tape of lamp characters, worn as it is", None, 8)
     },
     Chapter {
         listed: 34,
@@ -186,14 +197,18 @@ const CHAPTERS: &[Chapter] = &[
     },
 ];
 
+/// A cassette that has been in the sea air for years: too fast, wavering, noisy, with hum, a click and a weak stretch.
+const CHARACTER: &[u8] = include_bytes!("../../../demo/character.wav");
+
 /// What the programs of the tour read, and what else the documentation names.
-const FILES: &[(&str, &str)] = &[
-    ("tides.txt", include_str!("../../../demo/tides.txt")),
-    ("papers/tides.txt", include_str!("../../../demo/papers/tides.txt")),
-    ("papers/log.txt", include_str!("../../../demo/papers/log.txt")),
-    ("boats.tape", include_str!("../../../demo/boats.tape")),
-    ("slips.asm", include_str!("../../../demo/slips.asm")),
-    ("older.asm", include_str!("../../../demo/older.asm")),
+const FILES: &[(&str, &[u8])] = &[
+    ("character.wav", CHARACTER),
+    ("tides.txt", include_bytes!("../../../demo/tides.txt")),
+    ("papers/tides.txt", include_bytes!("../../../demo/papers/tides.txt")),
+    ("papers/log.txt", include_bytes!("../../../demo/papers/log.txt")),
+    ("boats.tape", include_bytes!("../../../demo/boats.tape")),
+    ("slips.asm", include_bytes!("../../../demo/slips.asm")),
+    ("older.asm", include_bytes!("../../../demo/older.asm")),
 ];
 
 /// A board worked by hand, from a script.
@@ -331,15 +346,15 @@ fn copy(folder: &str) -> Result<(), Failure> {
         Failure::input(format!("the folder {folder} cannot be made: {error}"), "choose another")
     })?;
     let path = |file: String| std::path::Path::new(folder).join(file).to_string_lossy().into_owned();
-    let files: Vec<(String, &str)> = CHAPTERS
+    let files: Vec<(String, &[u8])> = CHAPTERS
         .iter()
         .flat_map(|one| {
             [
-                (path(format!("{}.asm", one.name)), one.source),
-                (path(format!("{}.cases.toml", one.name)), one.cases),
+                (path(format!("{}.asm", one.name)), one.source.as_bytes()),
+                (path(format!("{}.cases.toml", one.name)), one.cases.as_bytes()),
             ]
         })
-        .chain(SITTINGS.iter().map(|one| (path(format!("{}.panel", one.name)), one.script)))
+        .chain(SITTINGS.iter().map(|one| (path(format!("{}.panel", one.name)), one.script.as_bytes())))
         .chain(FILES.iter().map(|&(name, text)| (path(name.to_string()), text)))
         .collect();
     if let Some((file, _)) = files.iter().find(|(file, _)| std::path::Path::new(file).exists()) {
@@ -394,6 +409,19 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
             &format!("the listing: address, cells, {}, source", session.processor().identity.cycle_name),
         );
         part(&mut text, &assembly.listing(), "", chapter.listed);
+    }
+    if let Some(tape) = chapter.tape {
+        heading(&mut text, "the tape that it comes on, block by block");
+        let (recording, hearings) =
+            listen(tape, &mut |_| true).map_err(|error| broken(&error.to_string()))?;
+        let tape = gather(&hearings);
+        text.append(report::cassette(&recording, &tape));
+        match of_tape(&tape, &Settings::default()) {
+            Ok(image) if image.segments() == assembly.image.segments() => {
+                text.line().put("it holds what the source says, to the last cell");
+            }
+            _ => return Err(broken("is not what its tape holds")),
+        }
     }
     if chapter.name == CHAPTERS[0].name {
         heading(&mut text, "its opcodes in the chart");

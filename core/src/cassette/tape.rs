@@ -239,8 +239,9 @@ fn loose(hearing: &Hearing) -> Vec<Loose> {
     let mut taken: Vec<(f64, f64)> = Vec::new();
     for (baud, heard) in &hearing.heard {
         let found = find(*baud, heard);
-        let good = found.iter().filter(|one| one.block.is_some());
-        taken.extend(good.map(|one| (one.at.0 as f64 / rate, one.at.1 as f64 / rate)));
+        // A broken block is told with its program; what the other speed takes for one is short.
+        let real = found.iter().filter(|one| one.block.is_some() || one.doubtful * 4 < one.heard.len());
+        taken.extend(real.map(|one| (one.at.0 as f64 / rate, one.at.1 as f64 / rate)));
         // Eleven bits are a byte's; after more than two more the next one is of another stretch.
         let gap = (rate / f64::from(baud.bits()) * 24.0) as u64;
         for run in heard.chunk_by(|one, next| next.at - one.at < gap) {
