@@ -23,7 +23,7 @@ use plain_byte::workspace::{Prepared, Program, Resolved, Target, TargetError, is
 const PROGRAM_ENDINGS: &[&str] = &["asm", "com", "exe", "hex", "bin"];
 
 /// Endings of images that need not be typed.
-pub const IMAGE_ENDINGS: &[&str] = &["hex", "bin", "srec", "com", "exe", "bas", "pfx", "wav"];
+pub const IMAGE_ENDINGS: &[&str] = &["hex", "bin", "srec", "com", "exe", "bas", "pfx", "wav", "chip"];
 
 /// The processor by its name.
 pub fn cpu(name: &str) -> Result<&'static InstructionSet, Failure> {

@@ -2,6 +2,7 @@
 
 use super::chip::{Chip, Deed, ERASED};
 use super::part::part;
+use crate::image::{Image, Place, ReadError};
 use serde::{Deserialize, Serialize};
 use std::fmt::Write;
 
@@ -119,4 +120,20 @@ impl Chip {
         chip.deeds = file.done.into_iter().map(|one| Deed { when: one.when, what: one.what }).collect();
         Ok(chip)
     }
+}
+
+/// What a chip holds, as an image that begins at an address.
+///
+/// # Errors
+/// The file is no chip, or its cells reach past the last address.
+pub fn image_of(file: &[u8], first: u32) -> Result<Image, Vec<ReadError>> {
+    let wrong = |problem: String, help: &str| {
+        vec![ReadError { place: Place::Byte(0), problem, help: help.to_string() }]
+    };
+    let text = String::from_utf8_lossy(file);
+    let chip =
+        Chip::from_file(&text).map_err(|error| wrong(error.to_string(), "a damaged chip is thrown away"))?;
+    let cells = chip.cells.iter().map(|&byte| byte.into()).collect();
+    Image::from_cells(8, first, cells)
+        .map_err(|error| wrong(error.to_string(), "let it begin at a lower address"))
 }

@@ -23,6 +23,6 @@ mod part;
 mod program;
 
 pub use chip::{Chip, Deed};
-pub use file::ChipError;
+pub use file::{ChipError, image_of};
 pub use part::{Kind, PARTS_TABLE, Part, part, parts};
 pub use program::{Landing, Programming, Refusal, landing};

@@ -6,6 +6,7 @@ use crate::diagnostic::{Diagnostic, Problem};
 use crate::image::{Format, Image, ReadError, Settings, hex, raw};
 use crate::machine::NoSocket;
 use crate::processor::InstructionSet;
+use crate::prom;
 use crate::session::{Found, OpenError, find_board};
 
 /// What is said about a program beside its name. What is left out follows from the rest.
@@ -227,19 +228,25 @@ impl Target {
 
 /// True where the file is a source by its ending, or has an ending of no image format.
 pub fn is_source(name: &str) -> bool {
-    ending(name).is_none_or(|ending| Format::of_ending(ending).is_none())
+    ending(name).is_none_or(|ending| Format::of_ending(ending).is_none() && ending != CHIP)
 }
+
+/// The ending of a file that a memory chip lives in.
+const CHIP: &str = "chip";
 
 fn ending(name: &str) -> Option<&str> {
     std::path::Path::new(name).extension()?.to_str()
 }
 
-/// Reads an image, whose format its name's ending tells. One without addresses stands at `at` where that is given, a raw one else at
-/// `place`.
+/// Reads an image, whose format its name's ending tells. One without addresses stands at `at` where that is given, a raw one and a memory
+/// chip else at `place`.
 ///
 /// # Errors
 /// Every place that is wrong.
 pub fn read_image(name: &str, bytes: &[u8], at: Option<u32>, place: u32) -> Result<Image, Vec<ReadError>> {
+    if ending(name) == Some(CHIP) {
+        return prom::image_of(bytes, at.unwrap_or(place));
+    }
     // A file without an ending that begins like Intel HEX is taken for it.
     let by_content = if bytes.starts_with(b":") { &hex::FORMAT } else { &raw::FORMAT };
     let format = ending(name).and_then(Format::of_ending).unwrap_or(by_content);

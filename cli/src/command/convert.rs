@@ -10,6 +10,7 @@ use crate::say::Failure;
 use plain_byte::assembler::translate;
 use plain_byte::image::{Image, roms};
 use plain_byte::processor;
+use plain_byte::prom::Chip;
 use plain_byte::text::{Text, Tone};
 
 pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
@@ -92,7 +93,7 @@ fn read(arguments: &ConvertArguments) -> Result<(Image, bool), Failure> {
     let names: Vec<String> =
         arguments.image.iter().map(|name| files::find(name, open::IMAGE_ENDINGS)).collect();
     if let Some(lanes) = arguments.lanes {
-        let chips = names.iter().map(|name| files::must_read(name)).collect::<Result<Vec<_>, _>>()?;
+        let chips = names.iter().map(|name| chip_bytes(name)).collect::<Result<Vec<_>, _>>()?;
         return roms::join(&chips, lanes.into(), at.unwrap_or(0))
             .map(|image| (image, true))
             .map_err(|errors| open::unreadable(&names.join(", "), &errors));
@@ -132,4 +133,15 @@ fn read(arguments: &ConvertArguments) -> Result<(Image, bool), Failure> {
     }
     image.set_entry_place(entry);
     Ok((image, true))
+}
+
+/// The bytes of a chip: of one that lives in a file its cells, else the file.
+fn chip_bytes(name: &str) -> Result<Vec<u8>, Failure> {
+    let file = files::must_read(name)?;
+    if !name.ends_with(".chip") {
+        return Ok(file);
+    }
+    let chip = Chip::from_file(&String::from_utf8_lossy(&file));
+    chip.map(|chip| chip.cells().to_vec())
+        .map_err(|error| Failure::input(format!("{name}: {error}"), "name a file that `burn new` made"))
 }

@@ -189,3 +189,47 @@ fn a_chip_is_burnt_with_the_mistakes_that_people_make() {
     let back = std::fs::read(bench.path.join("back.bin")).expect("the image");
     assert_eq!((back.len(), &back[0x7FFC..]), (0x8000, &[0x00, 0xFF, 0x00, 0xFF][..]));
 }
+
+#[test]
+fn chips_go_into_boards_and_come_in_pairs() {
+    let bench = Bench::new();
+    for line in [
+        "build blink --board puffin -o hex:blink.hex -o roms,first=8000h,size=4000h,lanes=2:pair.bin",
+        "burn new lamp --part 27256",
+        "burn program lamp blink.hex --base 8000h",
+        "burn new even --part 27128",
+        "burn new odd --part 27128",
+    ] {
+        let ran = bench.run(line);
+        assert_eq!(ran.status, 0, "{line}: {}", ran.all());
+    }
+    let run = |what: &str| bench.json(&format!("run {what} --board puffin --cycles 300000 --json"));
+    let (source, chip) = (run("blink"), run("lamp.chip"));
+    assert_eq!((&chip["registers"], &chip["cycles"]), (&source["registers"], &source["cycles"]));
+    assert!(bench.run("disassemble lamp.chip --cpu 6502 --at 8000h").out.contains("sta"));
+    // Even and odd bytes apart, burnt one by one, and put together again.
+    let files: Vec<String> = std::fs::read_dir(&bench.path)
+        .expect("the folder")
+        .flatten()
+        .map(|one| one.file_name().to_string_lossy().into_owned())
+        .filter(|name| name.starts_with("pair"))
+        .collect();
+    let mut files: Vec<&String> = files.iter().collect();
+    files.sort();
+    let [even, odd] = files[..] else { panic!("{files:?}") };
+    for (chip, file) in [("even", even), ("odd", odd)] {
+        let ran = bench.run(&format!("burn program {chip} {file} --at 0 --base 0"));
+        assert_eq!(ran.status, 0, "{}", ran.all());
+    }
+    assert_eq!(
+        bench
+            .run("convert even.chip odd.chip --lanes 2 --at 8000h -o raw,first=8000h,length=8000h:both.bin")
+            .status,
+        0
+    );
+    assert_eq!(bench.run("build blink --board puffin -o raw,first=8000h,length=8000h:whole.bin").status, 0);
+    let read = |name: &str| std::fs::read(bench.path.join(name)).expect("a file");
+    assert_eq!(read("both.bin"), read("whole.bin"));
+    bench.write("no.chip", "chip = 1\n");
+    assert_eq!(bench.run("run no.chip --board puffin").status, 1);
+}
