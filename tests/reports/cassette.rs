@@ -144,7 +144,7 @@ fn every_damage_up_to_its_limit_is_read_through() {
         Damage::Speed(0.95, 0.02),
         Damage::Noise(0.2),
         Damage::Hum(0.6),
-        Damage::Low(1800.0),
+        Damage::Low(300.0),
         Damage::High(1500.0),
         Damage::Clip(10.0),
         Damage::Quiet(0.1),

@@ -27,6 +27,11 @@ pub struct Heard {
 /// Bits that are less sure than this may be wrong.
 pub const DOUBTFUL: f32 = 0.25;
 
+/// So many bits of a tone tell how loud it is.
+const LEARNT: u8 = 6;
+/// One tone may be so much louder than the other, as squares.
+const MOST_GAIN: f32 = 64.0;
+
 /// How far from its speed a tape may run.
 const SLOWEST: f32 = 0.84;
 const FASTEST: f32 = 1.18;
@@ -175,8 +180,9 @@ enum Place {
 }
 
 /// What a window leans to, by the squares of what there is of a one and of a zero: -1 is nothing but a zero, 1 nothing but a one.
-fn lean([one, zero]: [f32; 2], length: f32) -> f32 {
-    let (one, zero) = (one.sqrt(), zero.sqrt());
+/// `gain` makes up for a tone that the tape gives back weaker than the other.
+fn lean([one, zero]: [f32; 2], gain: f32, length: f32) -> f32 {
+    let (one, zero) = ((one * gain).sqrt(), zero.sqrt());
     (one - zero) / (one + zero + 1e-3 * length)
 }
 
@@ -191,6 +197,11 @@ struct Ear {
     length: usize,
     window: Window,
     before: [f32; 2],
+    /// How loud a one and a zero are where they are asked for, as squares; from how many bits that is known; how many times as loud a
+    /// zero is.
+    loud: [f32; 2],
+    known: [u8; 2],
+    gain: f32,
     place: Place,
     heard: Vec<Heard>,
 }
@@ -205,6 +216,9 @@ impl Ear {
             length: 1,
             window: Window { length: 0, sum: [0.0; 4] },
             before: [0.0; 2],
+            loud: [0.0; 2],
+            known: [0; 2],
+            gain: 1.0,
             place: Place::Between,
             heard: Vec::new(),
         }
@@ -221,7 +235,8 @@ impl Ear {
         let now = self.window.next(ring, self.length);
         let before = std::mem::replace(&mut self.before, now);
         // Roots are taken where something turns or is asked for alone.
-        let turned = (now[0] < now[1]) != (before[0] < before[1]);
+        let gain = self.gain;
+        let turned = (now[0] * gain < now[1]) != (before[0] * gain < before[1]);
         let is_asked = match &mut self.place {
             Place::Between => false,
             Place::In { left, .. } => {
@@ -230,8 +245,25 @@ impl Ear {
             }
         };
         if turned || is_asked {
-            let [now, before] = [now, before].map(|one| lean(one, self.length as f32));
-            self.turn(now, before, turned, around);
+            let [lean, was] = [now, before].map(|one| lean(one, gain, self.length as f32));
+            if is_asked {
+                self.balance(now, lean);
+            }
+            self.turn(lean, was, turned, around);
+        }
+    }
+
+    /// A worn head loses the high tone, a filter the low one: how loud each is is learnt at bits that are sure.
+    fn balance(&mut self, now: [f32; 2], lean: f32) {
+        if lean.abs() < DOUBTFUL {
+            return;
+        }
+        let tone = usize::from(lean < 0.0);
+        let share = if self.known[tone] < LEARNT { 1.0 / (1.0 + f32::from(self.known[tone])) } else { 0.1 };
+        self.known[tone] = self.known[tone].saturating_add(1);
+        self.loud[tone] += (now[tone] - self.loud[tone]) * share;
+        if self.known.iter().all(|&count| count >= LEARNT) {
+            self.gain = (self.loud[1] / (self.loud[0] + f32::MIN_POSITIVE)).clamp(1.0 / MOST_GAIN, MOST_GAIN);
         }
     }
 
@@ -274,6 +306,10 @@ impl Ear {
                         let (byte, at, level, speed) = (*byte, *at, *level, *speed);
                         let sure = sure.min(lean.abs());
                         self.heard.push(Heard { byte, at, speed, level, sure, is_framed: is_one });
+                        if !is_one {
+                            // This was no byte: nothing is learnt from it.
+                            (self.known, self.gain) = ([0; 2], 1.0);
+                        }
                         self.place = Place::Between;
                     }
                 }
