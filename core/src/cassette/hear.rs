@@ -93,6 +93,15 @@ struct Around {
     each: u32,
 }
 
+/// What there is of a one and of a zero now and a sample ago, where somebody has to look.
+#[derive(Debug, Clone, Copy)]
+struct Turned {
+    now: [f32; 2],
+    before: [f32; 2],
+    turned: bool,
+    is_asked: bool,
+}
+
 /// A turning arrow, as a number with two parts.
 type Turn = [f32; 2];
 
@@ -154,19 +163,21 @@ struct Window {
 impl Window {
     /// Takes the last product in; how much there is of a one and of a zero in the last `length` samples, as squares.
     #[inline]
-    fn next(&mut self, ring: &Ring, length: usize) -> [f32; 2] {
-        self.sum = plus(self.sum, ring.before(0));
+    fn next(&mut self, ring: &Ring, product: [f32; 4], length: usize) -> [f32; 2] {
+        self.sum = plus(self.sum, product);
         self.length += 1;
         // The oldest leave; where the tape begins to run slower, they stay.
         while self.length > length {
             self.length -= 1;
             self.sum = minus(self.sum, ring.before(self.length));
         }
-        if ring.at.is_multiple_of(FRESH) {
-            self.sum = (0..self.length).fold([0.0; 4], |sum, by| plus(sum, ring.before(by)));
-        }
         let [a, b, c, d] = self.sum;
         [a * a + b * b, c * c + d * d]
+    }
+
+    /// Takes the sum anew.
+    fn refresh(&mut self, ring: &Ring) {
+        self.sum = (0..self.length).fold([0.0; 4], |sum, by| plus(sum, ring.before(by)));
     }
 }
 
@@ -230,9 +241,10 @@ impl Ear {
         self.length = ((self.now + 0.5) as usize).clamp(1, KEPT - 2);
     }
 
+    /// The last product; what the window leans to and did before, where that has turned or a bit is asked for.
     #[inline]
-    fn next(&mut self, ring: &Ring, around: Around) {
-        let now = self.window.next(ring, self.length);
+    fn next(&mut self, ring: &Ring, product: [f32; 4]) -> Option<Turned> {
+        let now = self.window.next(ring, product, self.length);
         let before = std::mem::replace(&mut self.before, now);
         // Roots are taken where something turns or is asked for alone.
         let gain = self.gain;
@@ -244,13 +256,16 @@ impl Ear {
                 *left <= 0.0
             }
         };
-        if turned || is_asked {
-            let [lean, was] = [now, before].map(|one| lean(one, gain, self.length as f32));
-            if is_asked {
-                self.balance(now, lean);
-            }
-            self.turn(lean, was, turned, around);
+        (turned || is_asked).then_some(Turned { now, before, turned, is_asked })
+    }
+
+    /// The lean has turned, or a bit is asked for.
+    fn turned(&mut self, Turned { now, before, turned, is_asked }: Turned, around: Around) {
+        let [lean, was] = [now, before].map(|one| lean(one, self.gain, self.length as f32));
+        if is_asked {
+            self.balance(now, lean);
         }
+        self.turn(lean, was, turned, around);
     }
 
     /// A worn head loses the high tone, a filter the low one: how loud each is is learnt at bits that are sure.
@@ -399,7 +414,13 @@ impl Listener {
         if self.ring.at.is_multiple_of(PACE) {
             self.turn = turn(self.angle * speed);
             let slow = 1.0 / speed;
-            self.ears.iter_mut().for_each(|ear| ear.keep_pace(slow));
+            let is_old = self.ring.at.is_multiple_of(FRESH);
+            for ear in &mut self.ears {
+                ear.keep_pace(slow);
+                if is_old {
+                    ear.window.refresh(&self.ring);
+                }
+            }
         }
         // The arrow turns with 1200 Hz, its square with 2400 Hz.
         let arrow = times(self.arrow, self.turn);
@@ -407,10 +428,12 @@ impl Listener {
         let keep = 1.5 - 0.5 * (arrow[0] * arrow[0] + arrow[1] * arrow[1]);
         self.arrow = [arrow[0] * keep, arrow[1] * keep];
         let double = times(self.arrow, self.arrow);
-        self.ring.push([x * double[0], x * double[1], x * self.arrow[0], x * self.arrow[1]]);
-        let around = Around { level, speed, now: self.samples, each };
+        let product = [x * double[0], x * double[1], x * self.arrow[0], x * self.arrow[1]];
+        self.ring.push(product);
         for ear in &mut self.ears {
-            ear.next(&self.ring, around);
+            if let Some(turned) = ear.next(&self.ring, product) {
+                ear.turned(turned, Around { level, speed, now: self.samples, each });
+            }
         }
     }
 
