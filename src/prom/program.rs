@@ -96,8 +96,8 @@ pub struct Programming {
     pub changes: usize,
     /// Sectors that are erased on the way, by their first places.
     pub erases: Vec<u32>,
-    /// What is written, page by page: the first place, and the bytes.
-    steps: Vec<(u32, Vec<(u32, u8)>)>,
+    /// What is written, page by page.
+    steps: Vec<Vec<(u32, u8)>>,
 }
 
 impl Programming {
@@ -143,7 +143,7 @@ impl Programming {
             Kind::PageFlash => pages.keys().map(|number| number * page).collect(),
             _ => Vec::new(),
         };
-        let steps = pages.into_iter().map(|(number, bytes)| (number * page, bytes)).collect();
+        let steps = pages.into_values().collect();
         Ok(Self { given: bytes.len(), changes, erases, steps })
     }
 
@@ -162,18 +162,12 @@ impl Programming {
             chip.erased += u32::from(!self.steps.is_empty());
         }
         chip.programmed += 1;
-        for (number, (first, bytes)) in self.steps.iter().enumerate() {
-            if kind == Kind::PageFlash {
-                // What of the sector is not given is written as it was.
-                let end = (first + chip.part.page) as usize;
-                let before = chip.cells[*first as usize..end].to_vec();
-                chip.cells[*first as usize..end].fill(ERASED);
-                chip.cells[*first as usize..end].copy_from_slice(&before);
-            }
+        for (number, bytes) in self.steps.iter().enumerate() {
             for &(at, byte) in bytes {
                 let cell = &mut chip.cells[at as usize];
                 *cell = match kind {
                     Kind::Uv | Kind::Flash => *cell & byte,
+                    // What of a sector is not given is written as it was.
                     Kind::Eeprom | Kind::PageFlash => byte,
                 };
             }
