@@ -416,8 +416,10 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
             listen(tape, &mut |_| true).map_err(|error| broken(&error.to_string()))?;
         let tape = gather(&hearings);
         text.append(report::cassette(&recording, &tape));
+        // The tour runs it faster; the tape has it as it is.
+        let own = assemble(&file, &mut Texts::one(&file, chapter.source), &Options::default()).image;
         match of_tape(&tape, &Settings::default()) {
-            Ok(image) if image.segments() == assembly.image.segments() => {
+            Ok(image) if image.segments() == own.segments() => {
                 text.line().put("it holds what the source says, to the last cell");
             }
             _ => return Err(broken("is not what its tape holds")),
