@@ -94,8 +94,6 @@ pub struct Programming {
     pub given: usize,
     /// Cells that become others.
     pub changes: usize,
-    /// Sectors that are erased on the way, by their first places.
-    pub erases: Vec<u32>,
     /// What is written, page by page.
     steps: Vec<Vec<(u32, u8)>>,
 }
@@ -139,12 +137,8 @@ impl Programming {
             };
             return Err(Refusal::new(problem, help));
         }
-        let erases = match part.kind {
-            Kind::PageFlash => pages.keys().map(|number| number * page).collect(),
-            _ => Vec::new(),
-        };
         let steps = pages.into_values().collect();
-        Ok(Self { given: bytes.len(), changes, erases, steps })
+        Ok(Self { given: bytes.len(), changes, steps })
     }
 
     /// Pages that are written.

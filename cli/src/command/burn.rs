@@ -9,7 +9,7 @@ use crate::say::Failure;
 use crate::signals;
 use indicatif::ProgressBar;
 use plain_byte::diagnostic::nearest;
-use plain_byte::image::{Image, Segment, sums};
+use plain_byte::image::{Format, Image, Segment, raw, sums};
 use plain_byte::number::thousands;
 use plain_byte::prom::{Chip, Kind, Landing, Programming, Refusal, landing, part, parts};
 use plain_byte::report::inspect;
@@ -65,7 +65,8 @@ fn chip_file(arguments: &BurnArguments) -> Result<String, Failure> {
     }
 }
 
-fn load(file: &str) -> Result<Chip, Failure> {
+/// A chip out of its file.
+pub fn load(file: &str) -> Result<Chip, Failure> {
     let text = String::from_utf8(files::must_read(file)?);
     let text = text.map_err(|_| {
         Failure::input(format!("{file} is no chip: it is no text"), "name a file that `burn new` made")
@@ -244,8 +245,8 @@ fn placed(arguments: &BurnArguments, chip: &Chip) -> Result<(String, Image, Land
     let image = open::image(&name, at, 0)?;
     let base = address("--base", arguments.base.as_deref())?;
     let mut landing = landing(&image, chip.part().bytes, base).map_err(refused)?;
-    let has_addresses = !["bin", ""]
-        .contains(&std::path::Path::new(&name).extension().and_then(|one| one.to_str()).unwrap_or(""));
+    let ending = std::path::Path::new(&name).extension().and_then(|one| one.to_str()).unwrap_or_default();
+    let has_addresses = Format::of_ending(ending).is_some_and(|format| *format != raw::FORMAT);
     if !has_addresses && at.is_none() && landing.bytes.len() != chip.cells().len() {
         let doubt = "the file has no addresses, and does not fill the chip; it would stand at its beginning, `--at` says otherwise";
         landing.doubts.push(doubt.to_string());

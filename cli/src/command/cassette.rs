@@ -37,6 +37,9 @@ pub fn hear(names: &[String]) -> Result<(Recording, Tape), Failure> {
         };
         let (recording, heard) = listen(BufReader::new(file), &mut go_on).map_err(|error| problem(&error))?;
         bar.finish_and_clear();
+        if signals::was_stopped() {
+            return Err(Failure::input(format!("{name} was not heard to its end"), "nothing was written"));
+        }
         first.get_or_insert(recording);
         hearings.extend(heard);
     }

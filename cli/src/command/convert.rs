@@ -10,7 +10,6 @@ use crate::say::Failure;
 use plain_byte::assembler::translate;
 use plain_byte::image::{Image, roms};
 use plain_byte::processor;
-use plain_byte::prom::Chip;
 use plain_byte::text::{Text, Tone};
 
 pub fn run(arguments: &ConvertArguments) -> Result<(), Failure> {
@@ -137,11 +136,8 @@ fn read(arguments: &ConvertArguments) -> Result<(Image, bool), Failure> {
 
 /// The bytes of a chip: of one that lives in a file its cells, else the file.
 fn chip_bytes(name: &str) -> Result<Vec<u8>, Failure> {
-    let file = files::must_read(name)?;
-    if !name.ends_with(".chip") {
-        return Ok(file);
+    match name.ends_with(".chip") {
+        true => Ok(super::burn::load(name)?.cells().to_vec()),
+        false => files::must_read(name),
     }
-    let chip = Chip::from_file(&String::from_utf8_lossy(&file));
-    chip.map(|chip| chip.cells().to_vec())
-        .map_err(|error| Failure::input(format!("{name}: {error}"), "name a file that `burn new` made"))
 }

@@ -292,6 +292,37 @@ fn a_general_debugger_drives_the_8086_in_both_directions() {
     );
 }
 
+/// A second debugger is told why it is let go; when the first one has gone, the next one is answered.
+#[test]
+fn a_second_debugger_is_turned_away() {
+    let bench = Bench::new();
+    let mut server = Command::new(env!("CARGO_BIN_EXE_plainbyte"))
+        .args(["serve", "remote", "divide", "--board", "plover", "--listen", "127.0.0.1:0"])
+        .current_dir(&bench.path)
+        .stderr(Stdio::piped())
+        .spawn()
+        .expect("the command");
+    let mut told = String::new();
+    BufReader::new(server.stderr.take().expect("an end")).read_line(&mut told).expect("where it listens");
+    let place = told.trim().rsplit(' ').next().expect("an address").to_string();
+    let connect = || std::net::TcpStream::connect(&place).expect("it listens");
+    let ask = |client: &mut std::net::TcpStream| {
+        client.write_all(b"$?#3f").expect("it is taken");
+        let mut answer = [0; 2];
+        client.read_exact(&mut answer).expect("an answer");
+        answer
+    };
+    let mut first = connect();
+    assert_eq!(ask(&mut first), *b"+$");
+    let mut refused = String::new();
+    connect().read_to_string(&mut refused).expect("why, and the end");
+    assert!(refused.contains(&hex("has a debugger already")), "{refused}");
+    drop(first);
+    assert_eq!(ask(&mut connect()), *b"+$");
+    server.kill().expect("it runs");
+    server.wait().expect("it ends");
+}
+
 /// A debugger of the other family, where it is installed: it asks for registers one by one, and takes them with the high byte first.
 #[test]
 fn another_general_debugger_drives_every_processor() {

@@ -2,6 +2,7 @@
 
 use super::picture::{Ground, Ink, Picture, letter};
 use crate::cassette::{DOUBTFUL, Heard, Listener};
+use crate::image::Place;
 
 /// Rows of a picture, and seconds of each.
 const ROWS: usize = 4;
@@ -80,6 +81,5 @@ fn bytes(samples: &[f32], rate: u32) -> Vec<Heard> {
 }
 
 fn time(seconds: f64) -> String {
-    let millis = (seconds * 1000.0).round() as u64;
-    format!("{}:{:02}.{:03}", millis / 60_000, millis % 60_000 / 1000, millis % 1000)
+    Place::Time((seconds * 1000.0).round() as u64).to_string()
 }

@@ -65,11 +65,19 @@ impl Effect {
 
     /// The atoms that something depends on that it does. A flag that it may leave as it is does not count by that.
     pub fn reads(&self, atoms: &[Atom]) -> u64 {
+        self.values(atoms) | self.written() | self.address.atoms | self.next.atoms
+    }
+
+    /// The atoms that the new values of atoms depend on, but for a flag that may stay as it is.
+    fn values(&self, atoms: &[Atom]) -> u64 {
         let own = |at: u32| if atoms[at as usize].is_flag { !(1 << at) } else { u64::MAX };
         let defined = (0..atoms.len() as u32).filter(|at| self.defines >> at & 1 != 0);
-        let values = defined.fold(0, |all, at| all | self.of_atom(at).atoms & own(at));
-        let writes = self.writes.iter().fold(0, |all, one| all | one.atoms);
-        values | writes | self.address.atoms | self.next.atoms
+        defined.fold(0, |all, at| all | self.of_atom(at).atoms & own(at))
+    }
+
+    /// The atoms that what it writes depends on.
+    fn written(&self) -> u64 {
+        self.writes.iter().fold(0, |all, one| all | one.atoms)
     }
 }
 
@@ -87,10 +95,7 @@ impl Effect {
         if moves && !defined.is_empty() && defined.iter().all(is_copy) {
             self.copies = defined.iter().map(|&at| (at, self.of_atom(at).atoms.trailing_zeros())).collect();
         } else {
-            // A flag that an instruction may leave as it is has no use by that.
-            let own = |at: u32| if atoms[at as usize].is_flag { !(1 << at) } else { u64::MAX };
-            let values = defined.iter().fold(0, |all, &at| all | self.of_atom(at).atoms & own(at));
-            let writes = self.writes.iter().fold(0, |all, one| all | one.atoms);
+            let (values, writes) = (self.values(atoms), self.written());
             let is_call = decoded.row.flow.is_call() || matches!(decoded.row.flow, Flow::Break(_));
             // A call that keeps the flags with the return address has no use of them.
             let flags = atoms.iter().enumerate().filter(|(_, atom)| atom.is_flag && is_call);

@@ -12,7 +12,11 @@ use crate::say::Failure;
 use packets::Incoming;
 use plain_byte::monitor::Monitor;
 use std::io::{BufReader, Read, Write};
+use std::net::TcpStream;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::mpsc::{Receiver, channel};
+use std::time::Duration;
 use stub::{Goes, Stub};
 
 pub fn run(arguments: &ServeArguments) -> Result<(), Failure> {
@@ -26,12 +30,44 @@ pub fn run(arguments: &ServeArguments) -> Result<(), Failure> {
     };
     let listener = loopback(place)?;
     // One after the other; what the last one did to the machine stays.
-    for client in listener.incoming().flatten() {
+    let busy = Arc::new(AtomicBool::new(false));
+    let (sender, clients) = channel();
+    let taken = Arc::clone(&busy);
+    std::thread::spawn(move || {
+        for client in listener.incoming().flatten() {
+            if !is_free(&taken) {
+                turn_away(client);
+            } else if sender.send(client).is_err() {
+                return;
+            }
+        }
+    });
+    for client in clients {
         if let Ok(input) = client.try_clone() {
             serve(Stub::new(&mut monitor, Box::new(client)), input);
         }
+        busy.store(false, Ordering::SeqCst);
     }
     Ok(())
+}
+
+/// Takes the place of the one client, where it is free, or becomes so at once: the last one may be about to go.
+fn is_free(busy: &AtomicBool) -> bool {
+    const TRIES: u32 = 40;
+    (0..TRIES).any(|_| {
+        let is_free = !busy.swap(true, Ordering::SeqCst);
+        if !is_free {
+            std::thread::sleep(Duration::from_millis(25));
+        }
+        is_free
+    })
+}
+
+/// Text for the console of a debugger that comes second, and no more.
+fn turn_away(mut client: TcpStream) {
+    let text = "the server has a debugger already; end that one first\n";
+    // Who was refused may be gone already.
+    let _ = packets::write(&mut client, format!("O{}", packets::hex(text.as_bytes())).as_bytes());
 }
 
 /// Answers until the other end goes; while the machine runs, between its slices.
