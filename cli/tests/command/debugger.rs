@@ -158,6 +158,8 @@ fn a_program_of_two_texts_is_debugged_in_both_directions() {
     client.ask("setDataBreakpoints", json!({ "breakpoints": [] }));
     client.ask("setExceptionBreakpoints", json!({ "filters": ["unset-register"] }));
     go(&mut client, "continue", json!({}));
+    let hazard = client.ask("exceptionInfo", json!({}))["body"].clone();
+    assert_eq!(hazard["exceptionId"], "unset-register", "{hazard}");
     go(&mut client, "reverseContinue", json!({}));
     // A register, and a flag that an instruction asks.
     for (name, access) in [("b", "write"), ("flag z", "read"), ("a", "readWrite")] {

@@ -42,6 +42,8 @@ pub struct Adapter {
     running: Option<bool>,
     /// Bytes of the console's output that were told.
     told: usize,
+    /// What is told of the hazard that it stands in front of.
+    pub(super) exception: Option<String>,
 }
 
 type Answer = fn(&mut Adapter, &Asked) -> Done;
@@ -87,6 +89,7 @@ impl Adapter {
             wants_progress: false,
             running: None,
             told: 0,
+            exception: None,
         }
     }
 
@@ -322,6 +325,7 @@ impl Adapter {
     /// The machine stands: why is told, and what that is in words.
     pub(super) fn stopped(&mut self, reason: &str, words: &str, ids: Option<Vec<u64>>) {
         self.running = None;
+        self.exception = (reason == "exception").then(|| words.to_string());
         self.tell_output();
         let mut body = json!({ "reason": reason, "description": words, "text": words, "threadId": 1, "allThreadsStopped": true });
         if let Some(ids) = ids {

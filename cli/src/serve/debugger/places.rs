@@ -171,15 +171,13 @@ impl Adapter {
         Ok(json!({ "instructions": rows.collect::<Vec<_>>() }))
     }
 
+    /// The hazard in front of which the machine stands; its words begin with its code.
     pub(super) fn exception_info(&mut self, _: &Asked) -> Done {
-        let session = self.session()?;
-        let now = session.moment();
-        let hazard = session.hazards(&mut || true).into_iter().find(|one| one.moment == now);
-        match hazard {
-            Some(one) => Ok(
-                json!({ "exceptionId": one.code, "description": format!("{}; {}", one.message, one.help), "breakMode": "always" }),
-            ),
-            None => Err("the machine does not stand at a hazard".to_string()),
-        }
+        let words = self.exception.as_ref().ok_or("the machine does not stand at a hazard")?;
+        let (code, words) = words
+            .strip_prefix("hazard[")
+            .and_then(|rest| rest.split_once("]: "))
+            .unwrap_or(("hazard", words));
+        Ok(json!({ "exceptionId": code, "description": words, "breakMode": "always" }))
     }
 }
