@@ -11,6 +11,9 @@
 ;       load                    takes Intel HEX, echoing it
 ;       receive AT              takes a file by XMODEM: checksum or CRC, blocks of 128 or 1024
 ;       crc FROM TO             CRC-16 of a stretch, as XMODEM has it
+;       save NAME FROM TO START to the cassette
+;       play NAME               from the cassette; play alone takes the next program
+;       tape                    what is on the cassette
 ;       in PORT, out PORT BYTE  ports
 ;       bank NUMBER             the bank at 4000 to 7FFF
 ;
@@ -46,13 +49,15 @@ cold:   di
         otir
         ld hl, work             ; the work area is cleared
         ld de, work + 1
-        ld bc, 0AFh
+        ld bc, variables_end - work - 1
         ld (hl), 0
         ldir
         ld hl, user_sp
         ld (saved.sp), hl
         ld hl, 100h
         ld (saved.pc), hl
+        ld a, tape_ways
+        out (tape_mode), a
         ld hl, hello
         call print_text
 .sent:  ld a, 1                 ; until the last character is out
@@ -257,6 +262,12 @@ words:  text zero, "memory"
         dw receive
         text zero, "crc"
         dw show_crc
+        text zero, "save"
+        dw save_word
+        text zero, "play"
+        dw play_word
+        text zero, "tape"
+        dw tape_word
         text zero, "in"
         dw port_in
         text zero, "out"
@@ -1041,6 +1052,8 @@ cancelled: text zero, "\r\nthe sender has cancelled\r\n"
 bytes_taken: text zero, " bytes received\r\n"
 
 
+        include "curlew-tape.asm"
+
 ; --- the monitor's RAM
 
         org work
@@ -1065,3 +1078,27 @@ block:  ds 1
 asks:   ds 1
 number_seen: ds 1
 line:   ds length + 2
+level:  ds 1
+fast:   ds 1
+rest:   ds 1
+sends:  ds 1
+inside: ds 1                    ; bit 7: in a block; bit 6: in a program
+units:  ds 1                    ; halves of 2400 Hz in a bit
+inplace: ds 1
+missing: ds 1
+sum:    ds 2
+whole:  ds 2
+kept:   ds 2
+quiet:  ds 2
+top:    ds 2
+at:     ds 2
+left:   ds 2
+blocks: ds 2
+expected: ds 2
+starts: ds 2
+wish:   ds 2
+tape_kind: ds 1
+tape_number: ds 2
+tape_length: ds 1
+head:   ds 28                   ; what a header carries
+variables_end: demand variables_end <= stack - 60, "the monitor's stack has room"

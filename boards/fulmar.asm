@@ -1,4 +1,5 @@
-; fulmar: the resident firmware of the home computer, 8K of ROM at $E000: a table of routines for programs, and a monitor.
+; fulmar: the resident firmware of the home computer, 8K of ROM at $E000: a table of routines for programs, a
+; monitor, and a cassette tape.
 ;
 ; Programs call the routines through the jumps at the beginning, whose places stay. All keep X and Y; what they give back
 ; stands in A. The monitor reads lines from the keyboard; its words may be cut short. Numbers are decimal, $ makes them hex,
@@ -110,6 +111,8 @@ sign_lamp equ 1
         jmp place               ; E01E: the next character goes to column X of row Y
         jmp line                ; E021: reads a line into $0210, a zero byte behind it; its length in A
         jmp monitor             ; E024: to the monitor
+        jmp save_call           ; E027: saves what stands at $02DD to the tape, its name at A and 256 times X; allow unreachable
+        jmp load_call           ; E02A: loads the program of the name at A and 256 times X; allow unreachable
 
 reset:  cld
         ldx #$FF
@@ -130,7 +133,7 @@ reset:  cld
         sta cells_page
         lda #high tints
         sta colours_page
-        lda #7
+        lda #$1F                ; lines of keys, tape and motor go out
         sta key_line_out
         lda #$14                ; chalk on slate
         sta ink
@@ -230,6 +233,12 @@ words:  text zero, "put"
         dw colour_word - 1
         text zero, "clear"
         dw clear_word - 1
+        text zero, "save"
+        dw save_word - 1
+        text zero, "load"
+        dw load_word - 1
+        text zero, "tape"
+        dw tape_word - 1
         text zero, "help"
         dw help - 1
         db $FF
@@ -254,6 +263,9 @@ help_text: db "put 4096 169 5  bytes from there on", 13
         db "registers       what a program left", 13
         db "border 5  colour 4 1  clear", 13
         db "10 data 4096,2  loads data lines", 13
+        db "save lamp $1000 $10FF $1000  to tape", 13
+        db "load lamp       from it; load  any", 13
+        db "tape            what is on it", 13
         text zero, "$ is hex, % binary; STOP stops", 13
 
 defaults: dw picture, stopped_by_key
@@ -1546,6 +1558,8 @@ forms:
         text zero, "($@, x)"
         text zero, "($@), y"
         text zero, "$!"
+
+        include "fulmar-tape.asm"
 
         org $FFFA
         dw pressed, reset, requested

@@ -16,10 +16,11 @@ pa_out  equ $9E81
 pb      equ $9E82
 pb_out  equ $9E83
 
+none_lit equ 7                  ; the line behind them
 rows    equ %01111000           ; the key rows, low where a key of the selected digit's line is pressed
 stepper equ %10000000           ; every instruction outside the ROM pulls the non-maskable interrupt
 digits  equ 6
-jumper  equ 6                   ; the line behind the digits' has the jumper in its first row
+jumper  equ 6                   ; the line behind the digits' has the jumper in its first row, and two more keys
 
 ; The interrupt vectors, for programs to change.
 nmi_vector equ ram + $7C        ; STOP, and the step logic
@@ -49,6 +50,8 @@ rest    equ ram + $2A           ; a digit on its way
 typed   equ ram + $2C           ; two cells: the number that is typed
 typing  equ ram + $2E           ; whether one is
 face    equ ram + $30           ; the six digits as segments
+broken  equ ram + $2B           ; how many blocks of a tape could not be read
+busy    equ ram + $2F           ; bit 7: the tape runs
 
 place   equ $FE                 ; page zero: the address that is shown
 
@@ -63,6 +66,8 @@ key_run equ 20
 key_step equ 21
 key_regs equ 22
 key_undo equ 23
+key_save equ 24
+key_load equ 25
 
 flags_from equ 6                ; PC A X Y S P, then the flags
 shown_last equ 11
@@ -134,7 +139,11 @@ requested: pha
         rti
 
 ; The program is stopped: its registers are kept, and its place is shown.
-stopped: sta a_
+stopped: bit busy
+        when mi
+        jmp tape_stopped
+        endwhen
+        sta a_
         lda #0                  ; the step logic is off
         sta pb
         stx x_
@@ -201,6 +210,22 @@ pass:   lda #none
         inx
         cpx #digits
         endcycle ne
+        stx pb                  ; the line with the two keys for the tape
+        lda pb
+        ldx #none_lit
+        stx pb
+        lsr a
+        lsr a
+        lsr a
+        lsr a
+        lsr a
+        ldx #key_save
+        bcc tape_key
+        lsr a
+        inx
+        bcc tape_key
+        rts
+tape_key: stx found
         rts
 
 ; The key in row A (a bit from 3 up) and line X.
@@ -251,6 +276,7 @@ steady: cmp #none
         inc done
         ldx #0
         stx no_time
+        stx broken
         cmp #key_look
         when cc
         jmp digit
@@ -265,6 +291,7 @@ steady: cmp #none
         rts                     ; to the command
 
 commands: dw look - 1, put - 1, up - 1, down - 1, run - 1, step_on - 1, regs - 1, undo - 1
+        dw save - 1, fetch - 1
 
 no:     lda #120                ; most of a second
         sta no_time
@@ -461,6 +488,19 @@ draw:   lda no_time
         endcycle pl
         rts
         endwhen
+        lda broken
+        when ne
+        pha
+        ldx #3
+        cycle
+        lda bad, x
+        sta face, x
+        dex
+        endcycle pl
+        pla
+        ldx #4
+        jmp two
+        endwhen
         lda typing
         when ne
         lda #$48                ; =
@@ -543,10 +583,149 @@ two:    pha
         rts
 
 font:   db $3F, $06, $5B, $4F, $66, $6D, $7D, $07, $7F, $6F, $77, $7C, $39, $5E, $79, $71
+bad:    db $7C, $77, $5E, $00
 refusal: db $00, $40, $54, $5C, $40, $00
 ; Pc rA rH rY rS rP, then the flags Fn Fu Fd Fi F2 Fc: X looks like H, V like U, Z like 2.
 names:  db $73, $58, $50, $77, $50, $76, $50, $6E, $50, $6D, $50, $73
         db $71, $54, $71, $1C, $71, $5E, $71, $10, $71, $5B, $71, $58
+
+; ---- the tape: one line for both ways, in place of the digits' points
+
+tape_in equ pa
+tape_out equ pa
+tape_bit equ %10000000
+tape_at equ place
+tape_direct equ 1
+tape_vars equ ram + $37         ; 37 cells
+tape_buffer equ ram + $5C
+tape_room equ 28
+
+        include "cassette-6502.asm"
+
+; The number is the last address of what is saved, from the address that is shown on.
+save:   lda typing
+        beq no_last
+        lda typed
+        sec
+        sbc place
+        sta tape_size
+        lda typed + 1
+        sbc place + 1
+        sta tape_size + 1
+        bcs save_it
+no_last: jmp no
+save_it: inc tape_size
+        when eq
+        inc tape_size + 1
+        endwhen
+        lda place
+        sta tape_first
+        sta tape_start
+        lda place + 1
+        sta tape_first + 1
+        sta tape_start + 1
+        ldx #0                  ; its name is that address
+        lda place + 1
+        jsr name_two
+        lda place
+        jsr name_two
+        lda #' '
+        cycle
+        sta tape_buffer, x
+        inx
+        cpx #16
+        endcycle ne
+        lda #0
+        sta typing
+        sta mode
+        sta tape_level
+        lda #1
+        sta tape_fast
+        jsr tape_begin
+        jsr tape_save
+        lda tape_first
+        sta place
+        lda tape_first + 1
+        sta place + 1
+        jmp tape_end
+
+name_two: pha
+        lsr a
+        lsr a
+        lsr a
+        lsr a
+        jsr name_digit
+        pla
+        and #$0F
+name_digit: cmp #10
+        when cs
+        adc #6
+        endwhen
+        adc #'0'
+        sta tape_buffer, x
+        inx
+        rts
+
+; The next program of the tape, or with a number the one that was saved from there on.
+fetch:  jsr tape_begin
+        lda #%01111111
+        sta pa_out
+        jsr tape_load
+        sta broken
+        lda tape_start
+        sta place
+        lda tape_start + 1
+        sta place + 1
+        and tape_start
+        cmp #$FF
+        when eq
+        lda tape_first
+        sta place
+        lda tape_first + 1
+        sta place + 1
+        endwhen
+        lda #0
+        sta typing
+        sta mode
+tape_end: lda #0
+        sta busy
+        sta pa
+        lda #$FF
+        sta pa_out
+        rts
+
+tape_begin: lda #$80
+        sta busy
+        lda #none_lit
+        sta pb
+        rts
+
+; STOP while the tape runs.
+tape_stopped: ldx s_
+        txs
+        jsr tape_end
+        jmp ready
+
+tape_check:
+tape_missed: rts
+
+tape_allowed: lda tape_at + 1
+        cmp #$10
+        rts
+
+tape_wanted: lda typing
+        when ne
+        lda tape_buffer + 17
+        cmp typed
+        bne not_wanted
+        lda tape_buffer + 18
+        cmp typed + 1
+        bne not_wanted
+        endwhen
+        clc
+        rts
+not_wanted: sec
+        rts
 
 nmi:    jmp (nmi_vector)
 irq:    jmp (irq_vector)

@@ -37,6 +37,9 @@ const PETREL_CASES: &str = include_str!("../boards/petrel.start.cases.toml");
 /// What the disk systems of all boards have in common.
 const DISK_SERVICES: (&str, &str) = ("disk-services.asm", include_str!("../boards/disk-services.asm"));
 
+/// What the boards with a 6502 and a cassette interface have in common.
+const CASSETTE_6502: (&str, &str) = ("cassette-6502.asm", include_str!("../boards/cassette-6502.asm"));
+
 /// Every shipped board. The board `bare` needs no description: see [`Board::bare`](crate::machine::Board::bare).
 pub const BOARDS: &[Shipped] = &[
     Shipped {
@@ -51,7 +54,7 @@ pub const BOARDS: &[Shipped] = &[
     Shipped {
         name: "tern",
         description: include_str!("../boards/tern.toml"),
-        sources: &[("tern.asm", include_str!("../boards/tern.asm"))],
+        sources: &[("tern.asm", include_str!("../boards/tern.asm")), CASSETTE_6502],
         starters: &[],
     },
     Shipped {
@@ -70,7 +73,11 @@ pub const BOARDS: &[Shipped] = &[
     Shipped {
         name: "fulmar",
         description: include_str!("../boards/fulmar.toml"),
-        sources: &[("fulmar.asm", include_str!("../boards/fulmar.asm"))],
+        sources: &[
+            ("fulmar.asm", include_str!("../boards/fulmar.asm")),
+            ("fulmar-tape.asm", include_str!("../boards/fulmar-tape.asm")),
+            CASSETTE_6502,
+        ],
         starters: &[only(
             include_str!("../boards/fulmar.start.asm"),
             include_str!("../boards/fulmar.start.cases.toml"),
@@ -137,6 +144,7 @@ pub const BOARDS: &[Shipped] = &[
         description: include_str!("../boards/curlew.toml"),
         sources: &[
             ("curlew.asm", include_str!("../boards/curlew.asm")),
+            ("curlew-tape.asm", include_str!("../boards/curlew-tape.asm")),
             ("curlew-disk.asm", include_str!("../boards/curlew-disk.asm")),
             DISK_SERVICES,
         ],

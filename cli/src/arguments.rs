@@ -669,6 +669,10 @@ pub struct RunArguments {
     /// Put this paper tape into the board's reader
     #[arg(long, value_name = "FILE")]
     pub tape: Option<String>,
+    /// Put this recording into the board's cassette recorder and press play; a file that is not there yet is a new cassette,
+    /// on which the board records
+    #[arg(long, value_name = "FILE.wav", conflicts_with = "link")]
+    pub cassette: Option<String>,
     /// Write what the board's punch has punched into this file
     #[arg(long, value_name = "FILE")]
     pub punch: Option<String>,
@@ -775,6 +779,10 @@ pub struct PanelArguments {
     /// Put this paper tape into the board's reader; Ctrl+T at the panel puts another one in
     #[arg(long, value_name = "FILE")]
     pub tape: Option<String>,
+    /// Put this recording into the board's cassette recorder and press play; a file that is not there yet is a new cassette,
+    /// on which the board records
+    #[arg(long, value_name = "FILE.wav")]
+    pub cassette: Option<String>,
     /// Write what the board's punch has punched into this file at the end; Ctrl+O at the panel does it at once
     #[arg(long, value_name = "FILE")]
     pub punch: Option<String>,

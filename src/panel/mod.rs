@@ -4,12 +4,14 @@
 mod digits;
 mod front;
 mod lights;
+mod recorder;
 mod script;
 mod start;
 
 pub use digits::{drawn, glyphs};
 pub use front::{ACTIONS, Action, NoEffect};
 pub use lights::{Row, group};
+pub use recorder::time_on_tape;
 pub use script::{Files, NoFiles, Ran, Script};
 
 use crate::machine::chip::Picture;
@@ -49,6 +51,8 @@ pub struct View {
     pub screen: Option<Picture>,
     /// The rows of lights.
     pub rows: Vec<Row>,
+    /// What the cassette recorder does, where a tape is in it.
+    pub tape: Option<String>,
     /// The machine stood still: the rows show what it holds.
     pub still: bool,
 }
@@ -195,8 +199,16 @@ impl Lit {
         let lit = machine.lamps().iter().zip(&self.lamps).map(|(lamp, before)| {
             (lamp.name.clone(), (lamp.lit_cycles(now).saturating_sub(*before) as f32 / span).clamp(0.0, 1.0))
         });
-        let (digits, lamps) = (rows.collect(), lit.collect());
-        View { digits, lamps, screen: machine.screen(), rows: Vec::new(), still: true }
+        let (digits, mut lamps): (_, Vec<_>) = (rows.collect(), lit.collect());
+        lamps.extend(recorder::lamps(machine));
+        View {
+            digits,
+            lamps,
+            screen: machine.screen(),
+            rows: Vec::new(),
+            tape: recorder::words(machine),
+            still: true,
+        }
     }
 }
 
@@ -244,6 +256,9 @@ impl View {
             let lit = *bright >= 0.5;
             text.line().tone(if lit { Tone::Live } else { Tone::Faint }, if lit { "● " } else { "○ " });
             text.put(format!("{name}  {:3.0} %", bright * 100.0));
+        }
+        if let Some(words) = &self.tape {
+            text.line().tone(Tone::Faint, "cassette  ").put(words.as_str());
         }
         let wide = self.rows.iter().map(|row| row.name.chars().count()).max().unwrap_or(0).max(12);
         for row in self.rows.iter().filter(|row| !row.is_short()) {

@@ -20,14 +20,19 @@
 //! see accumulator 0014    ; a row of lights
 //! tape "log.ptape"        ; puts a paper tape into the reader
 //! punched "count.tape"    ; takes what the punch has punched into a file
+//! cassette "fog.wav"      ; puts a cassette into the recorder, `blank` a new one
+//! recorder play           ; its keys: play, record, rewind, wind, stop, zero
+//! see counter "0:37.2"    ; what its counter shows; `motor` and `level` are lamps
+//! recorded "new.wav"      ; keeps what is on its tape in a file
 //! show                    ; draws the panel
 //! picture "tern.png"      ; a picture of it in a file
 //! ```
 
-use super::{Panel, front, glyphs};
+use super::{Panel, front, glyphs, recorder};
+use crate::cassette::Signal;
 use crate::diagnostic::{Diagnostic, Problem, Span, nearest};
-use crate::machine::Event;
 use crate::machine::chip::{LINE_COLOURS, OWN_COLOURS, Picture};
+use crate::machine::{Deck, Event};
 use crate::number::cycles_of;
 use crate::text::{Text, Tone};
 
@@ -54,6 +59,10 @@ enum Action {
     StartProgram,
     Tape(String),
     Punched(String),
+    Cassette(String),
+    Recorded(String),
+    Recorder(Deck),
+    SeeCounter(String),
     Show,
     Picture(String),
 }
@@ -75,6 +84,20 @@ pub trait Files {
     /// # Errors
     /// A sentence that says why it could not.
     fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), Problem>;
+    /// The cassette that was recorded in a file.
+    ///
+    /// # Errors
+    /// A sentence that says why there is none.
+    fn cassette(&mut self, file: &str) -> Result<Signal, Problem> {
+        Err(format!("there is no `{file}` here").into())
+    }
+    /// Keeps what is on a cassette in a file.
+    ///
+    /// # Errors
+    /// A sentence that says why it could not.
+    fn recorded(&mut self, _file: &str, _tape: &Signal) -> Result<(), Problem> {
+        Ok(())
+    }
 }
 
 /// No files: pictures and punched tapes are thrown away, and there is no tape to be read.
@@ -116,6 +139,9 @@ const WORDS: &[(&str, &str)] = &[
     ("repeat", "repeat 4 examine next"),
     ("tape", "tape \"FILE\""),
     ("punched", "punched \"FILE\""),
+    ("cassette", "cassette \"FILE.wav\", cassette blank"),
+    ("recorder", "recorder play, record, rewind, wind, stop or zero"),
+    ("recorded", "recorded \"FILE.wav\""),
     ("show", "show"),
     ("picture", "picture \"FILE.png\""),
 ];
@@ -206,11 +232,41 @@ impl Script {
                     let tape = machine.punched().ok_or_else(|| no_tape(*span, none().into()))?;
                     files.punched(file, tape).map_err(|problem| no_tape(*span, problem))?;
                 }
+                Action::Cassette(_) | Action::Recorded(_) => {
+                    cassette(action, panel, files).map_err(|problem| no_cassette(*span, &problem))?;
+                }
                 action => act(action, panel, *span, &mut ran)?,
             }
         }
         Ok(ran)
     }
+}
+
+/// Minutes of a new cassette.
+const BLANK: u64 = 30;
+
+fn cassette(action: &Action, panel: &mut Panel, files: &mut dyn Files) -> Result<(), Problem> {
+    match action {
+        Action::Cassette(file) => {
+            let tape = match file.as_str() {
+                "" => Signal::blank(BLANK * 60),
+                file => files.cassette(file)?,
+            };
+            let inserted = panel.session_mut().happen(Event::Cassette(tape));
+            inserted.map_err(|error| error.to_string().into())
+        }
+        Action::Recorded(file) => {
+            let machine = panel.session().machine();
+            let tape = machine.recorder().and_then(|recorder| recorder.tape(machine.cycles()));
+            files.recorded(file, &tape.ok_or("no cassette is in the recorder")?)
+        }
+        _ => Ok(()),
+    }
+}
+
+fn no_cassette(span: Span, problem: &Problem) -> Box<Diagnostic> {
+    let help = "`plainbyte build --output cassette:FILE.wav` makes recordings; fulmar, tern and curlew have a recorder";
+    Box::new(wrong(span, problem.to_string(), help))
 }
 
 fn no_tape(span: Span, problem: Problem) -> Box<Diagnostic> {
@@ -262,6 +318,10 @@ fn action(line: &str, span: Span) -> Result<Action, Diagnostic> {
         "see" => see(rest).ok_or_else(incomplete)?,
         "tape" => Action::Tape(quoted(rest).filter(|file| !file.is_empty()).ok_or_else(incomplete)?),
         "punched" => Action::Punched(quoted(rest).filter(|file| !file.is_empty()).ok_or_else(incomplete)?),
+        "cassette" if rest.eq_ignore_ascii_case("blank") => Action::Cassette(String::new()),
+        "cassette" => Action::Cassette(quoted(rest).filter(|file| !file.is_empty()).ok_or_else(incomplete)?),
+        "recorded" => Action::Recorded(quoted(rest).filter(|file| !file.is_empty()).ok_or_else(incomplete)?),
+        "recorder" => Action::Recorder(Deck::named(rest).ok_or_else(incomplete)?),
         "picture" => Action::Picture(quoted(rest).filter(|file| !file.is_empty()).ok_or_else(incomplete)?),
         _ => Action::Show,
     })
@@ -271,6 +331,7 @@ fn see(rest: &str) -> Option<Action> {
     let (what, how) = rest.split_once(char::is_whitespace)?;
     match (what.to_lowercase().as_str(), how.trim()) {
         ("digits", how) => Some(Action::SeeDigits(quoted(how)?)),
+        ("counter", how) => Some(Action::SeeCounter(quoted(how)?)),
         ("screen", how) => Some(Action::SeeScreen(quoted(how)?)),
         ("border", how) => {
             let mut known = OWN_COLOURS.iter().chain(&LINE_COLOURS);
@@ -399,7 +460,18 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
             let picture = screen(panel, span)?;
             compare(ran, wanted, picture.colour_name(picture.border_beside(0)));
         }
-        Action::Picture(_) | Action::Tape(_) | Action::Punched(_) => {}
+        Action::SeeCounter(wanted) => {
+            let none = || no_cassette(span, &"no cassette is in a recorder".into());
+            compare(ran, wanted, &recorder::counter(panel.session().machine()).ok_or_else(none)?);
+        }
+        Action::Recorder(key) => {
+            panel.press_recorder(*key).map_err(|problem| no_cassette(span, &problem))?;
+        }
+        Action::Picture(_)
+        | Action::Tape(_)
+        | Action::Punched(_)
+        | Action::Cassette(_)
+        | Action::Recorded(_) => {}
         Action::Show => {
             let view = panel.look();
             ran.text.append(view.text());

@@ -188,6 +188,9 @@ impl Session {
             Event::Typed(_) => format!("the board {board} has no console"),
             Event::Port(port, _) => format!("the processor has no port {port}"),
             Event::Tape(_) => format!("the board {board} has no tape reader"),
+            Event::Cassette(_) | Event::Recorder(_) => {
+                format!("the board {board} has no interface for a cassette recorder")
+            }
             other => format!("the board {board} knows nothing of {other:?}"),
         };
         if self.act(Act::Event { at: cycle, event }) { Ok(()) } else { Err(StateError::NoSuch(problem)) }

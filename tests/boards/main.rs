@@ -4,6 +4,7 @@
 mod common;
 
 mod board;
+mod cassette;
 mod curlew;
 mod firmware;
 mod fulmar;

@@ -5,11 +5,16 @@ use crate::paint;
 use crate::say::Failure;
 use crate::signals;
 use indicatif::{ProgressBar, ProgressStyle};
-use plain_byte::cassette::{DOUBTFUL, Hearing, Recording, Tape, gather, is_wav, listen};
+use plain_byte::cassette::{
+    DOUBTFUL, Hearing, Recording, Signal, Tape, compare, gather, is_wav, listen, samples_of, write_wav,
+};
 use plain_byte::image::cassette::{damages, image_of, of_tape};
 use plain_byte::image::{Image, Settings};
+use plain_byte::machine::{Deck, Event, Machine};
+use plain_byte::session::Session;
 use std::fs::File;
 use std::io::{BufReader, IsTerminal, Read};
+use std::path::Path;
 
 /// True where the file is a recording.
 pub fn is_recording(name: &str) -> bool {
@@ -22,12 +27,7 @@ pub fn hear(names: &[String]) -> Result<(Recording, Tape), Failure> {
     let mut hearings: Vec<Hearing> = Vec::new();
     let mut first = None;
     for name in names {
-        let problem = |error: &dyn std::fmt::Display| {
-            Failure::input(
-                format!("{name} cannot be read: {error}"),
-                "name a recording of a tape, as a WAV file",
-            )
-        };
+        let problem = |error: &dyn std::fmt::Display| unheard(name, error);
         files::note(name);
         let file = File::open(name).map_err(|error| problem(&error))?;
         let bar = bar(file.metadata().map_or(0, |facts| facts.len()));
@@ -59,27 +59,70 @@ fn bar(length: u64) -> ProgressBar {
 
 /// Samples of the first channel of a recording, from one second to another; and how many there are in a second.
 pub fn samples(name: &str, from: f64, to: f64) -> Result<(Vec<f32>, u32), Failure> {
-    let problem = |error: hound::Error| {
-        Failure::input(format!("{name} cannot be read: {error}"), "name a recording of a tape, as a WAV file")
-    };
-    let mut reader = hound::WavReader::open(name).map_err(problem)?;
-    let spec = reader.spec();
-    let (first, last) =
-        ((from * f64::from(spec.sample_rate)) as u32, (to * f64::from(spec.sample_rate)) as u32);
-    let begin = first.min(reader.duration());
-    reader.seek(begin).map_err(|error| problem(error.into()))?;
-    let count = last.saturating_sub(begin) as usize * usize::from(spec.channels);
-    let full = (1u64 << (spec.bits_per_sample.clamp(1, 32) - 1)) as f32;
-    let all: Vec<f32> = match spec.sample_format {
-        hound::SampleFormat::Float => reader.samples::<f32>().take(count).map_while(Result::ok).collect(),
-        hound::SampleFormat::Int => reader
-            .samples::<i32>()
-            .take(count)
-            .map_while(Result::ok)
-            .map(|value| value as f32 / full)
-            .collect(),
-    };
-    Ok((all.into_iter().step_by(spec.channels.max(1).into()).collect(), spec.sample_rate))
+    let (mut wanted, mut count) = (Vec::new(), 0u64);
+    let file = File::open(name).map_err(|error| unheard(name, &error))?;
+    let over = std::cell::Cell::new(false);
+    let recording = samples_of(BufReader::new(file), &mut |_| !over.get(), &mut |recording, frames| {
+        let rate = f64::from(recording.rate);
+        for frame in frames.chunks_exact(recording.channels.into()) {
+            let second = count as f64 / rate;
+            over.set(second >= to);
+            if second >= from && second < to {
+                wanted.push(frame[0]);
+            }
+            count += 1;
+        }
+    });
+    Ok((wanted, recording.map_err(|error| unheard(name, &error))?.rate))
+}
+
+fn unheard(name: &str, error: &dyn std::fmt::Display) -> Failure {
+    Failure::input(format!("{name} cannot be read: {error}"), "name a recording of a tape, as a WAV file")
+}
+
+/// A cassette for a recorder, as the interface of a board hears it.
+pub fn cassette(name: &str) -> Result<Signal, Failure> {
+    files::note(name);
+    let file = File::open(name).map_err(|error| unheard(name, &error))?;
+    compare(BufReader::new(file), &mut |_| !signals::was_stopped()).map_err(|error| unheard(name, &error))
+}
+
+/// Minutes of a new cassette.
+const BLANK: u64 = 30;
+
+/// Puts a cassette into the recorder of a board. With a recording play is down; a file that is not there is a new tape, and record is.
+pub fn insert(session: &mut Session, name: &str) -> Result<(), Failure> {
+    let is_new = !Path::new(name).exists();
+    let tape = if is_new { Signal::blank(BLANK * 60) } else { cassette(name)? };
+    let key = if is_new { Deck::Record } else { Deck::Play };
+    for event in [Event::Cassette(tape), Event::Recorder(key)] {
+        session.happen(event).map_err(|error| {
+            Failure::usage(error.to_string(), "`plainbyte boards NAME` shows whether a board has a recorder")
+        })?;
+    }
+    Ok(())
+}
+
+/// Where what was recorded on the cassette of a file is kept: in the file itself where it was not there before, else beside it, so that no
+/// recording is lost.
+pub fn kept_as(name: &str) -> String {
+    if !Path::new(name).exists() {
+        return name.to_string();
+    }
+    let stem = name.strip_suffix(".wav").unwrap_or(name);
+    format!("{stem}-recorded.wav")
+}
+
+/// What was recorded on the cassette that is in a machine's recorder, as a WAV file.
+pub fn recorded(machine: &Machine) -> Option<Vec<u8>> {
+    let recorder = machine.recorder().filter(|recorder| recorder.has_recorded())?;
+    recorder.tape(machine.cycles()).map(|tape| wav_of(&tape))
+}
+
+/// A cassette as a WAV file.
+pub fn wav_of(tape: &Signal) -> Vec<u8> {
+    const RATE: u32 = 44_100;
+    write_wav(&tape.samples(RATE), RATE, 16)
 }
 
 /// A time on a tape: seconds, or minutes and seconds with a colon between.

@@ -1,7 +1,7 @@
 //! `run`: a program to its end, traced if wanted, with a card of what came of it.
 
 use super::live::{close, live, run_live};
-use super::{coverage, offer, print_json, trace};
+use super::{cassette, coverage, offer, print_json, trace};
 use crate::arguments::{RunArguments, Speed};
 use crate::disk;
 use crate::files::{self, Outputs};
@@ -198,6 +198,9 @@ fn execute(
     if let (Some(file), Some(tape)) = (&arguments.punch, session.machine().punched()) {
         outputs.add(file, tape);
     }
+    if let (Some(file), Some(wav)) = (&arguments.cassette, cassette::recorded(session.machine())) {
+        outputs.add(cassette::kept_as(file), wav);
+    }
     if let Some(file) = &arguments.sound {
         outputs.add(file, sound(session)?);
     }
@@ -341,6 +344,9 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
             None => input.replace("\\r", "\r").replace("\\n", "\n").into_bytes(),
         };
         session.happen(Event::Typed(bytes)).map_err(state)?;
+    }
+    if let Some(file) = &arguments.cassette {
+        cassette::insert(session, file)?;
     }
     if let Some(tape) = &arguments.tape {
         session.happen(Event::Tape(files::must_read(tape)?)).map_err(state)?;

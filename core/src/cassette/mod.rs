@@ -7,15 +7,17 @@
 mod filter;
 mod hear;
 mod record;
+mod signal;
 mod tape;
 mod tone;
 mod wav;
 
 pub use hear::{DOUBTFUL, Heard, Listener};
 pub use record::{Block, Found, Header, Kind, NAME, PER_BLOCK, Stretch, blocks};
+pub use signal::{Comparator, Signal};
 pub use tape::{Hearing, Loose, Record, Tape, gather};
 pub use tone::{Baud, Player, Tones, Wave};
-pub use wav::{Recording, WavError, is_wav, listen, write_wav};
+pub use wav::{Recording, WavError, compare, is_wav, listen, samples_of, write_wav};
 
 /// How a tape is written.
 #[derive(Debug, Clone, PartialEq)]

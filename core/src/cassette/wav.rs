@@ -1,6 +1,6 @@
 //! Recordings as WAV files: samples out of them, piece by piece, and into them.
 
-use super::{Hearing, Listener};
+use super::{Comparator, Hearing, Listener, Signal};
 use hound::{SampleFormat, WavReader, WavSpec, WavWriter};
 use std::io::{Cursor, Read};
 
@@ -47,6 +47,9 @@ pub fn is_wav(bytes: &[u8]) -> bool {
     bytes.starts_with(b"RIFF") && bytes.get(8..12) == Some(b"WAVE")
 }
 
+/// Samples of all channels by turns, with what the recording is.
+type Hears<'h> = dyn FnMut(&Recording, &[f32]) + 'h;
+
 /// Listens to a recording as it is read: to each of its channels, and of two channels to both together.
 ///
 /// # Errors
@@ -55,6 +58,55 @@ pub fn listen(
     file: impl Read,
     go_on: &mut dyn FnMut(u64) -> bool,
 ) -> Result<(Recording, Vec<Hearing>), WavError> {
+    let (mut ears, mut one): (Vec<Listener>, Vec<f32>) = (Vec::new(), Vec::new());
+    let mut hear = |recording: &Recording, frames: &[f32]| {
+        let count = usize::from(recording.channels);
+        ears.resize_with(count + usize::from(count == 2), || Listener::new(recording.rate));
+        if count == 1 {
+            ears[0].hear(frames);
+            return;
+        }
+        for (at, ear) in ears.iter_mut().enumerate() {
+            one.clear();
+            match at < count {
+                true => one.extend(frames.chunks_exact(count).map(|frame| frame[at])),
+                false => one.extend(frames.chunks_exact(count).map(|frame| 0.5 * (frame[0] + frame[1]))),
+            }
+            ear.hear(&one);
+        }
+    };
+    let recording = samples_of(file, go_on, &mut hear)?;
+    if ears.is_empty() {
+        ears.push(Listener::new(recording.rate));
+    }
+    Ok((recording, ears.into_iter().map(Listener::finish).collect()))
+}
+
+/// A recording as the comparator of a cassette interface hears it; a recorder has one head, so that all channels are added up.
+///
+/// # Errors
+/// The file is no recording.
+pub fn compare(file: impl Read, go_on: &mut dyn FnMut(u64) -> bool) -> Result<Signal, WavError> {
+    let (mut comparator, mut one): (Option<Comparator>, Vec<f32>) = (None, Vec::new());
+    let mut hear = |recording: &Recording, frames: &[f32]| {
+        let count = usize::from(recording.channels);
+        one.clear();
+        one.extend(frames.chunks_exact(count).map(|frame| frame.iter().sum::<f32>() / count as f32));
+        comparator.get_or_insert_with(|| Comparator::new(recording.rate)).hear(&one);
+    };
+    samples_of(file, go_on, &mut hear)?;
+    Ok(comparator.map(Comparator::finish).unwrap_or_default())
+}
+
+/// The samples of a recording, from -1 to 1, whole frames at a time.
+///
+/// # Errors
+/// The file is no recording. One that is cut off is read as far as it goes.
+pub fn samples_of(
+    file: impl Read,
+    go_on: &mut dyn FnMut(u64) -> bool,
+    hear: &mut Hears<'_>,
+) -> Result<Recording, WavError> {
     let reader =
         WavReader::new(with_whole_frames(file)).map_err(|error| WavError::Unreadable(error.to_string()))?;
     let WavSpec { channels, sample_rate, bits_per_sample, sample_format } = reader.spec();
@@ -66,25 +118,17 @@ pub fn listen(
     }
     let promised = u64::from(reader.duration());
     let is_float = sample_format == SampleFormat::Float;
-    let mut ears: Vec<Listener> =
-        (0..channels + u16::from(channels == 2)).map(|_| Listener::new(sample_rate)).collect();
-    let mut samples = 0;
+    let mut recording = Recording {
+        rate: sample_rate,
+        channels,
+        bits: bits_per_sample,
+        is_float,
+        samples: 0,
+        promised: (promised > 0 && promised < u64::from(u32::MAX) / 8).then_some(promised),
+    };
     let mut hear = |frames: &[f32]| {
-        let count = usize::from(channels);
-        samples += (frames.len() / count) as u64;
-        if count == 1 {
-            ears[0].hear(frames);
-            return;
-        }
-        let mut one = Vec::with_capacity(frames.len() / count);
-        for (at, ear) in ears.iter_mut().enumerate() {
-            one.clear();
-            match at < count {
-                true => one.extend(frames.chunks_exact(count).map(|frame| frame[at])),
-                false => one.extend(frames.chunks_exact(count).map(|frame| 0.5 * (frame[0] + frame[1]))),
-            }
-            ear.hear(&one);
-        }
+        recording.samples += (frames.len() / usize::from(channels)) as u64;
+        hear(&recording, frames);
     };
     match (bits_per_sample, is_float) {
         (16, false) => {
@@ -105,15 +149,7 @@ pub fn listen(
         }
         (bits, true) => return Err(WavError::Unreadable(format!("samples of {bits} bits with a point"))),
     }
-    let recording = Recording {
-        rate: sample_rate,
-        channels,
-        bits: bits_per_sample,
-        is_float,
-        samples,
-        promised: (promised > 0 && promised < u64::from(u32::MAX) / 8).then_some(promised),
-    };
-    Ok((recording, ears.into_iter().map(Listener::finish).collect()))
+    Ok(recording)
 }
 
 /// The head of a file up to its samples takes at most so many bytes.

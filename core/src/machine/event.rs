@@ -1,6 +1,7 @@
 //! What happens to a machine from outside, at cycles of its own time.
 
-use super::{Console, Machine};
+use super::{Console, Deck, Machine};
+use crate::cassette::Signal;
 use serde::{Deserialize, Serialize};
 
 /// Something that happens to a machine from outside at a cycle of its own time.
@@ -21,6 +22,10 @@ pub enum Event {
     Port(u32, Vec<u64>),
     /// A paper tape is put into the reader.
     Tape(Vec<u8>),
+    /// A cassette is put into the recorder, wound back: the times in microseconds between the turns of its level, and up to its end.
+    Cassette(Signal),
+    /// A key of the recorder is pressed.
+    Recorder(Deck),
 }
 
 impl Machine {
@@ -37,6 +42,7 @@ impl Machine {
                     && values.iter().all(|&value| self.holds(value))
             }
             Event::Tape(_) => self.tape_left().is_some(),
+            Event::Cassette(_) | Event::Recorder(_) => self.recorder().is_some(),
         };
         if possible {
             let place = self.events.partition_point(|(other, _)| *other <= at);
@@ -127,6 +133,18 @@ impl Machine {
                     self.io.settle(now);
                 }
                 Event::Port(port, values) => self.io.give(port, &values),
+                Event::Cassette(tape) => {
+                    if let Some(recorder) = &mut self.io.recorder {
+                        recorder.insert(tape, now);
+                    }
+                    self.io.settle(now);
+                }
+                Event::Recorder(key) => {
+                    if let Some(recorder) = &mut self.io.recorder {
+                        recorder.press(key, now);
+                    }
+                    self.io.settle(now);
+                }
                 Event::Tape(tape) => {
                     for fitted in &mut self.io.chips {
                         fitted.chip.mount(&tape);

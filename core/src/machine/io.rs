@@ -4,7 +4,7 @@ use super::board::{ChipAt, ChipPlace, InterruptLine, Unmapped};
 use super::chip::{Chip, ChipAccess, Misuse, Pin, part};
 use super::cores::bus::{Access, Missing};
 use super::line::SerialLine;
-use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Speaker, Stepper, Wire};
+use super::part::{Digits, Keyboard, Keypad, Lamp, LampChange, Recorder, Speaker, Stepper, Wire};
 use crate::image::Cell;
 use crate::processor::Requests;
 use serde::Serialize;
@@ -97,6 +97,7 @@ pub struct Io {
     pub(super) keyboard: Option<Keyboard>,
     pub(super) stepper: Option<Stepper>,
     pub(super) speaker: Option<Speaker>,
+    pub(super) recorder: Option<Recorder>,
     /// The step logic is on.
     pub(super) steps: bool,
     pub(super) line: Option<SerialLine>,
@@ -135,6 +136,7 @@ impl Io {
             keyboard: None,
             stepper: None,
             speaker: None,
+            recorder: None,
             steps: false,
             line: None,
             writes: Vec::new(),
@@ -237,6 +239,9 @@ impl Io {
             if let Some(keyboard) = &mut self.keyboard {
                 keyboard.advance(&mut self.keypads, at);
             }
+            if let Some(recorder) = &mut self.recorder {
+                recorder.advance(at);
+            }
             self.settle(at);
         }
         for fitted in &mut self.chips {
@@ -247,7 +252,8 @@ impl Io {
     /// The next cycle at which a chip does something by itself that can be seen from outside, or a key is struck.
     pub(super) fn next(&self) -> Option<u64> {
         let keyboard = self.keyboard.as_ref().and_then(Keyboard::next);
-        self.chips.iter().filter_map(|fitted| fitted.chip.next()).chain(keyboard).min()
+        let recorder = self.recorder.as_ref().and_then(Recorder::next);
+        self.chips.iter().filter_map(|fitted| fitted.chip.next()).chain(keyboard).chain(recorder).min()
     }
 
     /// The next cycle at which something that was begun is done: a character is sent, a frame punched.
@@ -261,6 +267,9 @@ impl Io {
         // Keys first: what they pull may be an interrupt.
         for keypad in &mut self.keypads {
             keypad.settle(&mut self.chips, now);
+        }
+        if let Some(recorder) = &mut self.recorder {
+            recorder.settle(&mut self.chips, now);
         }
         self.relay(now);
         let mut requested = Requests::default();

@@ -1,6 +1,6 @@
 //! What a machine is at a cycle, in few numbers, so that two runs can be compared.
 
-use super::{Fitted, Machine, chip};
+use super::{Fitted, Machine, Recorder, chip};
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use std::collections::BTreeMap;
 
@@ -201,6 +201,9 @@ impl Machine {
             hash.number(turns.len() as u64);
             hash.number(*last);
         }
+        if let Some(recorder) = self.recorder() {
+            self.recorder_hash(recorder, &mut hash);
+        }
         let punched = self.punched().unwrap_or_default();
         hash.number(punched.len() as u64);
         hash.bytes(last(punched));
@@ -208,6 +211,17 @@ impl Machine {
             hash.bytes(line.as_bytes());
         }
         hash
+    }
+
+    /// Where the tape is, and the end of what is on it.
+    fn recorder_hash(&self, recorder: &Recorder, hash: &mut Hash) {
+        const ENOUGH: usize = 64;
+        let now = self.cycles();
+        hash.bytes(recorder.deck().name().as_bytes());
+        hash.number(recorder.position(now));
+        hash.number(u64::from(recorder.motor()) | u64::from(recorder.hears(now)) << 1);
+        let tape = recorder.tape(now).filter(|_| recorder.has_recorded());
+        tape.iter().flat_map(|tape| tape.turns().rev().take(ENOUGH)).for_each(|turn| hash.number(turn));
     }
 
     fn disk_hash(&self) -> Hash {

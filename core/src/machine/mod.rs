@@ -41,7 +41,9 @@ pub use snapshot::{Records, Snapshot};
 
 pub use run::Stopped;
 
-pub use part::{Digits, Keyboard, Keypad, Lamp, LampChange, Speaker, Stepper, Tone, Wire};
+pub use part::{
+    Deck, Digits, Keyboard, Keypad, Lamp, LampChange, Recorder, RecorderPlace, Speaker, Stepper, Tone, Wire,
+};
 
 use crate::image::Image;
 use crate::processor::{Context, InstructionSet, Processor, Role, Window};
@@ -188,6 +190,7 @@ impl Machine {
         });
         io.stepper = board.stepper;
         io.speaker = board.speaker.clone().map(Speaker::new);
+        io.recorder = board.recorder.map(|place| Recorder::new(place, board.clock));
         Some(io)
     }
 
@@ -438,9 +441,9 @@ impl Machine {
         codes + self.io.keyboard.as_ref().map_or(0, Keyboard::waiting)
     }
 
-    /// True where something from outside is due.
+    /// True where something from outside is due, or comes from a cassette that moves.
     pub fn has_events(&self) -> bool {
-        !self.events.is_empty()
+        !self.events.is_empty() || self.recorder().is_some_and(Recorder::moves)
     }
 
     /// True where a chip will do something by itself.
@@ -488,6 +491,11 @@ impl Machine {
     /// The speaker, where there is one.
     pub fn speaker(&self) -> Option<&Speaker> {
         self.io.speaker.as_ref()
+    }
+
+    /// The cassette recorder, where there is an interface for one.
+    pub fn recorder(&self) -> Option<&Recorder> {
+        self.io.recorder.as_ref()
     }
 
     /// The digits.
@@ -551,6 +559,9 @@ impl Machine {
         }
         if let Some(speaker) = &mut self.io.speaker {
             speaker.restart();
+        }
+        if let Some(recorder) = &mut self.io.recorder {
+            recorder.restart(now);
         }
         self.io.lamp_changes.clear();
         self.busy_until = 0;

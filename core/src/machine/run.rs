@@ -193,7 +193,7 @@ impl Machine {
     /// True where a run that ends at rest ends here. A copy of the machine tries what comes.
     fn is_at_rest(&mut self) -> bool {
         let has_firmware = self.board.firmware.is_some();
-        if !self.stops_at_rest || !has_firmware || !self.events.is_empty() || self.keys_waiting() > 0 {
+        if !self.stops_at_rest || !has_firmware || self.has_events() || self.keys_waiting() > 0 {
             return false;
         }
         if self.core.now() < self.busy_until {

@@ -122,6 +122,15 @@ pub fn board_facts(board: &Board) -> Text {
         let pins: Vec<String> = pins.iter().map(|wire| pin(*wire)).collect();
         text.put(format!("moved by {}", pins.join(" and ")));
     }
+    if let Some(place) = board.recorder {
+        head(&mut text, "recorder");
+        let of = |what: &str, wire: Option<Wire>| wire.map(|wire| format!("{what} {}", pin(wire)));
+        let motor = place.motor.map(|(wire, active)| {
+            format!("its motor runs while {} is {}", pin(wire), if active { "high" } else { "low" })
+        });
+        let parts = [of("records", place.out), of("plays to", place.input), motor];
+        text.put(parts.into_iter().flatten().collect::<Vec<_>>().join(", "));
+    }
     match board.console {
         Some(Console::Line(baud)) => {
             head(&mut text, "console");

@@ -87,6 +87,28 @@ fn place(cpu: &str, part: &Part, at: usize, among_memory: bool) -> String {
 }
 
 impl Plan {
+    /// A cassette recorder on the pins of the first chip that has free ones, in three plans of four.
+    fn recorder(&self, parts: &[&str], text: &str) -> String {
+        let free = |pin: &String| {
+            !text.contains(&format!("pin = {pin}")) && !text.contains(&format!("interrupt = {pin}"))
+        };
+        let rows = self.parts.iter().enumerate().find_map(|(at, &(which, _))| {
+            let rows = chip::part(parts[which % parts.len()])?.ports;
+            let input = rows.iter().find_map(|PinRow(row, pins)| {
+                let pin = format!("\"chip{at}.{row}{}\"", pins.start() + 1);
+                Some(pin).filter(|pin| pins.end() > pins.start() && free(pin))
+            })?;
+            Some((at, rows, input))
+        });
+        let Some((at, rows, input)) = rows.filter(|_| self.unmapped % 4 > 0) else { return String::new() };
+        let (first, last) = (&rows[0], &rows[rows.len() - 1]);
+        let motor = match self.unmapped / 4 % 3 {
+            0 => String::new(),
+            level => format!("motor = \"chip{at}.{}{}\"\nactive = {}\n", last.0, last.1.start(), level - 1),
+        };
+        format!("[recorder]\nout = \"chip{at}.{}{}\"\nin = {input}\n{motor}", first.0, first.1.end())
+    }
+
     /// The description of a board with the plan's chips, a lamp and a button on every port of theirs.
     pub fn description(&self, cpu: &str) -> String {
         let set = processor::find(cpu).expect("a processor");
@@ -160,6 +182,7 @@ impl Plan {
                 );
             }
         }
+        text.push_str(&self.recorder(parts, &text));
         match console {
             Some(at) => text.push_str(&format!("[console]\nline = \"chip{at}\"\n")),
             None if cpu.starts_with("8085") => text.push_str("[console]\nline = \"sid-sod\"\nbaud = 9600\n"),

@@ -60,6 +60,12 @@ fn seen(machine: &Machine) -> String {
         );
         let _ = writeln!(text, "{:?}", chip.roll());
     }
+    if let Some(recorder) = machine.recorder() {
+        let turns =
+            recorder.tape(now).map(|tape| (tape.turns().count(), tape.turns().sum::<u64>(), tape.length()));
+        let state = (recorder.deck(), recorder.motor(), recorder.position(now), recorder.counter(now));
+        let _ = writeln!(text, "recorder {state:?} {} {turns:?}", recorder.hears(now));
+    }
     let _ = writeln!(text, "output {:X?}", machine.output());
     let _ = writeln!(text, "ports {:?}", machine.port_writes());
     let _ = writeln!(text, "lamps {:?}", machine.lamp_changes());

@@ -4,7 +4,8 @@ use super::boards::{SHIPPED, Shipped};
 use super::dialects::{DIALECTS, Dialect};
 use super::recipes::{ANY, FEW, RECIPES};
 use plain_byte::assembler::{Options, Texts, assemble};
-use plain_byte::machine::{ChipAt, Event, Fitted, chip};
+use plain_byte::cassette::Signal;
+use plain_byte::machine::{ChipAt, Deck, Event, Fitted, chip};
 use plain_byte::processor;
 use plain_byte::session::{Session, find_board};
 use proptest::prelude::*;
@@ -146,8 +147,8 @@ impl Plan {
     fn event(&self, session: &Session, kind: usize, value: u8) -> Option<Event> {
         let machine = session.machine();
         let board = machine.board();
-        let which = kind / 8;
-        match kind % 8 {
+        let which = kind / 10;
+        match kind % 10 {
             0 | 1 => {
                 let inputs = session.processor().interrupts.inputs;
                 Some(Event::Interrupt(inputs[which % inputs.len()].to_string()))
@@ -169,9 +170,20 @@ impl Plan {
                 let legend = legends.get(which % legends.len().max(1))?;
                 Some(Event::Press((*legend).clone(), value & 1 == 0))
             }
+            8 | 9 => machine.recorder().map(|_| match value % 3 {
+                0 => Event::Cassette(tape(which, value)),
+                _ => Event::Recorder(Deck::ALL[which % Deck::ALL.len()].0),
+            }),
             _ => Some(Event::Port(0xF0 + u32::from(value & 3), vec![value.into()])),
         }
     }
+}
+
+/// A cassette of a fraction of a second, on which the level turns over at times that are not regular.
+fn tape(which: usize, value: u8) -> Signal {
+    let first = 20 + which as u64 % 400;
+    let turns = (0..u64::from(value)).map(|at| first + at * at % 97 * 7);
+    Signal::try_from(turns.chain([first * 50]).collect::<Vec<u64>>()).expect("it is short enough")
 }
 
 /// Writes a register. What does not exist is another register of the same chip.

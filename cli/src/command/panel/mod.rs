@@ -14,13 +14,15 @@ pub use picture::svg as buffer_svg;
 pub use screen::{AMBER, FAINT, LINE, SLATE, TEXT, digits_and_lamps, toned};
 pub use text_screen::{draw as text_screen, whole as screen_size};
 
-use super::drawing;
+use super::{cassette, drawing};
 use crate::arguments::PanelArguments;
 use crate::files;
 use crate::say::Failure;
 use crate::serial::{Far, Place};
 use crate::{open, paint, project, record};
+use plain_byte::cassette::Signal;
 use plain_byte::diagnostic::Problem;
+use plain_byte::machine::Machine;
 use plain_byte::panel::{Files, Panel, Script};
 use plain_byte::session::Session;
 use std::io::IsTerminal;
@@ -39,6 +41,9 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
             Failure::usage(error.to_string(), "`plainbyte boards` shows which have a reader")
         })?;
     }
+    if let Some(file) = &arguments.cassette {
+        cassette::insert(&mut session, file)?;
+    }
     if arguments.punch.is_some() && session.machine().punched().is_none() {
         let message = format!("the board {} has no tape punch", session.machine().board().name);
         return Err(Failure::usage(message, "leave --punch out"));
@@ -51,6 +56,7 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
         if let (Some(file), Some(tape)) = (&arguments.punch, panel.session().machine().punched()) {
             files::must_write(file, tape)?;
         }
+        keep_cassette(panel.session().machine(), arguments.cassette.as_deref())?;
     } else if arguments.picture.is_some() {
         panel.look();
     } else if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() {
@@ -69,6 +75,15 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
         Some(file) => drawing::write(file, &seen(&mut panel, size)),
         None => Ok(()),
     }
+}
+
+/// Keeps what was recorded on the cassette that was put in from a file.
+fn keep_cassette(machine: &Machine, file: Option<&str>) -> Result<(), Failure> {
+    let (Some(file), Some(wav)) = (file, cassette::recorded(machine)) else { return Ok(()) };
+    let name = cassette::kept_as(file);
+    files::must_write(&name, &wav)?;
+    paint::note(&format!("what was recorded is in {name}"));
+    Ok(())
 }
 
 /// Columns and lines, with an `x` between.
@@ -147,5 +162,13 @@ impl Files for Disk {
 
     fn punched(&mut self, file: &str, tape: &[u8]) -> Result<(), Problem> {
         files::must_write(file, tape).map_err(|failure| failure.sentence().into())
+    }
+
+    fn cassette(&mut self, file: &str) -> Result<Signal, Problem> {
+        cassette::cassette(file).map_err(|failure| failure.sentence().into())
+    }
+
+    fn recorded(&mut self, file: &str, tape: &Signal) -> Result<(), Problem> {
+        files::must_write(file, &cassette::wav_of(tape)).map_err(|failure| failure.sentence().into())
     }
 }

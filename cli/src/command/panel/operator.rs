@@ -6,6 +6,7 @@ use super::lately::Lately;
 use super::screen::{Screen, Spot};
 use super::{drawing, front, picture};
 use crate::arguments::PanelArguments;
+use crate::command::cassette;
 use crate::disk;
 use crate::files;
 use crate::record;
@@ -15,7 +16,7 @@ use crate::terminal::{Shows, Taken};
 use crossterm::event::{
     self, Event as Input, KeyCode, KeyEventKind, KeyModifiers, MouseButton, MouseEventKind,
 };
-use plain_byte::machine::Event;
+use plain_byte::machine::{Deck, Event};
 use plain_byte::panel::{Action, Panel, View};
 use plain_byte::report::Tracer;
 use plain_byte::session::Stop;
@@ -109,6 +110,8 @@ struct Operator {
     lately: (Lately, u32),
     /// The names of the tape in the reader and of the file for what was punched.
     files: (String, String),
+    /// The name of the cassette in the recorder.
+    cassette: String,
     quit: bool,
 }
 
@@ -119,6 +122,12 @@ pub enum Asks {
     Tape,
     /// The file for what the punch has punched.
     Punched,
+    /// The cassette that is put into the recorder.
+    Cassette,
+    /// The file for what is on the cassette.
+    Recorded,
+    /// A key of the recorder, by its first letters.
+    Deck,
 }
 
 impl Asks {
@@ -127,6 +136,9 @@ impl Asks {
         match self {
             Asks::Tape => "tape for the reader",
             Asks::Punched => "file for the punched tape",
+            Asks::Cassette => "cassette for the recorder, a WAV file; a name that is new is a new cassette",
+            Asks::Recorded => "WAV file for what is on the cassette",
+            Asks::Deck => "key of the recorder: play, record, rewind, wind, stop, zero",
         }
     }
 }
@@ -146,13 +158,15 @@ pub fn operate(panel: Panel, far: Option<Far>, arguments: &PanelArguments) -> Re
     let mut operator = Operator::new(panel, far);
     operator.files =
         (arguments.tape.clone().unwrap_or_default(), arguments.punch.clone().unwrap_or_default());
+    operator.cassette = arguments.cassette.clone().unwrap_or_default();
     let operated = at_the_panel(&mut operator);
+    let kept = super::keep_cassette(operator.panel.session().machine(), arguments.cassette.as_deref());
     // Whatever ended it, what the program has changed is written back.
     let punched = match (&arguments.punch, operator.panel.session().machine().punched()) {
         (Some(file), Some(tape)) => files::must_write(file, tape),
         _ => Ok(()),
     };
-    operated.and(punched).and(record::keep(operator.panel.session(), &arguments.target.record))
+    operated.and(punched).and(kept).and(record::keep(operator.panel.session(), &arguments.target.record))
 }
 
 fn at_the_panel(operator: &mut Operator) -> Result<(), Failure> {
@@ -228,6 +242,7 @@ impl Operator {
             picture: false,
             lately: (Lately::default(), 0),
             files: (String::new(), String::new()),
+            cassette: String::new(),
             quit: false,
         }
     }
@@ -493,6 +508,7 @@ impl Operator {
 
     fn spot(&mut self, spot: Spot) {
         match spot {
+            Spot::Deck(key) => self.state.said = self.press_deck(key),
             Spot::Key(legend) => self.tap(legend),
             Spot::Act(action) => self.act(action),
             Spot::Switch(bit) => {
@@ -529,6 +545,15 @@ impl Operator {
         }
         let types = self.panel.session().machine().takes_typing();
         match code {
+            KeyCode::Char('t') if modifiers.contains(KeyModifiers::CONTROL) && self.has_recorder() => {
+                self.state.asks = Some((Asks::Cassette, self.cassette.clone()));
+            }
+            KeyCode::Char('o') if modifiers.contains(KeyModifiers::CONTROL) && self.has_recorder() => {
+                self.state.asks = Some((Asks::Recorded, self.cassette.clone()));
+            }
+            KeyCode::Char('r') if modifiers.contains(KeyModifiers::CONTROL) && self.has_recorder() => {
+                self.state.asks = Some((Asks::Deck, String::new()));
+            }
             KeyCode::Char('t') if modifiers.contains(KeyModifiers::CONTROL) => {
                 self.state.asks = Some((Asks::Tape, self.files.0.clone()));
             }
@@ -616,10 +641,39 @@ impl Operator {
                 },
                 None => "this board has no punch".to_string(),
             },
+            Asks::Cassette => match cassette::insert(self.panel.session_mut(), &name) {
+                Ok(()) => format!("{name} is in the recorder"),
+                Err(failure) => failure.sentence(),
+            },
+            Asks::Recorded => match cassette::recorded(self.panel.session().machine()) {
+                Some(wav) => match files::must_write(&name, &wav) {
+                    Ok(()) => format!("wrote {name}"),
+                    Err(failure) => failure.sentence(),
+                },
+                None => "nothing was recorded on a cassette".to_string(),
+            },
+            Asks::Deck => match deck(&name) {
+                Some(key) => self.press_deck(key),
+                None => format!("the recorder has no key `{name}`"),
+            },
         };
         match asks {
             Asks::Tape => self.files.0 = name,
             Asks::Punched => self.files.1 = name,
+            Asks::Cassette | Asks::Recorded => self.cassette = name,
+            Asks::Deck => {}
+        }
+    }
+
+    fn has_recorder(&self) -> bool {
+        self.panel.session().machine().recorder().is_some()
+    }
+
+    /// Presses a key of the recorder; what is to be said of it.
+    fn press_deck(&mut self, key: Deck) -> String {
+        match self.panel.press_recorder(key) {
+            Ok(()) => format!("pressed {}", key.name()),
+            Err(problem) => problem.to_string(),
         }
     }
 
@@ -646,6 +700,14 @@ impl Operator {
             self.state.said = error.to_string();
         }
     }
+}
+
+/// The key of the recorder whose legend begins so; where `record` is one of several, it is not meant: it would erase something.
+fn deck(begin: &str) -> Option<Deck> {
+    let begin = begin.trim().to_lowercase();
+    let fits = |row: &&(Deck, &str)| !begin.is_empty() && row.1.starts_with(&begin);
+    let found: Vec<Deck> = Deck::ALL.iter().filter(fits).map(|row| row.0).collect();
+    found.iter().copied().find(|&key| key != Deck::Record || found.len() == 1)
 }
 
 #[cfg(test)]

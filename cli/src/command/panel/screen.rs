@@ -5,7 +5,7 @@ use super::keys::{Key, Keys};
 use super::operator::{Speed, State};
 use super::places::{Places, lower};
 use super::{front, lights, text_screen};
-use plain_byte::machine::Machine;
+use plain_byte::machine::{Deck, Machine};
 use plain_byte::number::{clock_text, thousands, time_text};
 use plain_byte::panel::{Action, Panel, View, glyphs, processor_text};
 use plain_byte::text::{Text, Tone};
@@ -38,6 +38,8 @@ pub enum Spot {
     /// A switch that the program reads: the row's name, and its bit.
     ProgramSwitch(String, u8),
     Act(Action),
+    /// A key of the recorder.
+    Deck(Deck),
     Start,
     Run,
     Step,
@@ -99,7 +101,7 @@ impl Screen {
         let reading =
             Paragraph::new(reading_lines(panel, view, state, places.reading.width)).wrap(Wrap { trim: true });
         frame.render_widget(reading, inset(places.reading));
-        let below = places.below;
+        let below = lower(places.below, self.recorder(frame, inset(places.below), panel, view));
         let used = match panel.has_front() {
             true => front::controls(self, frame, inset(below), panel, (view, state.chosen)),
             false => {
@@ -160,6 +162,35 @@ impl Screen {
         let skip = lines.len().saturating_sub(usize::from(inner.height));
         let shown: Vec<Line<'_>> = lines.into_iter().skip(skip).map(Line::from).collect();
         frame.render_widget(Paragraph::new(shown), inner);
+    }
+
+    /// The recorder: what it does, and its keys; gives the lines that they take.
+    fn recorder(&mut self, frame: &mut Frame<'_>, area: Rect, panel: &Panel, view: &View) -> u16 {
+        let Some((recorder, words)) = panel.session().machine().recorder().zip(view.tape.as_ref()) else {
+            return 0;
+        };
+        let line = Line::from(vec![Span::styled("cassette ", faint()), Span::raw(words.clone())]);
+        frame.render_widget(line, Rect { height: 1, ..area }.intersection(area));
+        let mut x = area.x;
+        for (key, name) in Deck::ALL {
+            let width = name.len() as u16 + 2;
+            let place = Rect::new(x, area.y + 1, width, 1).intersection(area);
+            let is_down = recorder.deck() == key;
+            let style = match is_down {
+                true => Style::new().fg(AMBER).add_modifier(Modifier::BOLD),
+                false => Style::new().fg(TEXT),
+            };
+            let (open, close) = if is_down { ("▐", "▌") } else { ("[", "]") };
+            let cap = Line::from(vec![
+                Span::styled(open, faint()),
+                Span::styled(name, style),
+                Span::styled(close, faint()),
+            ]);
+            frame.render_widget(cap, place);
+            self.spots.push((place, Spot::Deck(key)));
+            x += width + 1;
+        }
+        3
     }
 
     /// The keys; gives the lines that they take.
@@ -481,6 +512,10 @@ fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, panel: &Panel) {
         Line::from("Ctrl+P a picture of this in a file"),
     ];
     let machine = panel.session().machine();
+    if machine.recorder().is_some() {
+        lines.push(Line::from("Ctrl+T a cassette for the recorder  Ctrl+O keeps it"));
+        lines.push(Line::from("Ctrl+R the recorder's keys"));
+    }
     if machine.punched().is_some() {
         lines.push(Line::from("Ctrl+T a tape for the reader  Ctrl+O the punched one"));
     }

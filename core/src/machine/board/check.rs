@@ -70,6 +70,7 @@ impl Check {
         let keypads = self.keypads(description.keypad, &chips);
         let jumpers = self.jumpers(description.jumper, &keypads);
         let keyboard = description.keyboard.and_then(|keyboard| self.keyboard(keyboard, &keypads));
+        let recorder = description.recorder.and_then(|place| self.recorder(place, &chips, &keypads));
         Some(Board {
             name,
             title: description.title,
@@ -96,7 +97,9 @@ impl Check {
                     Some(InterruptLine::Pin(wire)) => Some(wire),
                     _ => None,
                 });
-                let driven: Vec<Wire> = rows.chain(lines).chain(wires.iter().map(|wire| wire.1)).collect();
+                let tape = recorder.and_then(|place| place.input);
+                let driven = rows.chain(lines).chain(wires.iter().map(|wire| wire.1)).chain(tape);
+                let driven: Vec<Wire> = driven.collect();
                 self.pins(description.button, &chips, false, &driven)
             },
             digits: self.digits(description.digits, &chips),
@@ -105,6 +108,7 @@ impl Check {
             keyboard,
             jumpers,
             stepper: description.step.and_then(|step| self.stepper(&step, &chips, set)),
+            recorder,
             speaker: description.speaker.map(|speaker| self.wires(&speaker.pins, &chips)),
             front: description.front.as_ref().map(|front| self.front(front, set)),
             lights: self.lights(description.lights, description.front, set, &chips),

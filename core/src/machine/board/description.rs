@@ -46,6 +46,7 @@ pub(super) struct Description {
     pub(super) keying: Option<KeyingDescription>,
     pub(super) step: Option<StepDescription>,
     pub(super) speaker: Option<SpeakerDescription>,
+    pub(super) recorder: Option<Spanned<RecorderDescription>>,
     pub(super) front: Option<FrontDescription>,
     #[serde(default)]
     pub(super) service: Vec<Spanned<ServiceDescription>>,
@@ -205,6 +206,16 @@ pub(super) struct StepDescription {
 #[serde(deny_unknown_fields)]
 pub(super) struct SpeakerDescription {
     pub(super) pins: Spanned<Vec<String>>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct RecorderDescription {
+    pub(super) out: Option<Spanned<String>>,
+    #[serde(rename = "in")]
+    pub(super) input: Option<Spanned<String>>,
+    pub(super) motor: Option<Spanned<String>>,
+    pub(super) active: Option<Spanned<i64>>,
 }
 
 #[derive(Debug, Deserialize)]

@@ -6,7 +6,7 @@ mod names;
 mod wiring;
 
 use super::cores::memory::{Area, MemoryKind};
-use super::part::{Stepper, Wire};
+use super::part::{RecorderPlace, Stepper, Wire};
 use crate::diagnostic::{Diagnostic, Span, nearest};
 use crate::processor::InstructionSet;
 use check::Check;
@@ -90,6 +90,8 @@ pub struct Board {
     pub stepper: Option<Stepper>,
     /// The pins that its speaker hangs on.
     pub speaker: Option<Vec<Wire>>,
+    /// Its interface for a cassette recorder.
+    pub recorder: Option<RecorderPlace>,
     /// Its rows of lights, from above.
     pub lights: Vec<LightRow>,
     /// Its front panel.
@@ -387,6 +389,7 @@ impl Board {
             jumpers: vec![],
             stepper: None,
             speaker: None,
+            recorder: None,
             lights: vec![],
             front: None,
             keying: None,

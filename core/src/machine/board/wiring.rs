@@ -4,7 +4,7 @@ use super::check::Check;
 use super::description::{
     ConsoleDescription, DigitsDescription, FrontDescription, JumperDescription, KeyDescription,
     KeyboardDescription, KeyingDescription, KeypadDescription, LightsDescription, NumberDescription,
-    PinDescription, StepDescription, WireDescription,
+    PinDescription, RecorderDescription, StepDescription, WireDescription,
 };
 use super::{
     ChipPlace, Console, DigitsPlace, FrontPlace, InterruptLine, Key, KeyboardPlace, Keying, KeypadPlace,
@@ -12,7 +12,7 @@ use super::{
 };
 use crate::machine::chip::PinRow;
 use crate::machine::chip::{self, Pin};
-use crate::machine::part::{Stepper, Wire};
+use crate::machine::part::{RecorderPlace, Stepper, Wire};
 use crate::processor::InstructionSet;
 use std::ops::Range;
 use toml::Spanned;
@@ -252,6 +252,37 @@ impl Check {
         let last = i64::from(set.last_address());
         let [from, to] = step.except.map(|address| address.clamp(0, last) as u32);
         Some(Stepper { wire, active: step.active != Some(0), input, except: (from, to) })
+    }
+
+    /// The interface of a cassette recorder.
+    pub(super) fn recorder(
+        &mut self,
+        entry: Spanned<RecorderDescription>,
+        chips: &[ChipPlace],
+        keypads: &[KeypadPlace],
+    ) -> Option<RecorderPlace> {
+        let span = entry.span();
+        let RecorderDescription { out, input, motor, active } = entry.into_inner();
+        if out.is_none() && input.is_none() {
+            let help = "give out = \"CHIP.PIN\", in = \"CHIP.PIN\", or both";
+            self.wrong(span, "a recorder without a pin", help);
+            return None;
+        }
+        if let Some(active) = active.as_ref().filter(|level| !(0..=1).contains(level.get_ref())) {
+            let help = "write `active = 0` or `active = 1`";
+            self.wrong(active.span(), "`active` is a level of the motor line, 0 or 1", help);
+        }
+        let mut wire = |pin: &Spanned<String>| self.wire(pin.get_ref(), pin.span(), chips);
+        let (out, driven) = (out.as_ref().and_then(&mut wire), input.as_ref().and_then(&mut wire));
+        let motor = motor.as_ref().and_then(&mut wire);
+        if let Some(pin) = &input
+            && driven.is_some_and(|wire| keypads.iter().any(|pad| pad.rows.contains(&wire)))
+        {
+            let message = format!("the pin {} is a row of a keypad", pin.get_ref());
+            self.wrong(pin.span(), message, "give the comparator a pin of its own");
+        }
+        let active = active.is_none_or(|level| *level.get_ref() == 1);
+        Some(RecorderPlace { out, input: driven, motor: motor.map(|wire| (wire, active)) })
     }
 
     /// Lamps or buttons on pins. Buttons drive theirs, as the rows of keypads do, so that no two may hang on the same.

@@ -1,9 +1,10 @@
-//! What hangs on the pins of chips: lamps, digits, keys, keyboards, a speaker, the logic that steps a processor.
+//! What hangs on the pins of chips: lamps, digits, keys, keyboards, a speaker, a cassette recorder, the logic that steps a processor.
 
 mod digits;
 mod keyboard;
 mod keypad;
 mod lamp;
+mod recorder;
 mod speaker;
 mod step;
 
@@ -11,6 +12,7 @@ pub use digits::Digits;
 pub use keyboard::Keyboard;
 pub use keypad::Keypad;
 pub use lamp::{Lamp, LampChange};
+pub use recorder::{Deck, Recorder, RecorderPlace};
 pub use speaker::{Speaker, Tone};
 pub use step::Stepper;
 
