@@ -10,6 +10,8 @@
 ;       forget                  forgets the stops
 ;       load                    takes Intel HEX, echoing it
 ;       receive AT              takes a file by XMODEM: checksum or CRC, blocks of 128 or 1024
+;       give FROM TO            sends a stretch by XMODEM, in blocks of 128
+;       hex FROM TO             sends it as Intel HEX
 ;       crc FROM TO             CRC-16 of a stretch, as XMODEM has it
 ;       save NAME FROM TO START to the cassette
 ;       play NAME               from the cassette; play alone takes the next program
@@ -262,6 +264,10 @@ words:  text zero, "memory"
         dw receive
         text zero, "crc"
         dw show_crc
+        text zero, "give"
+        dw give
+        text zero, "hex"
+        dw give_hex
         text zero, "save"
         dw save_word
         text zero, "play"
@@ -1052,6 +1058,7 @@ cancelled: text zero, "\r\nthe sender has cancelled\r\n"
 bytes_taken: text zero, " bytes received\r\n"
 
 
+        include "curlew-give.asm"
         include "curlew-tape.asm"
 
 ; --- the monitor's RAM

@@ -144,6 +144,7 @@ pub const BOARDS: &[Shipped] = &[
         description: include_str!("../boards/curlew.toml"),
         sources: &[
             ("curlew.asm", include_str!("../boards/curlew.asm")),
+            ("curlew-give.asm", include_str!("../boards/curlew-give.asm")),
             ("curlew-tape.asm", include_str!("../boards/curlew-tape.asm")),
             ("curlew-disk.asm", include_str!("../boards/curlew-disk.asm")),
             DISK_SERVICES,

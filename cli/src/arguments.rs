@@ -166,6 +166,13 @@ const COMMANDS: &[Entry] = &[
         "plainbyte send tides.hex --to /dev/ttyUSB0 --baud 38400 --verify\n  plainbyte send clock.asm --board curlew --to tcp:4000 --by xmodem --blocks 1024 --go"
     ),
     entry!(
+        "receive",
+        ReceiveArguments,
+        command::receive::run,
+        "Take an image from a board over a serial line",
+        "plainbyte receive --from /dev/ttyUSB0,baud=38400 --range 1000h..11FFh --output hex:back.hex\n  plainbyte receive --from tcp:4000 --by hex --range 0100h..02FFh --output raw:back.bin\n  plainbyte receive --ports"
+    ),
+    entry!(
         "serve",
         ServeArguments,
         crate::serve::run,
@@ -446,6 +453,10 @@ pub struct TargetArguments {
     /// Leave out a memory that the board can do without
     #[arg(long, value_name = "MEMORY")]
     pub without: Vec<String>,
+    /// Put a chip into the socket of a memory that the board names: a file of `burn`, or an image; several with commas between are side
+    /// by side, the even one first
+    #[arg(long, value_name = "MEMORY=FILE")]
+    pub chip: Vec<String>,
     /// Address of a raw image, or of a source before its first `org`
     #[arg(long, value_name = "ADDRESS")]
     pub at: Option<String>,
@@ -644,7 +655,7 @@ pub struct RunArguments {
     #[arg(long, value_enum, hide_possible_values = true)]
     pub speed: Option<Speed>,
     /// Attach the board's serial line: stdio, every key as it is pressed; pty, a pseudo-terminal whose name is told;
-    /// tcp:PORT, a port of this computer (0 for a free one)
+    /// tcp:PORT, a port of this computer (0 for a free one); or a serial device with its settings, such as /dev/ttyUSB0,baud=19200
     #[arg(long, value_name = "WHERE", conflicts_with_all = ["trace", "trace_from", "trace_to", "trace_most", "trace_last", "trace_large", "inside", "watch"])]
     pub console: Option<Place>,
     /// Offer the board's debug link, so that --link of another command drives it: stdio, pty, tcp:PORT or unix:PATH
@@ -702,6 +713,9 @@ pub struct LinkArguments {
     /// exec:COMMAND for a command whose standard input and output are the link
     #[arg(long, value_name = "PLACE", conflicts_with = "record")]
     pub link: Option<String>,
+    /// Keep what goes over the line in a file: when, in which direction, in hex and as characters
+    #[arg(long, value_name = "FILE")]
+    pub log: Option<String>,
 }
 
 #[derive(Debug, Args)]
@@ -1023,6 +1037,17 @@ pub enum By {
     Xmodem,
 }
 
+/// How an image is taken.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
+pub enum Gives {
+    /// XMODEM, with a CRC, or a checksum where the far side knows nothing else.
+    Xmodem,
+    /// Records of Intel HEX.
+    Hex,
+    /// S-records.
+    Srec,
+}
+
 /// What is done to a chip.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
 pub enum BurnDeed {
@@ -1042,6 +1067,8 @@ pub enum BurnDeed {
     Erase,
     /// Lock it against writing.
     Lock,
+    /// What goes into which chip of a set, in which order, with sums; labels to print; chips that were read back compared with it.
+    Set,
     /// List the parts that are known.
     Parts,
 }
@@ -1051,7 +1078,7 @@ pub struct BurnArguments {
     /// What to do
     #[arg(value_enum, value_name = "DEED")]
     pub deed: BurnDeed,
-    /// The file that the chip lives in; its ending .chip may be left out
+    /// The file that the chip lives in; its ending .chip may be left out. For `set` the file of the set, NAME.roms.toml
     #[arg(value_name = "CHIP")]
     pub chip: Option<String>,
     /// The image that is programmed or compared
@@ -1084,6 +1111,15 @@ pub struct BurnArguments {
     /// Write what was read: its kind, a colon, and the file
     #[arg(long, short = 'o', value_name = "KIND:FILE")]
     pub output: Vec<String>,
+    /// Of a set: write each chip's bytes into this folder, SOCKET.bin
+    #[arg(long, value_name = "FOLDER")]
+    pub folder: Option<String>,
+    /// Of a set: draw labels to print, a file ending in .svg or .png
+    #[arg(long, value_name = "FILE")]
+    pub labels: Option<String>,
+    /// Of a set: compare what was read from the chip of a socket
+    #[arg(long, value_name = "SOCKET=FILE")]
+    pub compare: Vec<String>,
     /// Processor, whose vectors are shown after programming
     #[arg(long, short = 'c', value_name = "NAME")]
     pub cpu: Option<String>,
@@ -1099,7 +1135,8 @@ pub struct BurnArguments {
 pub struct SendArguments {
     #[command(flatten)]
     pub what: ProgramArguments,
-    /// Where the far side is: a serial device, a pseudo-terminal, tcp:PORT of this computer or tcp:HOST:PORT
+    /// Where the far side is: a serial device, with settings such as /dev/ttyUSB0,baud=9600,parity=even,bits=7,stop=2,flow=rts-cts,dtr=reset;
+    /// a pseudo-terminal, tcp:PORT of this computer or tcp:HOST:PORT
     #[arg(long, value_name = "WHERE")]
     pub to: String,
     /// How: hex, as Intel HEX with its echo checked, or xmodem
@@ -1115,6 +1152,9 @@ pub struct SendArguments {
     /// Speed of a serial device
     #[arg(long, value_name = "N")]
     pub baud: Option<u32>,
+    /// Keep what goes over the line in a file: when, in which direction, in hex and as characters
+    #[arg(long, value_name = "FILE")]
+    pub log: Option<String>,
     /// Wait so many milliseconds behind each line of HEX
     #[arg(long, value_name = "MS", default_value = "0", hide_default_value = true)]
     pub pace: u64,
@@ -1136,6 +1176,42 @@ pub struct SendArguments {
     /// Stay then as the far side's terminal: what it says is shown, what is typed goes there; Ctrl+\ ends it
     #[arg(long)]
     pub stay: bool,
+    /// Print the result as JSON
+    #[arg(long, short = 'j')]
+    pub json: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct ReceiveArguments {
+    /// Where the far side is: a serial device, with settings such as /dev/ttyUSB0,baud=9600,parity=even,bits=7,stop=2,flow=rts-cts,dtr=reset;
+    /// a pseudo-terminal, tcp:PORT of this computer or tcp:HOST:PORT
+    #[arg(long, value_name = "WHERE", required_unless_present = "ports")]
+    pub from: Option<String>,
+    /// How: xmodem, hex or srec
+    #[arg(long, value_enum, default_value = "xmodem", hide_possible_values = true)]
+    pub by: Gives,
+    /// The stretch that is asked for; it stands in what is typed, and bytes beyond it are left out
+    #[arg(long, value_name = "FIRST..LAST")]
+    pub range: Option<String>,
+    /// What is typed at the far side's monitor first, with {first} and {last} for addresses; `give {first} {last}`, `hex {first} {last}` or
+    /// `srec {first} {last}` where nothing else is said, and nothing for an empty text
+    #[arg(long = "type", value_name = "TEXT")]
+    pub words: Option<String>,
+    /// Write an image: its kind, with settings behind commas, a colon, and the file, as `convert` does
+    #[arg(long, short = 'o', value_name = "KIND:FILE", required_unless_present = "ports")]
+    pub output: Vec<String>,
+    /// Speed of a serial device
+    #[arg(long, value_name = "N")]
+    pub baud: Option<u32>,
+    /// Keep what goes over the line in a file: when, in which direction, in hex and as characters
+    #[arg(long, value_name = "FILE")]
+    pub log: Option<String>,
+    /// Give up where nothing moves for so many seconds, whatever the far side says meanwhile
+    #[arg(long, value_name = "SECONDS", default_value = "120", value_parser = clap::value_parser!(u64).range(1..=86_400))]
+    pub give_up: u64,
+    /// List the serial devices of this computer
+    #[arg(long)]
+    pub ports: bool,
     /// Print the result as JSON
     #[arg(long, short = 'j')]
     pub json: bool,

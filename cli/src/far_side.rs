@@ -1,6 +1,8 @@
 //! The far side of a real line: a device, a pseudo-terminal or a TCP port, to which this command is the near side.
 
 use crate::say::Failure;
+use crate::serial::device::Device;
+use crate::serial::log::{Log, Logged};
 use std::io::{ErrorKind, Read, Write};
 use std::net::TcpStream;
 use std::process::{Child, Command, Stdio};
@@ -13,6 +15,7 @@ const CONNECT: Duration = Duration::from_secs(5);
 /// An open line. A thread of its own reads, so that a far side that says nothing never holds the command up.
 pub struct FarSide {
     title: String,
+    is_device: bool,
     to: Box<dyn Write + Send>,
     from: Receiver<Vec<u8>>,
     /// What came and was not taken yet.
@@ -49,11 +52,11 @@ impl Drop for FarSide {
 }
 
 impl FarSide {
-    /// Opens `tcp:HOST:PORT`, `tcp:PORT` of this computer, a socket in the file system, `unix:PATH`, a device by its path, at so many baud, or the standard input and output
-    /// of a command, `exec:COMMAND`.
-    pub fn open(place: &str, baud: Option<u32>) -> Result<Self, Failure> {
+    /// Opens `tcp:HOST:PORT`, `tcp:PORT` of this computer, a socket in the file system, `unix:PATH`, a device by its name and its settings,
+    /// at so many baud, or the standard input and output of a command, `exec:COMMAND`.
+    pub fn open(place: &str, baud: Option<u32>, log: Option<&Log>) -> Result<Self, Failure> {
         if let Some(command) = place.strip_prefix("exec:") {
-            return Self::command(place, command);
+            return Self::command(place, command, log);
         }
         #[cfg(unix)]
         if let Some(path) = place.strip_prefix("unix:") {
@@ -65,16 +68,16 @@ impl FarSide {
             };
             let stream = std::os::unix::net::UnixStream::connect(path).map_err(wrong)?;
             let reader = stream.try_clone()?;
-            return Ok(Self::new(place, Box::new(stream), reader));
+            return Ok(Self::new(place, stream, reader, log));
         }
         match place.strip_prefix("tcp:") {
-            Some(address) => Self::tcp(place, address),
-            None => Self::device(place, baud),
+            Some(address) => Self::tcp(place, address, log),
+            None => Self::device(place, baud, log),
         }
     }
 
     /// Words of a command are parted by blanks. It ends when its input does.
-    fn command(title: &str, command: &str) -> Result<Self, Failure> {
+    fn command(title: &str, command: &str, log: Option<&Log>) -> Result<Self, Failure> {
         let mut words = command.split_whitespace();
         let wrong = |problem: String| {
             let help = "write --link \"exec:plainbyte run --board dunlin --offer-link stdio\"";
@@ -86,12 +89,12 @@ impl FarSide {
         let (Some(to), Some(from)) = (child.stdin.take(), child.stdout.take()) else {
             return Err(wrong("it has no input and output".to_string()));
         };
-        let mut line = Self::new(title, Box::new(to), from);
+        let mut line = Self::new(title, to, from, log);
         line.child = Some(child);
         Ok(line)
     }
 
-    fn tcp(title: &str, address: &str) -> Result<Self, Failure> {
+    fn tcp(title: &str, address: &str, log: Option<&Log>) -> Result<Self, Failure> {
         let address =
             if address.contains(':') { address.to_string() } else { format!("127.0.0.1:{address}") };
         let wrong = |problem: String| {
@@ -104,42 +107,28 @@ impl FarSide {
             TcpStream::connect_timeout(&address, CONNECT).map_err(|error| wrong(error.to_string()))?;
         let _ = stream.set_nodelay(true);
         let reader = stream.try_clone()?;
-        Ok(Self::new(title, Box::new(stream), reader))
+        Ok(Self::new(title, stream, reader, log))
     }
 
-    #[cfg(unix)]
-    fn device(path: &str, baud: Option<u32>) -> Result<Self, Failure> {
-        use rustix::fs::{Mode, OFlags};
-        use rustix::termios::{OptionalActions, tcgetattr, tcsetattr};
-        let wrong = |error: rustix::io::Errno| {
-            let help = "name a serial device such as /dev/ttyUSB0, a pseudo-terminal, or tcp:PORT";
-            Failure::input(format!("{path} cannot be opened: {error}"), help)
-        };
-        let line = rustix::fs::open(path, OFlags::RDWR | OFlags::NOCTTY, Mode::empty()).map_err(wrong)?;
-        if !rustix::termios::isatty(&line) {
-            return Err(Failure::input(
-                format!("{path} is no serial line"),
-                "name a device such as /dev/ttyUSB0, a pseudo-terminal, or tcp:PORT",
-            ));
-        }
-        let mut settings = tcgetattr(&line).map_err(wrong)?;
-        settings.make_raw();
-        if let Some(baud) = baud {
-            settings.set_speed(baud).map_err(wrong)?;
-        }
-        tcsetattr(&line, OptionalActions::Now, &settings).map_err(wrong)?;
-        let line = std::fs::File::from(line);
-        let reader = line.try_clone()?;
-        Ok(Self::new(path, Box::new(line), reader))
+    fn device(text: &str, baud: Option<u32>, log: Option<&Log>) -> Result<Self, Failure> {
+        let device: Device = text.parse().map_err(|error| {
+            Failure::usage(error, "write the settings behind the name: /dev/ttyUSB0,baud=9600,stop=2")
+        })?;
+        let device = device.at(baud);
+        let (reader, writer) = device.open()?;
+        let mut line = Self::new(&device.name, writer, reader, log);
+        line.is_device = true;
+        Ok(line)
     }
 
-    #[cfg(not(unix))]
-    fn device(path: &str, _: Option<u32>) -> Result<Self, Failure> {
-        Err(Failure::input(format!("{path} cannot be opened here"), "use tcp:PORT"))
-    }
-
-    fn new(title: &str, to: Box<dyn Write + Send>, mut reader: impl Read + Send + 'static) -> Self {
+    fn new(
+        title: &str,
+        to: impl Write + Send + 'static,
+        reader: impl Read + Send + 'static,
+        log: Option<&Log>,
+    ) -> Self {
         let (sender, from) = sync_channel(MOST_PIECES);
+        let mut reader = Logged::new(reader, log);
         std::thread::spawn(move || {
             let mut buffer = [0; 1024];
             while let Ok(count @ 1..) = reader.read(&mut buffer) {
@@ -148,7 +137,9 @@ impl FarSide {
                 }
             }
         });
-        Self { title: title.to_string(), to, from, waiting: std::collections::VecDeque::new(), child: None }
+        let to = Box::new(Logged::new(to, log));
+        let waiting = std::collections::VecDeque::new();
+        Self { title: title.to_string(), is_device: false, to, from, waiting, child: None }
     }
 
     /// Puts bytes on the line.
@@ -167,6 +158,10 @@ impl FarSide {
     }
 
     fn closed(&self) -> Failure {
+        if self.is_device {
+            let help = "look at its plug, and try again once it is there";
+            return Failure::input(format!("{} has gone", self.title), help);
+        }
         Failure::input(format!("{} was closed by the far side", self.title), "open it again")
     }
 

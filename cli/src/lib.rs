@@ -4,6 +4,7 @@
 //! it is linked with, a library only for their signatures.
 
 mod arguments;
+mod chips;
 mod command;
 mod disk;
 mod far_side;

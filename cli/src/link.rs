@@ -4,6 +4,7 @@ use crate::arguments::{DiskArguments, TargetArguments};
 use crate::far_side::FarSide;
 use crate::open;
 use crate::say::Failure;
+use crate::serial::log::Log;
 use plain_byte::diagnostic::Problem;
 use plain_byte::machine::{LINK_VERSION, Link};
 use plain_byte::session::Session;
@@ -70,8 +71,9 @@ pub fn has_no_disk(disk: &DiskArguments) -> Result<(), Failure> {
 }
 
 /// A session over a link, without a program.
-pub fn open(place: &str) -> Result<Session, Failure> {
-    let mut line = FarSide::open(place, None)?;
+pub fn open(place: &str, log: Option<&str>) -> Result<Session, Failure> {
+    let log = log.map(Log::open).transpose()?;
+    let mut line = FarSide::open(place, None, log.as_ref())?;
     // Whoever was here before may have left half a line, or a board that runs.
     line.write(b"\nstop\n").map_err(|failure| failed(&failure.sentence()))?;
     line.drain(SETTLE);
@@ -87,9 +89,14 @@ pub fn open(place: &str) -> Result<Session, Failure> {
 }
 
 /// The same with a program that was sent, and read back.
-pub fn loaded(program: &str, target: &TargetArguments, place: &str) -> Result<Session, Failure> {
+pub fn loaded(
+    program: &str,
+    target: &TargetArguments,
+    place: &str,
+    log: Option<&str>,
+) -> Result<Session, Failure> {
     has_no_disk(&target.disk)?;
-    let mut session = open(place)?;
+    let mut session = open(place, log)?;
     let mut target = target.clone();
     let name = session.machine().board().name.clone();
     if target.board.is_none() && plain_byte::session::board_names().contains(&name.as_str()) {

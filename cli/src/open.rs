@@ -1,6 +1,7 @@
 //! What several commands begin with: a source or an image, a processor, a board, a session with the program in it.
 
 use crate::arguments::{ProgramArguments, TargetArguments, WarningArguments};
+use crate::chips;
 use crate::disk;
 use crate::files::{self, Files};
 use crate::paint;
@@ -527,6 +528,13 @@ fn switched_on(found: &Found, arguments: &TargetArguments) -> Result<Session, Fa
     let board = found.file.as_ref().unwrap_or(&found.board.name);
     record::begin(&mut session, board, arguments)?;
     disk::floppy::insert(&mut session, &arguments.disk)?;
+    for chip in &arguments.chip {
+        chips::plug(&mut session, chip)?;
+    }
+    if !arguments.chip.is_empty() {
+        // The processor begins with what the chips hold.
+        session.reset();
+    }
     Ok(session)
 }
 

@@ -21,8 +21,10 @@ mod chip;
 mod file;
 mod part;
 mod program;
+mod set;
 
 pub use chip::{Chip, Deed};
 pub use file::{ChipError, image_of};
 pub use part::{Kind, PARTS_TABLE, Part, part, parts};
 pub use program::{Landing, Programming, Refusal, landing};
+pub use set::{ReadBack, RomSet, SetBank, SetChip};

@@ -3,8 +3,11 @@
 
 use plain_byte::machine::Event;
 use plain_byte::session::{Limits, Session};
-use plain_byte::transfer::{BlockSize, EchoSender, SendError, Sender, Step, XmodemSender, crc16};
+use plain_byte::transfer::{
+    BlockSize, EchoSender, RecordReceiver, SendError, Sender, Step, XmodemReceiver, XmodemSender, crc16,
+};
 use proptest::prelude::*;
+use proptest::test_runner::TestCaseError;
 
 /// A receiver by the protocol's description.
 #[derive(Default)]
@@ -208,4 +211,124 @@ fn the_resident_monitor_takes_what_is_sent() {
     let text = String::from_utf8(written[0].bytes.clone()).expect("a text");
     let (end, session) = to_curlew("load\r", &mut EchoSender::new(&text, 0, true));
     assert_eq!((end, cells(&session) == file), (Step::Done, true));
+}
+
+proptest! {
+    /// Whatever a line does to single blocks and answers, a file that is taken is the one that was sent, or it is told that it was not.
+    #[test]
+    fn a_file_is_taken_whole_over_a_line_that_damages_and_loses(
+        data in proptest::collection::vec(any::<u8>(), 1..3000),
+        large in any::<bool>(),
+        harm in proptest::collection::vec(0u8..14, 0..60),
+    ) {
+        let size = if large { BlockSize::Large } else { BlockSize::Small };
+        let (mut sender, mut receiver) = (XmodemSender::new(data.clone(), size), XmodemReceiver::new());
+        let mut harm = harm.into_iter();
+        let mut quiet = 0;
+        loop {
+            let mut moved = false;
+            match receiver.step() {
+                Step::Send(bytes) => {
+                    moved = true;
+                    // An answer is lost now and then; a cancel is not.
+                    if harm.next() != Some(0) {
+                        bytes.into_iter().for_each(|byte| sender.take(byte));
+                    }
+                }
+                Step::Done => break,
+                Step::Failed(error) => return Err(TestCaseError::fail(error.to_string())),
+                Step::Wait => {}
+            }
+            if let Step::Send(mut bytes) = sender.step() {
+                moved = true;
+                match harm.next() {
+                    Some(1) if bytes.len() > 9 => bytes[9] ^= 0x40,
+                    Some(2) => bytes.truncate(bytes.len() / 2),
+                    Some(3) => bytes.clear(),
+                    _ => {}
+                }
+                bytes.into_iter().for_each(|byte| receiver.take(byte));
+            }
+            if moved {
+                quiet = 0;
+            } else {
+                quiet += 1;
+                prop_assert!(quiet < 200, "nothing moves");
+                // Who has less patience speaks first.
+                if receiver.patience() <= sender.patience() { receiver.silence() } else { sender.silence() }
+            }
+        }
+        let (file, fill) = receiver.data().split_at(data.len());
+        prop_assert_eq!(file, &data[..]);
+        prop_assert!(fill.len() < 128 && fill.iter().all(|&byte| byte == 0x1A));
+    }
+
+    /// Nothing that a far side says brings a receiver down, and it comes to an end.
+    #[test]
+    fn a_receiver_takes_anything(said in proptest::collection::vec(any::<u8>(), 0..600)) {
+        for mut receiver in [Box::new(XmodemReceiver::new()) as Box<dyn Sender>, Box::new(RecordReceiver::hex()), Box::new(RecordReceiver::srec())] {
+            said.iter().for_each(|&byte| receiver.take(byte));
+            let mut steps = 0;
+            while !matches!(receiver.step(), Step::Done | Step::Failed(_)) {
+                receiver.silence();
+                steps += 1;
+                prop_assert!(steps < 100);
+            }
+        }
+    }
+}
+
+#[test]
+fn a_receiver_asks_and_gives_up() {
+    let mut receiver = XmodemReceiver::new();
+    let mut asked = Vec::new();
+    let end = loop {
+        match receiver.step() {
+            Step::Send(bytes) => asked.extend(bytes),
+            Step::Wait => receiver.silence(),
+            end => break end,
+        }
+    };
+    // Six times for a CRC, six times for a checksum.
+    assert_eq!(
+        (asked.as_slice(), end),
+        (&b"CCCCCC\x15\x15\x15\x15\x15\x15\x18\x18"[..], Step::Failed(SendError::NoAnswer))
+    );
+    // A block by checksum, then a block that is neither the next nor the one before.
+    let mut receiver = XmodemReceiver::new();
+    (0..6).for_each(|_| receiver.silence());
+    let block = |number: u8| [&[1, number, !number][..], &[7; 128], &[0x80]].concat();
+    block(1).into_iter().for_each(|byte| receiver.take(byte));
+    assert_eq!((receiver.step(), receiver.data().len()), (Step::Send(vec![6]), 128));
+    block(4).into_iter().for_each(|byte| receiver.take(byte));
+    assert_eq!(
+        (receiver.step(), receiver.step()),
+        (Step::Send(vec![0x18, 0x18]), Step::Failed(SendError::Lost { block: 2 }))
+    );
+}
+
+/// What the board's monitor sends comes as it stands in memory, by both words.
+#[test]
+fn the_resident_monitor_gives_what_is_asked_for() {
+    let wanted: Vec<u8> = (0xE000..0xE155)
+        .map(|at| Session::shipped("curlew").expect("a board").machine().cell(at) as u8)
+        .collect();
+    let mut receiver = XmodemReceiver::new();
+    let (end, _) = to_curlew("give e000 e154\r", &mut receiver);
+    assert_eq!(end, Step::Done);
+    assert_eq!(receiver.data()[..wanted.len()], wanted);
+    assert!(receiver.data()[wanted.len()..].iter().all(|&byte| byte == 0x1A));
+    let mut receiver = RecordReceiver::hex();
+    // What it says to its word belongs to the records.
+    let mut session = Session::shipped("curlew").expect("a board");
+    session.happen(Event::Typed(b"hex e000 e154\r".to_vec())).expect("a console");
+    session.run(Limits::none().cycles(3_000_000));
+    session.machine().output().iter().for_each(|&byte| receiver.take(byte));
+    assert_eq!(receiver.step(), Step::Done, "{}", receiver.text());
+    let image = plain_byte::image::Format::named("hex")
+        .expect("a form")
+        .read(receiver.text().as_bytes(), &plain_byte::image::Settings::default());
+    let image = image.expect("records");
+    let cells: Vec<u8> = image.segments()[0].cells.iter().map(|&cell| cell as u8).collect();
+    assert_eq!((image.segments()[0].start, cells), (0xE000, wanted));
 }

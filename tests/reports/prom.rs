@@ -1,7 +1,10 @@
 //! Memory chips: what a programmer may do to them, what stays, and the files they live in.
 
 use plain_byte::image::{Image, Segment};
-use plain_byte::prom::{Chip, ChipError, Kind, PARTS_TABLE, Programming, landing, part, parts};
+use plain_byte::prom::{
+    Chip, ChipError, Kind, PARTS_TABLE, Programming, ReadBack, RomSet, landing, part, parts,
+};
+use plain_byte::report::{rom_labels, rom_set};
 use proptest::prelude::*;
 
 fn image(start: u32, cells: &[u64]) -> Image {
@@ -165,4 +168,92 @@ proptest! {
         }
         prop_assert_eq!(Chip::from_file(&chip.to_file()), Ok(chip));
     }
+}
+
+/// The fog horn's board: two chips side by side, and one with two banks of another image.
+const HORN: &str = "version = 1\nname = \"fog horn\"\npart = \"2716\"\n[[chip]]\nsocket = \"U4\"\nimage = \"horn\"\nbase = 0x8000\nlanes = 2\n[[chip]]\nsocket = \"U5\"\nimage = \"horn\"\nbase = 0x8000\nlanes = 2\nlane = 1\n[[chip]]\nsocket = \"U6\"\npart = \"2732\"\n[[chip.bank]]\nimage = \"day\"\nbase = 0xE000\nbytes = 0x800\n[[chip.bank]]\nimage = \"night\"\nbase = 0xE000\nat = 0x800\n";
+
+fn horn(text: &str) -> Result<RomSet, plain_byte::prom::Refusal> {
+    RomSet::read(text, &mut |name| match name {
+        "horn" => Ok(image(0x8000, &(0..4096u64).map(|at| at * 7 % 251).collect::<Vec<_>>())),
+        "day" => Ok(image(0xE010, &[1, 2, 3])),
+        "night" => Ok(image(0xE7FC, &[4, 5, 6, 7])),
+        _ => Err("it is not there".into()),
+    })
+}
+
+#[test]
+fn a_set_puts_every_byte_into_its_chip() {
+    let set = horn(HORN).expect("it is right");
+    let cells = |socket: usize| &set.chips[socket].cells;
+    for at in 0..2048usize {
+        assert_eq!(u64::from(cells(0)[at]), 2 * at as u64 * 7 % 251);
+        assert_eq!(u64::from(cells(1)[at]), (2 * at as u64 + 1) * 7 % 251);
+    }
+    assert_eq!(
+        (&cells(2)[0x10..0x13], &cells(2)[0xFFC..], cells(2)[0x13]),
+        (&[1u8, 2, 3][..], &[4u8, 5, 6, 7][..], 0xFF)
+    );
+    insta::assert_snapshot!(rom_set(&set));
+    let sheet = rom_labels(&set, "2026-11-30");
+    for wanted in
+        ["U4", "U5", "U6", "2732", "fog horn", "2026-11-30", &format!("{:08X}", set.chips[0].sums().crc32)]
+    {
+        assert!(sheet.contains(&format!(">{wanted}<")), "{wanted}");
+    }
+}
+
+#[test]
+fn a_chip_that_was_read_back_is_known() {
+    let set = horn(HORN).expect("it is right");
+    let mut worn = set.chips[0].cells.clone();
+    worn[0x123] ^= 0x40;
+    let is = worn[0x123];
+    assert_eq!(set.compare("U4", &set.chips[0].cells), Some(ReadBack::Same));
+    assert_eq!(set.compare("U4", &set.chips[1].cells), Some(ReadBack::Swapped("U5".to_string())));
+    assert_eq!(set.compare("U4", &[0xFF; 2048]), Some(ReadBack::Blank));
+    assert_eq!(set.compare("U4", &[0xFF; 1024]), Some(ReadBack::Size(1024)));
+    assert_eq!(set.compare("U4", &worn), Some(ReadBack::Differs(vec![(0x123, is, is ^ 0x40)])));
+    assert_eq!(set.compare("U9", &worn), None);
+}
+
+/// What is wrong in a set's file, what is said of it, and what to do.
+#[test]
+fn a_set_that_cannot_be_is_refused() {
+    let table = [
+        ("version = 1", "version = 2", "version 2 of a set's file is unknown", "docs/burn.md"),
+        ("name =", "nane =", "unknown field `nane`", "docs/burn.md"),
+        ("\"2716\"", "\"2715\"", "there is no part `2715` here", "burn parts"),
+        ("part = \"2716\"\n", "", "the chip of U4 has no part", "write part"),
+        ("\"U5\"", "\"U4\"", "two chips go into the socket U4", "socket of its own"),
+        ("lane = 1", "lane = 2", "in the chip of U5 lane 2 of 2 does not exist", "the first lane is 0"),
+        ("lane = 1", "lane = 0", "no chip takes the byte of horn at 8001", "add a chip for it"),
+        (
+            "image = \"horn\"\nbase = 0x8000",
+            "image = \"horn\"\nbase = 0x9000",
+            "nothing of horn goes into the chip of U4",
+            "lies at 8000..8FFF",
+        ),
+        (
+            "image = \"horn\"\nbase = 0x8000",
+            "image = \"horn\"",
+            "the chip of U4 does not say where it begins",
+            "write base",
+        ),
+        ("image = \"horn\"\nbase = 0x8000", "base = 0x8000", "the chip of U4 has no image", "[[chip.bank]]"),
+        ("\"day\"", "\"noon\"", "noon: it is not there", "name an image"),
+        (
+            "bytes = 0x800",
+            "bytes = 0x900",
+            "the cells 0800..08FF of night overlap those of day",
+            "give the second one a higher `at`",
+        ),
+        ("at = 0x800", "at = 0x1000", "0 cells from 1000 on are not in a 2732 of 4096", "lower `at`"),
+        ("[[chip]]", "[[chop]]", "unknown field `chop`", "docs/burn.md"),
+    ];
+    for (from, to, problem, help) in table {
+        let refusal = horn(&HORN.replacen(from, to, 1)).expect_err(problem);
+        assert!(refusal.problem.contains(problem) && refusal.help.contains(help), "{to}: {refusal:?}");
+    }
+    assert!(horn("version = 1").expect_err("no chip").problem.contains("the set has no chip"));
 }

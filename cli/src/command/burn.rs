@@ -1,7 +1,9 @@
 //! `burn`: a programmer for memory chips that live in files.
 
 use super::build::parse_output;
+use super::rom_set;
 use crate::arguments::{BurnArguments, BurnDeed};
+use crate::chips::load;
 use crate::files::{self, Outputs};
 use crate::open;
 use crate::paint;
@@ -25,6 +27,9 @@ pub fn run(arguments: &BurnArguments) -> Result<(), Failure> {
     if arguments.deed == BurnDeed::Parts {
         return list(arguments);
     }
+    if arguments.deed == BurnDeed::Set {
+        return rom_set::run(arguments);
+    }
     let file = chip_file(arguments)?;
     let wants_image = matches!(arguments.deed, BurnDeed::Program | BurnDeed::Verify);
     if arguments.image.is_some() != wants_image {
@@ -44,7 +49,7 @@ pub fn run(arguments: &BurnArguments) -> Result<(), Failure> {
         BurnDeed::Erase => erase(arguments, &file, load(&file)?),
         BurnDeed::Lock => lock(arguments, &file, load(&file)?),
         BurnDeed::Read => read(arguments, &load(&file)?),
-        BurnDeed::Identify | BurnDeed::Parts => identify(arguments, &load(&file)?),
+        BurnDeed::Identify | BurnDeed::Parts | BurnDeed::Set => identify(arguments, &load(&file)?),
     }
 }
 
@@ -65,22 +70,8 @@ fn chip_file(arguments: &BurnArguments) -> Result<String, Failure> {
     }
 }
 
-/// A chip out of its file.
-pub fn load(file: &str) -> Result<Chip, Failure> {
-    let text = String::from_utf8(files::must_read(file)?);
-    let text = text.map_err(|_| {
-        Failure::input(format!("{file} is no chip: it is no text"), "name a file that `burn new` made")
-    })?;
-    Chip::from_file(&text).map_err(|error| {
-        Failure::input(
-            format!("{file}: {error}"),
-            "name a file that `burn new` made; a damaged chip is thrown away",
-        )
-    })
-}
-
 /// The time of day, as it is noted on a chip: year, month, day, hour and minute of UTC.
-fn now() -> String {
+pub fn now() -> String {
     let seconds =
         std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |since| since.as_secs());
     let (days, rest) = ((seconds / 86_400) as i64, seconds % 86_400);

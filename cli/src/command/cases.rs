@@ -149,6 +149,7 @@ fn run_table(name: &str, arguments: &CasesArguments) -> Result<(Table, Profiled)
         cpu: arguments.cpu.clone().or(cases.processor.clone()),
         board: arguments.board.clone().or(board),
         without: cases.without.clone(),
+        chip: Vec::new(),
         at: None,
         define: cases.defines.iter().map(|(name, value)| format!("{name}={value}")).collect(),
         disk: DiskArguments::default(),

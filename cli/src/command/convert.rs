@@ -137,7 +137,7 @@ fn read(arguments: &ConvertArguments) -> Result<(Image, bool), Failure> {
 /// The bytes of a chip: of one that lives in a file its cells, else the file.
 fn chip_bytes(name: &str) -> Result<Vec<u8>, Failure> {
     match name.ends_with(".chip") {
-        true => Ok(super::burn::load(name)?.cells().to_vec()),
+        true => Ok(crate::chips::load(name)?.cells().to_vec()),
         false => files::must_read(name),
     }
 }

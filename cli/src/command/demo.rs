@@ -103,6 +103,11 @@ const CHAPTERS: &[Chapter] = &[
         cycles: Some(200_000),
         ..chapter!("log", "the keeper's log on the serial console of that board", None, 8)
     },
+    Chapter {
+        listed: 40,
+        tape: Some(TONIGHT),
+        ..chapter!("tonight", "the lights of the night, from a cassette at the home computer", None, 8)
+    },
     Chapter { listed: 50, ..chapter!("passages", "boat passages on the screen of a home computer", None, 8) },
     Chapter {
         cycles: Some(100_000),
@@ -200,9 +205,13 @@ const CHAPTERS: &[Chapter] = &[
 /// A cassette that has been in the sea air for years: too fast, wavering, noisy, with hum, a click and a weak stretch.
 const CHARACTER: &[u8] = include_bytes!("../../../demo/character.wav");
 
+/// A copy of the keeper's cassette for the night: it runs 3 % too fast, wavers, hums and clicks, and the firmware still reads it.
+const TONIGHT: &[u8] = include_bytes!("../../../demo/tonight.wav");
+
 /// What the programs of the tour read, and what else the documentation names.
 const FILES: &[(&str, &[u8])] = &[
     ("character.wav", CHARACTER),
+    ("tonight.wav", TONIGHT),
     ("tides.txt", include_bytes!("../../../demo/tides.txt")),
     ("papers/tides.txt", include_bytes!("../../../demo/papers/tides.txt")),
     ("papers/log.txt", include_bytes!("../../../demo/papers/log.txt")),
@@ -238,6 +247,12 @@ const SITTINGS: &[Sitting] = &[
     sitting!("unset", "tern", &["vectors"], "vectors that nobody set"),
     sitting!("keeper", "fulmar", &[], "opcodes typed, listed and called; numbers converted"),
     sitting!("border", "fulmar", &[], "DATA lines with a loader, and the same bytes at three addresses"),
+    sitting!(
+        "tonight",
+        "fulmar",
+        &[],
+        "a worn cassette loaded by the monitor's words, run, and saved on a new one"
+    ),
     sitting!("read-in", "heron", &[], "a loader keyed in, which then reads a program from paper tape"),
     sitting!("dusk", "heron", &[], "five words keyed in at switches, examined, stepped, run and continued"),
     sitting!("signal", "gannet", &[], "a pair of instructions, then a loop, keyed in at the switches"),
@@ -521,7 +536,7 @@ impl Files for Shelf {
 }
 
 /// The recordings that a script of the tour can put into a recorder.
-const SHIPPED_TAPES: &[(&str, &[u8])] = &[("character.wav", CHARACTER)];
+const SHIPPED_TAPES: &[(&str, &[u8])] = &[("character.wav", CHARACTER), ("tonight.wav", TONIGHT)];
 
 /// A board worked by hand: what is pressed and what is seen, and the panel in the end.
 fn sit(sitting: &Sitting, out: &mut impl Write) -> Result<(), Failure> {

@@ -4,6 +4,7 @@ use crate::arguments::{RunArguments, Speed};
 use crate::disk;
 use crate::paint;
 use crate::say::Failure;
+use crate::serial::log::Log;
 use crate::serial::{Far, Place};
 use plain_byte::machine::Event;
 use plain_byte::number::thousands;
@@ -34,7 +35,8 @@ pub fn live(session: &Session, arguments: &RunArguments, speed: Speed) -> Result
         let help = "attach the console by pty or tcp:0, or leave --json out";
         return Err(Failure::usage("the console and the result would both go to standard output", help));
     }
-    let far = Far::open_for(session.machine(), place)?;
+    let log = arguments.link.log.as_deref().map(Log::open).transpose()?;
+    let far = Far::open_for(session.machine(), place, log.as_ref())?;
     let _ = writeln!(std::io::stderr(), "console at {}", far.title);
     Ok(Some(Live::Far(far)))
 }

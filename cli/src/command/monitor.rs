@@ -25,10 +25,10 @@ pub fn run(arguments: &MonitorArguments) -> Result<(), Failure> {
     let of_project = arguments.program.is_none() && project::look()?.is_some();
     let mut session = match &arguments.program {
         named if let Some(place) = &arguments.link.link => match named {
-            Some(program) => link::loaded(program, &target, place)?,
+            Some(program) => link::loaded(program, &target, place, arguments.link.log.as_deref())?,
             None => {
                 link::has_no_disk(&target.disk)?;
-                link::open(place)?
+                link::open(place, arguments.link.log.as_deref())?
             }
         },
         named if named.is_some() || of_project => {

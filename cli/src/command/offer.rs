@@ -4,6 +4,7 @@ use super::live::MOST_TYPED;
 use crate::arguments::{RunArguments, Speed};
 use crate::disk;
 use crate::say::Failure;
+use crate::serial::log::Log;
 use crate::serial::{Far, Place};
 use crate::signals;
 use plain_byte::link::LinkServer;
@@ -24,7 +25,9 @@ pub fn run(mut session: Session, arguments: &RunArguments) -> Result<(), Failure
         let help = "give one of them a pty or tcp:0";
         return Err(Failure::usage("the console and the debug link cannot both be standard output", help));
     }
-    let console = arguments.console.map(|place| Far::open_for(session.machine(), place)).transpose()?;
+    let log = arguments.link.log.as_deref().map(Log::open).transpose()?;
+    let console =
+        arguments.console.map(|place| Far::open_for(session.machine(), place, log.as_ref())).transpose()?;
     let link = Far::open_for_lines(place)?;
     let mut told = std::io::stderr();
     if let Some(console) = &console {

@@ -117,7 +117,7 @@ fn opened(arguments: &RunArguments) -> Result<Session, Failure> {
         && let (Some(board), None) = (&target.board, project::look()?)
     {
         let mut session = open::empty(board, &target)?;
-        if session.machine().board().firmware.is_some() {
+        if session.machine().board().firmware.is_some() || !target.chip.is_empty() {
             prepare(&mut session, arguments)?;
             return Ok(session);
         }
@@ -125,7 +125,7 @@ fn opened(arguments: &RunArguments) -> Result<Session, Failure> {
     let program = project::program(arguments.program.as_ref(), &mut target)?;
     target.disk.words.clone_from(&arguments.words);
     let mut session = match &arguments.link.link {
-        Some(place) => link::loaded(&program, &target, place)?,
+        Some(place) => link::loaded(&program, &target, place, arguments.link.log.as_deref())?,
         None => open::session(&program, &target)?,
     };
     prepare(&mut session, arguments)?;

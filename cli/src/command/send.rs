@@ -10,6 +10,7 @@ use crate::open;
 use crate::paint;
 use crate::say::Failure;
 use crate::serial::Far;
+use crate::serial::log::Log;
 use crate::signals;
 use indicatif::{ProgressBar, ProgressStyle};
 use plain_byte::image::{Image, Settings, hex};
@@ -61,7 +62,8 @@ pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
     let note = format!("{name}.unsent");
     let crc = crc16(&stretches.iter().flat_map(|one| one.bytes.iter().copied()).collect::<Vec<u8>>());
     let begin = resumed(arguments, &note, crc)?;
-    let mut line = FarSide::open(&arguments.to, arguments.baud)?;
+    let log = arguments.log.as_deref().map(Log::open).transpose()?;
+    let mut line = FarSide::open(&arguments.to, arguments.baud, log.as_ref())?;
     // A receiver that waits already, to which nothing is typed, has asked for the first block.
     if arguments.words.as_deref() != Some("") {
         line.drain(Duration::from_millis(50));
@@ -257,14 +259,18 @@ fn give_up(arguments: &SendArguments) -> Duration {
 }
 
 /// Does what a sender says until it is done.
-fn drive(
+pub fn drive(
     sender: &mut dyn Sender,
     line: &mut FarSide,
     [pace, give_up]: [Duration; 2],
     what: &str,
 ) -> Result<(), String> {
     let bar = ProgressBar::new(sender.progress().1 as u64);
-    let template = format!("{{bar:40}} {{pos}} of {{len}} {what}, {{eta}} left");
+    // How much will come is not known to who receives it.
+    let template = match sender.progress().1 {
+        0 => format!("{{spinner}} {{pos}} {what}, {{elapsed}}"),
+        _ => format!("{{bar:40}} {{pos}} of {{len}} {what}, {{eta}} left"),
+    };
     if let Ok(style) = ProgressStyle::with_template(&template) {
         bar.set_style(style);
     }

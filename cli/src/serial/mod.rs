@@ -1,13 +1,16 @@
-//! The far end of a board's serial line: this terminal, a pseudo-terminal that a terminal program opens, or a TCP port of this
-//! computer.
+//! The far end of a board's serial line: this terminal, a pseudo-terminal that a terminal program opens, a serial device, or a TCP
+//! port of this computer.
 //!
 //! Reading and writing are threads of their own, so that a far end that does not read never holds the machine up. What it has
 //! not read waits for it, also while nobody is there.
 
+pub mod device;
+pub mod log;
 mod visits;
 
 use crate::say::Failure;
 use crate::terminal::{Shows, Taken};
+use log::{Log, Logged};
 use plain_byte::machine::Machine;
 use std::io::{IsTerminal, Read, Write};
 use std::net::{Ipv4Addr, TcpListener};
@@ -28,6 +31,8 @@ pub enum Place {
     Tcp(u16),
     /// A socket in the file system, for whoever runs the command alone.
     Unix(&'static str),
+    /// A serial device with its settings.
+    Device(&'static str),
 }
 
 impl std::str::FromStr for Place {
@@ -43,7 +48,14 @@ impl std::str::FromStr for Place {
             },
             // The command line is read once.
             Some(("unix", path)) if !path.is_empty() && cfg!(unix) => Ok(Self::Unix(path.to_string().leak())),
-            _ => Err("write stdio, pty or tcp:PORT".to_string()),
+            None if text.starts_with('/') || text.to_uppercase().starts_with("COM") => {
+                text.parse::<device::Device>()?;
+                Ok(Self::Device(text.to_string().leak()))
+            }
+            _ => {
+                Err("write stdio, pty, tcp:PORT, or a serial device such as /dev/ttyUSB0,baud=9600"
+                    .to_string())
+            }
         }
     }
 }
@@ -95,6 +107,7 @@ struct Line {
     visits: Visits,
     /// A far end that goes away leaves nothing for the next.
     apart: bool,
+    log: Option<Log>,
 }
 
 /// Pieces that wait to be taken; behind them the far end has to wait.
@@ -103,10 +116,10 @@ const MOST_PIECES: usize = 32;
 impl Far {
     /// Opens a line on which lines of text go, so that a terminal keeps its ways.
     pub fn open_for_lines(place: Place) -> Result<Self, Failure> {
-        Self::open(place, false)
+        Self::open(place, false, None)
     }
 
-    fn open(place: Place, raw: bool) -> Result<Self, Failure> {
+    fn open(place: Place, raw: bool, log: Option<&Log>) -> Result<Self, Failure> {
         let (typed_in, typed) = sync_channel(MOST_PIECES);
         let (sent, to_send) = channel();
         let visits = Visits::default();
@@ -117,6 +130,7 @@ impl Far {
             ended: Arc::default(),
             visits: visits.clone(),
             apart: !raw,
+            log: log.cloned(),
         };
         let mut far = Self {
             stays: !matches!(place, Place::Stdio),
@@ -176,6 +190,16 @@ impl Far {
                 far.title = format!("unix:{path}");
                 std::thread::spawn(move || serve_all(&line, &to_send, &listener));
             }
+            Place::Device(text) => {
+                let device: device::Device = text.parse().map_err(|error| {
+                    Failure::usage(error, "write the settings behind the name: /dev/ttyUSB0,baud=9600,stop=2")
+                })?;
+                let (reader, writer) = device.open()?;
+                far.title = device.name;
+                let keys = line.clone();
+                std::thread::spawn(move || keys.read(reader, true));
+                std::thread::spawn(move || line.write(&to_send, writer));
+            }
             #[cfg(not(unix))]
             Place::Unix(_) => return Err(Failure::input("there are no such sockets here", "use tcp:0")),
         }
@@ -184,7 +208,7 @@ impl Far {
 
     /// This terminal, or standard input and output: every key as it is pressed.
     pub fn here() -> Result<Self, Failure> {
-        Self::open(Place::Stdio, true)
+        Self::open(Place::Stdio, true, None)
     }
 
     /// True where a board stays on the line when its program has ended: a terminal elsewhere goes on being attached to it.
@@ -193,9 +217,9 @@ impl Far {
     }
 
     /// Opens it for the serial line of a machine.
-    pub fn open_for(machine: &Machine, place: Place) -> Result<Self, Failure> {
+    pub fn open_for(machine: &Machine, place: Place, log: Option<&Log>) -> Result<Self, Failure> {
         if machine.board().console.is_some() {
-            return Self::open(place, true);
+            return Self::open(place, true, log);
         }
         let message = format!("the board {} has no serial line", machine.board().name);
         let help = if machine.has_keyboard() {
@@ -305,7 +329,8 @@ impl Far {
 
 impl Line {
     /// Reads keys until the far end goes away. At a terminal one of them ends the run.
-    fn read(&self, mut from: impl Read, ends: bool) {
+    fn read(&self, from: impl Read, ends: bool) {
+        let mut from = Logged::new(from, self.log.as_ref());
         let mut buffer = [0; 1024];
         loop {
             match from.read(&mut buffer) {
@@ -333,7 +358,8 @@ impl Line {
     }
 
     /// Writes what is sent; where the far end refuses it, the run ends.
-    fn write(&self, sent: &Receiver<Vec<u8>>, mut to: impl Write) {
+    fn write(&self, sent: &Receiver<Vec<u8>>, to: impl Write) {
+        let mut to = Logged::new(to, self.log.as_ref());
         for bytes in sent {
             if to.write_all(&bytes).and_then(|()| to.flush()).is_err() {
                 self.ended.store(true, Ordering::Relaxed);

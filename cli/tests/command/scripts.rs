@@ -291,9 +291,19 @@ fn documented() -> Vec<(String, String)> {
 
 /// What is tried elsewhere, since it waits for a person, a terminal or the other end of a line.
 fn waits(command: &str) -> bool {
-    ["--console", "--offer-link", "--link tcp", "--to ", "--watch", " WHERE", "PROGRAM", "NAME"]
-        .iter()
-        .any(|part| command.contains(part))
+    [
+        "--console",
+        "--offer-link",
+        "--link ",
+        "--to ",
+        "receive --from",
+        "--watch",
+        " WHERE",
+        "PROGRAM",
+        "NAME",
+    ]
+    .iter()
+    .any(|part| command.contains(part))
 }
 
 /// Every command that the README and the pages show works in the folder that `demo --copy` writes.

@@ -233,3 +233,106 @@ fn chips_go_into_boards_and_come_in_pairs() {
     bench.write("no.chip", "chip = 1\n");
     assert_eq!(bench.run("run no.chip --board puffin").status, 1);
 }
+
+/// A cassette goes into a board by the command: a recording is played, a new one is recorded, and none is ever written over.
+#[test]
+fn a_board_plays_and_records_cassettes() {
+    let bench = Bench::new();
+    bench.write("page.asm", "        cpu z80\n        org 200h\nstart:  ld a, 'k'\n        jp 0E003h\n");
+    assert_eq!(bench.run("build page -o cassette,baud=1200,leader=20:page.wav").status, 0);
+    let ran = bench.run("run --board curlew --cassette page.wav --input \"play page\\r\" --cycles 6s -q");
+    assert!(ran.out.contains("PAGE 0200, bytes 0005\nall there; go starts it"), "{}", ran.all());
+    // Nothing was recorded, and nothing is written.
+    assert!(!bench.exists("page-recorded.wav"));
+    for file in ["new.wav", "new-recorded.wav"] {
+        let ran = bench.run("run --board curlew --cassette new.wav --input \"save lamp 0E000 0E02A 0E000\\r \" --cycles 8s -q");
+        assert!(bench.exists(file), "{}", ran.all());
+    }
+    // The second one was play, over which nothing is recorded.
+    let inspected = bench.run("inspect new.wav");
+    assert!(inspected.out.contains("lamp  43 bytes at E000..E02A, start E000"), "{}", inspected.out);
+    for (line, status, words) in [
+        (
+            "run --board plover --cassette page.wav",
+            2,
+            "the board plover has no interface for a cassette recorder",
+        ),
+        ("panel --board curlew --cassette page.asm --picture x.svg", 1, "page.asm cannot be read"),
+    ] {
+        let ran = bench.run(line);
+        assert!(ran.status == status && ran.err.contains(words), "{line}: {} {}", ran.status, ran.err);
+    }
+}
+
+/// Chips in a board's socket: one that was burnt, a pair side by side, one that is too small, and sockets that are none.
+#[test]
+fn a_board_takes_chips() {
+    let bench = Bench::new();
+    bench.write("blink.asm", "        cpu 6502\n        org 8000h\nstart:  lda #1\n        sta 0\nhere:   jmp here\n        org 0FFFAh\n        dw start, start, start\n");
+    for line in [
+        "build blink -o hex:blink.hex -o raw,first=8000h,length=8000h:blink.bin",
+        "burn new lamp --part 27256",
+        "burn program lamp blink.hex --base 8000h",
+        "build blink -o roms,lanes=2,size=4000h,first=8000h,length=8000h:pair.bin",
+    ] {
+        let ran = bench.run(line);
+        assert_eq!(ran.status, 0, "{line}: {}", ran.all());
+    }
+    let parts: Vec<String> = std::fs::read_dir(&bench.path)
+        .expect("a folder")
+        .flatten()
+        .map(|one| one.file_name().to_string_lossy().into_owned())
+        .filter(|name| name.starts_with("pair"))
+        .collect();
+    let mut pair = parts.clone();
+    pair.sort();
+    assert_eq!(pair.len(), 2, "{parts:?}");
+    for chips in ["lamp.chip".to_string(), "blink.bin".to_string(), pair.join(",")] {
+        let ran =
+            bench.run(&format!("run --board puffin --chip rom={chips} --cycles 100 --show 0..0 --json"));
+        assert!(ran.status == 0 && ran.out.contains("\"cells\":[1]"), "{chips}: {}", ran.all());
+    }
+    for (line, status, words) in [
+        ("run --board puffin --chip roof=blink.bin", 2, "has no socket `roof`"),
+        ("run --board plover --chip rom=blink.bin", 2, "has no socket `rom`"),
+        ("run --board puffin --chip rom", 2, "--chip rom has no file"),
+        ("run --board puffin --chip ram=blink.bin", 1, "ram` has 32"),
+        ("run --board puffin --chip rom=none.chip", 1, "none.chip"),
+    ] {
+        let ran = bench.run(line);
+        assert!(ran.status == status && ran.err.contains(words), "{line}: {} {}", ran.status, ran.err);
+    }
+}
+
+/// A whole set from its file: order and sums, a file for each chip, labels, and chips that were read back.
+#[test]
+fn a_set_of_chips_is_made_and_checked() {
+    let bench = Bench::new();
+    bench.write("horn.asm", "        cpu 6502\n        org 0F000h\n        copies 1024, n\n        db n & 255, n >> 8, 7, 9\n        endcopies\n");
+    bench.write("horn.roms.toml", "version = 1\nname = \"fog horn\"\npart = \"2716\"\n[[chip]]\nsocket = \"U4\"\nimage = \"horn.hex\"\nbase = 0xF000\n[[chip]]\nsocket = \"U5\"\nimage = \"horn.hex\"\nbase = 0xF800\n");
+    assert_eq!(bench.run("build horn -o hex:horn.hex").status, 0);
+    let ran = bench.run("burn set horn --folder out --labels labels.svg");
+    assert_eq!(ran.status, 0, "{}", ran.all());
+    insta::assert_snapshot!(ran.out.replace('\\', "/"));
+    assert!(bench.text("labels.svg").contains(">U5<"));
+    let right = bench.run("burn set horn --compare U4=out/U4.bin --compare U5=out/U5.bin");
+    assert!(right.status == 0 && right.out.contains("U5  holds what it should"), "{}", right.all());
+    let swapped = bench.run("burn set horn --compare U4=out/U5.bin");
+    assert!(
+        swapped.status == 1 && swapped.out.contains("U4  holds what belongs into U5"),
+        "{}",
+        swapped.all()
+    );
+    bench.run("burn new u4 --part 2716");
+    let blank = bench.run("burn set horn --compare U4=u4.chip --json");
+    assert!(blank.status == 1 && blank.out.contains("\"found\":\"blank\""), "{}", blank.all());
+    for (line, status, words) in [
+        ("burn set horn --compare U9=out/U4.bin", 2, "the set has no socket `U9`"),
+        ("burn set horn --labels sheet.gif", 2, "neither .svg nor .png"),
+        ("burn set", 2, "no set is named"),
+        ("burn set horn.asm", 1, "horn.asm"),
+    ] {
+        let ran = bench.run(line);
+        assert!(ran.status == status && ran.err.contains(words), "{line}: {} {}", ran.status, ran.err);
+    }
+}

@@ -131,7 +131,7 @@ fn far_sides_that_are_none_are_told() {
     for (line, status, told) in [
         ("send entries --to tcp:1", 1, "tcp:1 does not answer"),
         ("send entries --to tcp:nowhere.invalid:9", 1, "does not answer"),
-        ("send entries --to /dev/nothing-there", 1, "/dev/nothing-there cannot be opened"),
+        ("send entries --to /dev/nothing-there", 1, "there is no /dev/nothing-there; is it plugged in?"),
         ("send entries --to file", 1, "file is no serial line"),
         ("send entries", 2, "--to"),
         ("send entries --to tcp:1 --blocks 512", 2, "512"),
@@ -248,4 +248,69 @@ fn the_resident_monitor_takes_what_a_sender_of_somebody_elses_sends() {
         let _ = board.kill();
         let _ = board.wait();
     }
+}
+
+/// What a board has comes back: by XMODEM and as HEX, over a port and a pseudo-terminal with settings, with a log of the line.
+#[test]
+fn a_stretch_of_a_board_comes_back() {
+    let bench = Bench::new();
+    for (console, by, settings) in [
+        ("tcp:0", "xmodem", ""),
+        ("pty", "hex", ",baud=38400,stop=2"),
+        ("pty", "xmodem", ",flow=none,parity=none"),
+    ] {
+        let (mut child, place) = board(&bench, console);
+        let ran = bench.run(&format!(
+            "receive --from {place}{settings} --by {by} --range 0E000h..0E02Ah -o hex:back.hex --log line.log"
+        ));
+        let _ = child.kill();
+        let _ = child.wait();
+        assert_eq!(ran.status, 0, "{by}: {}", ran.all());
+        assert!(ran.out.contains(": 43 bytes received, E000..E02A\n"), "{}", ran.out);
+        assert!(bench.text("back.hex").starts_with(":10E00000C3"), "{}", bench.text("back.hex"));
+        let log = bench.text("line.log");
+        assert!(log.contains(" > ") && log.contains(" < ") && log.starts_with("# seconds"), "{log}");
+    }
+}
+
+/// A device that goes away, one that is none, settings that are none.
+#[test]
+fn devices_that_vanish_are_told() {
+    let bench = Bench::new();
+    let (mut child, place) = board(&bench, "pty");
+    let gone = std::thread::spawn(move || {
+        std::thread::sleep(std::time::Duration::from_millis(700));
+        let _ = child.kill();
+        let _ = child.wait();
+    });
+    // It waits for records that nobody sends.
+    let ran = bench.run(&format!("receive --from {place} --by srec --type help -o hex:x.hex"));
+    gone.join().expect("it ends");
+    assert_eq!(ran.status, 1, "{}", ran.all());
+    assert!(
+        ran.err.contains(&format!("{place} has gone")) && ran.err.contains("nothing was written"),
+        "{}",
+        ran.err
+    );
+    bench.write("plain", "x");
+    for (line, status, words) in [
+        ("receive --from /dev/none -o hex:x.hex --range 0..1", 1, "there is no /dev/none; is it plugged in?"),
+        ("receive --from ./plain -o hex:x.hex --range 0..1", 1, "./plain is no serial line"),
+        (
+            "receive --from /dev/none,baud=fast -o hex:x.hex --range 0..1",
+            2,
+            "`baud=fast` is no setting of a serial line",
+        ),
+        ("receive --from /dev/none -o hex:x.hex", 2, "no addresses are given"),
+        ("receive --from /dev/none -o hex:x.hex --range 5..1", 2, "--range 5..1 is no stretch"),
+        ("send entries --to /dev/none,stop=3", 2, "`stop=3` is no setting"),
+        ("run --board curlew --console /dev/none,baud=1200", 1, "there is no /dev/none"),
+        ("run --board curlew --console /dev/none,parity=mark", 2, "`parity=mark` is no setting"),
+        ("receive", 2, "--from"),
+    ] {
+        let ran = bench.run(line);
+        assert!(ran.status == status && ran.err.contains(words), "{line}: {} {}", ran.status, ran.err);
+    }
+    assert_eq!(bench.run("receive --ports").status, 0);
+    assert!(bench.run("receive --ports --json").out.contains("\"ports\""));
 }

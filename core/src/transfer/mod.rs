@@ -1,11 +1,14 @@
-//! Sending an image to a machine at the end of a serial line: as Intel HEX, each character held against its echo, or by XMODEM.
+//! Sending an image to a machine at the end of a serial line, as Intel HEX, each character held against its echo, or by XMODEM; and taking
+//! one from it.
 //!
 //! Nothing here opens a line or waits: a sender is told what came, or that nothing did for a while, and says what to put on the line.
 
 mod echo;
+mod receive;
 mod xmodem;
 
 pub use echo::EchoSender;
+pub use receive::{RecordReceiver, XmodemReceiver};
 pub use xmodem::{BlockSize, XmodemSender, crc16};
 
 /// What a sender wants.
@@ -38,6 +41,15 @@ pub enum SendError {
         /// How often.
         times: usize,
     },
+    /// A block came that is neither the next nor the last one.
+    #[error("block {block} was lost on the line")]
+    Lost {
+        /// The block that was wanted, from 1.
+        block: usize,
+    },
+    /// The line fell silent in front of the last record.
+    #[error("the far side fell silent before its last record")]
+    Unended,
     /// What came back is not what was sent.
     #[error("`{sent}` came back as `{came}`")]
     Echo {

@@ -6,12 +6,12 @@
 
 use super::{SendError, Sender, Step};
 
-const SOH: u8 = 0x01;
-const STX: u8 = 0x02;
-const EOT: u8 = 0x04;
-const ACK: u8 = 0x06;
-const NAK: u8 = 0x15;
-const CAN: u8 = 0x18;
+pub(super) const SOH: u8 = 0x01;
+pub(super) const STX: u8 = 0x02;
+pub(super) const EOT: u8 = 0x04;
+pub(super) const ACK: u8 = 0x06;
+pub(super) const NAK: u8 = 0x15;
+pub(super) const CAN: u8 = 0x18;
 /// What fills the last block up.
 const FILL: u8 = 0x1A;
 

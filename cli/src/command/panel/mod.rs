@@ -68,7 +68,7 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
             let help = "the panel has this terminal; use pty or tcp:PORT, or `plainbyte run --console stdio`";
             return Err(Failure::usage("the console cannot be here, too", help));
         }
-        let far = place.map(|place| Far::open_for(panel.session().machine(), place)).transpose()?;
+        let far = place.map(|place| Far::open_for(panel.session().machine(), place, None)).transpose()?;
         return operator::operate(panel, far, arguments);
     }
     match &arguments.picture {

@@ -267,8 +267,8 @@ impl Adapter {
         };
         let told = |failure: Failure| failure.sentence();
         let session = match (&launch.link, &launch.program) {
-            (Some(place), Some(program)) => link::loaded(program, &target, place).map_err(told)?,
-            (Some(place), None) => link::open(place).map_err(told)?,
+            (Some(place), Some(program)) => link::loaded(program, &target, place, None).map_err(told)?,
+            (Some(place), None) => link::open(place, None).map_err(told)?,
             (None, program) => {
                 // What is no program of the project's stands by its whole name, as the client names its lines.
                 let program = project::program(program.as_ref(), &mut target).map_err(told)?;
