@@ -3,6 +3,7 @@
 
 pub mod analysis;
 pub mod board;
+pub mod chips;
 pub mod disk;
 pub mod formats;
 pub mod hex;

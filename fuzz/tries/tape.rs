@@ -1,6 +1,6 @@
 //! Any file as a recording, and any samples as a tape: nothing that is heard is called whole without its sum.
 
-use plain_byte::cassette::{gather, is_wav, listen, read};
+use plain_byte::cassette::{Signal, compare, gather, is_wav, listen, read};
 use plain_byte::image::cassette::{damages, image_of};
 
 /// Samples beyond this many make a try slow.
@@ -16,6 +16,13 @@ pub fn run(bytes: &[u8]) {
             assert!(record.is_whole || !damages(record).is_empty());
             let _ = image_of(record);
         }
+    }
+    // What the comparator of a board hears of it.
+    if let Ok(signal) = compare(head, &mut |_| true) {
+        let turns: Vec<u64> = signal.turns().collect();
+        assert!(turns.is_sorted() && turns.last().is_none_or(|&last| last <= signal.length()));
+        let kept = Vec::<u64>::from(signal.clone());
+        assert_eq!(Signal::try_from(kept), Ok(signal));
     }
     // The same bytes as levels of a tone, held as long as a bit, and as samples.
     let held: Vec<f32> =

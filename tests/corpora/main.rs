@@ -10,6 +10,7 @@ type Try = fn(&[u8]);
 const TRIES: &[(&str, Try)] = &[
     ("analysis", tries::analysis::run),
     ("board", tries::board::run),
+    ("chips", tries::chips::run),
     ("disk", tries::disk::run),
     ("formats", tries::formats::run),
     ("hex", tries::hex::run),

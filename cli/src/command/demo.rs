@@ -11,11 +11,12 @@ use plain_byte::assembler::{Assembly, Options, Texts, assemble};
 use plain_byte::cassette::{Signal, compare, gather, listen};
 use plain_byte::diagnostic::{Diagnostic, Problem};
 use plain_byte::image::cassette::of_tape;
-use plain_byte::image::{Format, Settings, data_lines};
+use plain_byte::image::{Format, Image, Settings, data_lines};
 use plain_byte::machine::services::transient::Volume;
 use plain_byte::number::thousands;
 use plain_byte::panel::{Files, Panel, Script, screen_text};
 use plain_byte::processor::InstructionSet;
+use plain_byte::prom::{Chip, Programming, Refusal, RomSet, landing};
 use plain_byte::report;
 use plain_byte::report::flow::{SourceNames, flow_chart};
 use plain_byte::report::{Grouping, card, chart, inspect, position, sizes, source_lines, starts};
@@ -42,6 +43,8 @@ struct Chapter {
     tools: bool,
     /// A recording that it comes on, too.
     tape: Option<&'static [u8]>,
+    /// The set of chips that it is burnt into.
+    set: Option<&'static str>,
 }
 
 macro_rules! chapter {
@@ -57,6 +60,7 @@ macro_rules! chapter {
             cycles: None,
             tools: false,
             tape: None,
+            set: None,
         }
     };
 }
@@ -93,6 +97,11 @@ const CHAPTERS: &[Chapter] = &[
     Chapter {
         cycles: Some(2_000_000),
         ..chapter!("blink", "a ROM board without RAM: the light, and how long it really is on", None, 10)
+    },
+    Chapter {
+        cycles: Some(1_000_000),
+        set: Some(NEW_HORN),
+        ..chapter!("new-horn", "the fog horn's new PROM, burnt and put into its socket", None, 8)
     },
     Chapter {
         cycles: Some(1_000_000),
@@ -205,6 +214,9 @@ const CHAPTERS: &[Chapter] = &[
 /// A cassette that has been in the sea air for years: too fast, wavering, noisy, with hum, a click and a weak stretch.
 const CHARACTER: &[u8] = include_bytes!("../../../demo/character.wav");
 
+/// The chips of the fog horn's board.
+const NEW_HORN: &str = include_str!("../../../demo/new-horn.roms.toml");
+
 /// A copy of the keeper's cassette for the night: it runs 3 % too fast, wavers, hums and clicks, and the firmware still reads it.
 const TONIGHT: &[u8] = include_bytes!("../../../demo/tonight.wav");
 
@@ -212,6 +224,7 @@ const TONIGHT: &[u8] = include_bytes!("../../../demo/tonight.wav");
 const FILES: &[(&str, &[u8])] = &[
     ("character.wav", CHARACTER),
     ("tonight.wav", TONIGHT),
+    ("new-horn.roms.toml", NEW_HORN.as_bytes()),
     ("tides.txt", include_bytes!("../../../demo/tides.txt")),
     ("papers/tides.txt", include_bytes!("../../../demo/papers/tides.txt")),
     ("papers/log.txt", include_bytes!("../../../demo/papers/log.txt")),
@@ -432,13 +445,17 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
         let tape = gather(&hearings);
         text.append(report::cassette(&recording, &tape));
         // The tour runs it faster; the tape has it as it is.
-        let own = assemble(&file, &mut Texts::one(&file, chapter.source), &Options::default()).image;
+        let own = image_of_source(chapter);
         match of_tape(&tape, &Settings::default()) {
             Ok(image) if image.segments() == own.segments() => {
                 text.line().put("it holds what the source says, to the last cell");
             }
             _ => return Err(broken("is not what its tape holds")),
         }
+    }
+    if let Some(set) = chapter.set {
+        heading(&mut text, "its chip: where it lands, and what is burnt");
+        text.append(burnt(set, &image_of_source(chapter)).map_err(|refusal| broken(&refusal.problem))?);
     }
     if chapter.name == CHAPTERS[0].name {
         heading(&mut text, "its opcodes in the chart");
@@ -560,6 +577,36 @@ fn sit(sitting: &Sitting, out: &mut impl Write) -> Result<(), Failure> {
     text.line();
     paint::write(&text, out)?;
     if ran.failed == 0 { Ok(()) } else { Err(broken("sees something else than it says".to_string())) }
+}
+
+/// The program of a chapter as its source says it.
+fn image_of_source(chapter: &Chapter) -> Image {
+    let file = format!("{}.asm", chapter.name);
+    assemble(&file, &mut Texts::one(&file, chapter.source), &Options::default()).image
+}
+
+/// The chips of a set, and what a programmer says when an image is burnt into the first of them.
+fn burnt(set: &str, image: &Image) -> Result<Text, Refusal> {
+    let set = RomSet::read(set, &mut |_| Ok(image.clone()))?;
+    let mut text = report::rom_set(&set);
+    let Some(first) = set.chips.first() else { return Ok(text) };
+    let mut chip = Chip::new(first.part);
+    let base = first.banks.first().map(|bank| bank.addresses.0);
+    let landing = landing(image, first.part.bytes, base)?;
+    let plan = Programming::plan(&chip, &landing.bytes)?;
+    plan.run(&mut chip, &mut |_| true)?;
+    text.line().put(format!(
+        "{} of {} bytes change in the {} of {}; read back, it is the same",
+        thousands(plan.changes as u64),
+        thousands(landing.bytes.len() as u64),
+        first.part.name,
+        first.socket
+    ));
+    // A bit that is 0 does not come back: the usual mistake is burning over what is there.
+    if let Err(refusal) = Programming::plan(&chip, &[(0, 0xFF)]) {
+        text.line().tone(Tone::Faint, format!("burnt once more with another program: {}", refusal.problem));
+    }
+    Ok(text)
 }
 
 /// Lines of a report, from one that begins a part that is worth seeing; the rest is counted.
