@@ -68,12 +68,15 @@ prompt_line: mov ah, 3
 
 prompt_words:
         dw word_files, list_files, word_show, show_file, word_clear, clear_screen, word_last, tell_last
+        dw word_save, save_word, word_load, load_word
         dw word_help, tell_help, 0
 
 word_files: db "files", 0
 word_show: db "show", 0
 word_clear: db "clear", 0
 word_last: db "last", 0
+word_save: db "save", 0
+word_load: db "load", 0
 word_help: db "help", 0
 
 greeting: db "petrel: 640K. Type help for the words.", 13, 10, 0
@@ -82,6 +85,8 @@ helping: db "files        the files of the disk; files *.ASM those that fit", 13
         db "show NAME    a file as text", 13, 10
         db "clear        an empty screen", 13, 10
         db "last         what the last program ended with", 13, 10
+        db "save NAME    a file to the cassette", 13, 10
+        db "load NAME    a program from the cassette to the disk; load alone the next one", 13, 10
         db "NAME words   runs a program, NAME.COM or NAME.EXE", 13, 10, 0
 no_file: db "There is no such file.", 13, 10, 0
 no_program: db "There is no such word, and no such program on the disk.", 13, 10, 0

@@ -281,6 +281,7 @@ rates:  dw 1047, 768, 384, 192, 96, 48, 24, 12
         include "petrel-keys.asm"
         include "petrel-calls.asm"
         include "petrel-prompt.asm"
+        include "petrel-tape.asm"
 
         pad 0FFF0h, 0FFh
         jmp 0F000h:begin
