@@ -396,7 +396,8 @@ tape_eight: lda #8
         rts
 
 ; A byte of a block, which goes into its sum: ones, then a zero that begins it.
-tape_get: jsr tape_hear
+tape_get: jsr tape_check
+        jsr tape_hear
         bcs tape_get
         jsr tape_hear
         bcs tape_get
@@ -438,6 +439,7 @@ tape_ones: jsr tape_check
         dey
         endcycle ne
         cycle
+        jsr tape_check
         jsr tape_hear
         endcycle cc
         ldy #0                  ; the zero behind them tells how fast bits come

@@ -385,7 +385,8 @@ eight:  ld l, 8
         ret
 
 ; A byte of a block, which goes into its sum: ones, then a zero that begins it.
-get:    call hear
+get:    call check
+        call hear
         jr c, get
         call hear
         jr c, get
@@ -419,7 +420,8 @@ next_block: ld (top), sp
         jr c, .ones
         dec l
         jr nz, .one
-.zero:  call hear
+.zero:  call check
+        call hear
         jr nc, .zero
         ld l, 0                 ; the zero behind them tells how fast bits come
 .longs: inc l

@@ -361,10 +361,11 @@ eight:  mov dh, 8
         ret
 
 ; A byte of a block to ES:DI: ones, then a zero that begins it.
-get:    call hear
-        jc get
+get:    call check
+.ones:  call hear
+        jc .ones
         call hear
-        jc get
+        jc .ones
         mov dh, 200             ; where no byte comes for so long, some of the block were lost
 .zero:  dec dh
         jz tape_broken
@@ -374,7 +375,7 @@ get:    call hear
         sub bl, 2
         mov bh, 1
         call bit_in
-        jnc get
+        jnc .ones
         call eight
         stosb
         ret
@@ -389,7 +390,8 @@ next_block: mov [top], sp
         jc .ones
         dec dh
         jnz .one
-.zero:  call hear
+.zero:  call check
+        call hear
         jnc .zero
         mov dh, 0               ; the zero behind them tells how fast bits come
 .longs: inc dh

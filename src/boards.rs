@@ -101,6 +101,7 @@ pub const BOARDS: &[Shipped] = &[
             ("petrel-keys.asm", include_str!("../boards/petrel-keys.asm")),
             ("petrel-calls.asm", include_str!("../boards/petrel-calls.asm")),
             ("petrel-prompt.asm", include_str!("../boards/petrel-prompt.asm")),
+            ("petrel-tape.asm", include_str!("../boards/petrel-tape.asm")),
         ],
         starters: &[
             BoardStarter {

@@ -38,7 +38,7 @@ pub fn lamps(machine: &Machine) -> Vec<(String, f32)> {
     let Some(recorder) = machine.recorder().filter(|recorder| recorder.has_tape()) else { return Vec::new() };
     let lit = |is: bool| f32::from(u8::from(is));
     vec![
-        ("motor".to_string(), lit(recorder.motor())),
+        ("motor".to_string(), lit(recorder.moves())),
         ("level".to_string(), lit(recorder.hears(machine.cycles()))),
     ]
 }

@@ -265,7 +265,7 @@ fn cassette(action: &Action, panel: &mut Panel, files: &mut dyn Files) -> Result
 }
 
 fn no_cassette(span: Span, problem: &Problem) -> Box<Diagnostic> {
-    let help = "`plainbyte build --output cassette:FILE.wav` makes recordings; fulmar, tern and curlew have a recorder";
+    let help = "`plainbyte build --output cassette:FILE.wav` makes recordings; fulmar, tern, curlew and petrel have a recorder";
     Box::new(wrong(span, problem.to_string(), help))
 }
 

@@ -1,6 +1,7 @@
 //! Programs on cassette, saved and loaded by the boards' own firmware, with the recorder's keys pressed as a person presses them.
 
 use plain_byte::cassette::{Baud, Comparator, Signal, Stretch, Writing, read, write};
+use plain_byte::machine::services::Volume;
 use plain_byte::machine::{Deck, Event};
 use plain_byte::panel::{NoFiles, Panel, Script, glyphs};
 use plain_byte::session::Session;
@@ -221,4 +222,48 @@ fn a_tape_longer_than_any_is_refused() {
         let error = serde_json::from_str::<Signal>(numbers).expect_err("too long").to_string();
         assert_eq!(error, "a tape is at most 4 hours long");
     }
+}
+
+/// On petrel a file of the disk goes to the tape, and comes back from it to another disk as a program.
+#[test]
+fn files_of_a_disk_go_to_a_cassette() {
+    let bytes = bytes(300);
+    let with = |files: &[(&str, &[u8])]| {
+        let mut volume = Volume::new(Volume::CAPACITY, true);
+        files.iter().for_each(|(name, bytes)| volume.add(name, bytes.to_vec()).expect("it has room"));
+        let mut session = Session::shipped("petrel").expect("it opens");
+        session.put_disk(&volume);
+        Panel::new(session)
+    };
+    let mut panel = with(&[("rock.com", &bytes)]);
+    insert(&mut panel, Signal::blank(60), Deck::Record);
+    run(&mut panel, "type \"save none.com\\r\"\nwait 500ms\nsee screen \"There is no such file.\"");
+    run(
+        &mut panel,
+        "type \"save rock.com\\r\"\nwait 1s\ntype \" \"\nwait 10s\nsee screen \"It is on the tape.\"",
+    );
+    let machine = panel.session().machine();
+    let tape = machine.recorder().and_then(|recorder| recorder.tape(machine.cycles())).expect("a cassette");
+    let heard = read(&[(44_100, &tape.samples(44_100))]);
+    assert_eq!(heard.records[0].stretches, [Stretch { first: 0x100, bytes: bytes.clone() }]);
+    // A recording of the computer's own, too, at both speeds.
+    let made = |baud| signal(&recording("LIGHT", 0x100, &bytes, baud, (0.95, 0.02, 0.02)));
+    for (tape, name) in
+        [(tape.clone(), "ROCK.COM"), (made(Baud::B300), "LIGHT.COM"), (made(Baud::B1200), "LIGHT.COM")]
+    {
+        let mut panel = with(&[]);
+        insert(&mut panel, tape, Deck::Play);
+        run(&mut panel, &format!("type \"load\\r\"\nwait 22s\nsee screen \"It is on the disk as {name}\""));
+        let disk = panel.session().machine().disk().expect("a disk");
+        let file = disk.names().next().and_then(|name| disk.bytes(name));
+        assert_eq!(file, Some(&bytes[..]), "{name}");
+    }
+    // Another name is passed by, and a key ends the waiting.
+    let mut panel = with(&[]);
+    insert(&mut panel, tape, Deck::Play);
+    run(
+        &mut panel,
+        "type \"load horn\\r\"\nwait 5s\nsee screen \"ROCK.COM, bytes 300, passed by\"\ntype \"x\"\nwait 300ms",
+    );
+    run(&mut panel, "see screen \"Stopped.\"\nsee motor dark");
 }

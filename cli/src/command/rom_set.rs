@@ -29,7 +29,6 @@ pub fn run(arguments: &BurnArguments) -> Result<(), Failure> {
     };
     let set = RomSet::read(&text, &mut image)
         .map_err(|refusal| Failure::input(format!("{name}: {}", refusal.problem), refusal.help))?;
-    let compared = compared(&set, arguments)?;
     let mut outputs = Outputs::default();
     if let Some(folder) = &arguments.folder {
         std::fs::create_dir_all(folder).map_err(|error| {
@@ -43,6 +42,8 @@ pub fn run(arguments: &BurnArguments) -> Result<(), Failure> {
         }
     }
     outputs.write()?;
+    // What was just written may be compared, too.
+    let compared = compared(&set, arguments)?;
     if let Some(file) = &arguments.labels {
         let day = burn::now();
         drawing::save(file, &report::rom_labels(&set, day.split(' ').next().unwrap_or_default()))?;

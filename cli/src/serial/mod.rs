@@ -48,7 +48,7 @@ impl std::str::FromStr for Place {
             },
             // The command line is read once.
             Some(("unix", path)) if !path.is_empty() && cfg!(unix) => Ok(Self::Unix(path.to_string().leak())),
-            None if text.starts_with('/') || text.to_uppercase().starts_with("COM") => {
+            None if text.starts_with('/') || cfg!(windows) && text.to_uppercase().starts_with("COM") => {
                 text.parse::<device::Device>()?;
                 Ok(Self::Device(text.to_string().leak()))
             }

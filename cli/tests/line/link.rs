@@ -231,5 +231,10 @@ fn far_sides_that_are_none_are_told() {
         let (_, err, status) = ran(&bench, &["run", program, "--link", &board], "");
         told += &format!("{program} -> {status:?}\n{err}\n");
     }
-    insta::assert_snapshot!(told);
+    // Which devices there are is a matter of the computer.
+    let devices =
+        |line: &str| line.contains("help: there are /dev/") || line.contains("help: no serial device is");
+    let told: Vec<&str> =
+        told.lines().map(|line| if devices(line) { "  help: those that there are" } else { line }).collect();
+    insta::assert_snapshot!(told.join("\n"));
 }

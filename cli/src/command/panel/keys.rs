@@ -96,7 +96,10 @@ fn claim(
     owner: &mut Vec<(char, usize)>,
     tried: &mut Vec<char>,
 ) -> bool {
-    for &letter in &choices[legend] {
+    // What is free first; then whoever has the last letter of it, since keys are known by their first.
+    let is_free = |letter: &&char| owner.iter().all(|row| row.0 != **letter);
+    let (free, others): (Vec<&char>, Vec<&char>) = choices[legend].iter().partition(is_free);
+    for &letter in free.into_iter().chain(others.into_iter().rev()) {
         if tried.contains(&letter) {
             continue;
         }
@@ -129,7 +132,7 @@ mod tests {
         let session = plain_byte::session::Session::shipped("tern").expect("a board");
         let keys = Keys::new(&Panel::new(session));
         let all: Vec<&Key> = keys.pad.iter().flatten().flatten().collect();
-        assert_eq!(all.len(), 24);
+        assert_eq!(all.len(), 26);
         for key in &all {
             assert_eq!(key.reached.len(), 1, "{key:?}");
             let letter = key.reached.chars().next().unwrap_or_default();

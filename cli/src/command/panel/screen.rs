@@ -206,7 +206,7 @@ impl Screen {
                 self.cap(frame, place.intersection(area), key, state);
             }
         }
-        let left = area.x + keys.pad.iter().map(Vec::len).max().unwrap_or(0).min(6) as u16 * wide;
+        let left = area.x + keys.pad.iter().map(last_key).max().unwrap_or(0) as u16 * wide;
         let (mut x, mut y) = (area.x, area.y);
         for (at, key) in keys.others.iter().enumerate() {
             let width = key.legend.len() as u16 + 7;
@@ -284,6 +284,11 @@ impl Screen {
             x += width + 2;
         }
     }
+}
+
+/// How many columns of a row have keys.
+fn last_key(row: &Vec<Option<Key>>) -> usize {
+    row.iter().rposition(Option::is_some).map_or(0, |at| at + 1)
 }
 
 /// A report's lines in the panel's colours.
