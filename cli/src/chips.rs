@@ -31,7 +31,7 @@ pub fn bytes_of(file: &str, size: u32) -> Result<Vec<u8>, Failure> {
     let first = image.bounds().map_or(0, |bounds| bounds.0);
     let begin = first.checked_div(size).map_or(0, |whole| whole * size);
     let end = image.bounds().map_or(0, |bounds| bounds.1 - begin) + 1;
-    let has_addresses = !Path::new(file).extension().is_some_and(|ending| ending == "bin");
+    let has_addresses = Path::new(file).extension().is_none_or(|ending| ending != "bin");
     let mut bytes = vec![0xFF; if has_addresses { end.max(size) } else { end } as usize];
     for segment in image.segments() {
         for (at, &cell) in (segment.start - begin..).zip(&segment.cells) {

@@ -100,7 +100,9 @@ impl Plan {
             })?;
             Some((at, rows, input))
         });
-        let Some((at, rows, input)) = rows.filter(|_| self.unmapped % 4 > 0) else { return String::new() };
+        let Some((at, rows, input)) = rows.filter(|_| !self.unmapped.is_multiple_of(4)) else {
+            return String::new();
+        };
         let (first, last) = (&rows[0], &rows[rows.len() - 1]);
         let motor = match self.unmapped / 4 % 3 {
             0 => String::new(),

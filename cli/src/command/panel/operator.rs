@@ -742,6 +742,45 @@ mod tests {
     }
 
     /// On a board without a keypad digits go into the switches that the program reads, and a click turns one of them.
+    /// The recorder is worked by keys, also while one types at the board's own keyboard, and by clicks.
+    #[test]
+    fn the_recorder_has_its_keys() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let file = folder.path().join("new.wav").to_string_lossy().into_owned();
+        let mut operator = Operator::new(Panel::new(Session::shipped("fulmar").expect("a board")), None);
+        assert!(operator.state.typing);
+        let keys = |operator: &mut Operator, letter: char, text: &str| {
+            operator.key(KeyCode::Char(letter), KeyModifiers::CONTROL);
+            text.chars().for_each(|letter| operator.key(KeyCode::Char(letter), KeyModifiers::NONE));
+            operator.key(KeyCode::Enter, KeyModifiers::NONE);
+            operator.state.said.clone()
+        };
+        assert_eq!(keys(&mut operator, 'r', "play"), "no cassette is in the recorder");
+        assert_eq!(keys(&mut operator, 'o', &file), "nothing was recorded on a cassette");
+        operator.cassette.clear();
+        assert_eq!(keys(&mut operator, 't', &file), format!("{file} is in the recorder"));
+        let deck = |operator: &Operator| {
+            operator.panel.session().machine().recorder().map(plain_byte::machine::Recorder::deck)
+        };
+        // A new cassette is recorded on; what is ambiguous is not `record`.
+        assert_eq!(deck(&operator), Some(Deck::Record));
+        for (typed, said, key) in [
+            ("w", "pressed wind", Deck::Wind),
+            ("r", "pressed rewind", Deck::Rewind),
+            ("rec", "pressed record", Deck::Record),
+            ("z", "pressed zero", Deck::Record),
+            ("x", "the recorder has no key `x`", Deck::Record),
+        ] {
+            assert_eq!((keys(&mut operator, 'r', typed), deck(&operator)), (said.to_string(), Some(key)));
+        }
+        operator.spot(Spot::Deck(Deck::Stop));
+        assert_eq!((operator.state.said.as_str(), deck(&operator)), ("pressed stop", Some(Deck::Stop)));
+        // On a board without one the keys mean nothing of the kind.
+        let mut puffin = Operator::new(Panel::new(Session::shipped("puffin").expect("a board")), None);
+        puffin.key(KeyCode::Char('r'), KeyModifiers::CONTROL);
+        assert!(puffin.state.asks.is_none());
+    }
+
     #[test]
     fn digits_go_into_the_switches_of_a_board_without_a_keypad() {
         let mut operator = Operator::new(Panel::new(Session::shipped("curlew").expect("a board")), None);

@@ -206,7 +206,7 @@ impl Screen {
                 self.cap(frame, place.intersection(area), key, state);
             }
         }
-        let left = area.x + keys.pad.iter().map(last_key).max().unwrap_or(0) as u16 * wide;
+        let left = area.x + keys.pad.iter().map(|row| last_key(row)).max().unwrap_or(0) as u16 * wide;
         let (mut x, mut y) = (area.x, area.y);
         for (at, key) in keys.others.iter().enumerate() {
             let width = key.legend.len() as u16 + 7;
@@ -287,7 +287,7 @@ impl Screen {
 }
 
 /// How many columns of a row have keys.
-fn last_key(row: &Vec<Option<Key>>) -> usize {
+fn last_key(row: &[Option<Key>]) -> usize {
     row.iter().rposition(Option::is_some).map_or(0, |at| at + 1)
 }
 
@@ -583,6 +583,8 @@ fn help(frame: &mut Frame<'_>, whole: Rect, keys: &Keys, panel: &Panel) {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use plain_byte::cassette::Signal;
+    use plain_byte::machine::Event;
     use plain_byte::session::Session;
     use ratatui::Terminal;
     use ratatui::backend::TestBackend;
@@ -598,8 +600,11 @@ mod tests {
         (lines.collect::<Vec<_>>().join("\n"), screen)
     }
 
-    fn buffer(board: &str, (width, height): (u16, u16), help: bool) -> (Buffer, Screen) {
-        let session = Session::shipped(board).expect("a board");
+    fn buffer(board: &str, size: (u16, u16), help: bool) -> (Buffer, Screen) {
+        buffer_of(Session::shipped(board).expect("a board"), size, help)
+    }
+
+    fn buffer_of(session: Session, (width, height): (u16, u16), help: bool) -> (Buffer, Screen) {
         let mut panel = Panel::new(session);
         let view = panel.look();
         let keys = Keys::new(&panel);
@@ -654,6 +659,21 @@ mod tests {
         insta::assert_snapshot!("help_80x24", drawn("tern", (80, 24), true).0);
         insta::assert_snapshot!("dunlin_help_80x24", drawn("dunlin", (80, 24), true).0);
         insta::assert_snapshot!("gannet_help_80x24", drawn("gannet", (80, 24), true).0);
+    }
+
+    /// The recorder stands above the keys, and each of its own can be clicked.
+    #[test]
+    fn a_recorder_with_a_cassette_is_seen() {
+        let mut session = Session::shipped("tern").expect("a board");
+        session.happen(Event::Cassette(Signal::blank(60))).expect("it has one");
+        session.happen(Event::Recorder(Deck::Record)).expect("it has one");
+        let (buffer, screen) = buffer_of(session, (80, 40), false);
+        let line = |y: u16| (0..80).map(|x| buffer[(x, y)].symbol()).collect::<String>();
+        let row = (0..40).find(|&y| line(y).contains("▐record▌")).expect("its keys");
+        assert!(line(row - 1).contains("cassette records, counter 0:00.0"), "{}", line(row - 1));
+        assert!((0..40).any(|y| line(y).contains("motor  100 %")));
+        let column = line(row).find("rewind").map(|at| line(row)[..at].chars().count()).expect("a key");
+        assert_eq!(screen.spot(column as u16, row), Some(Spot::Deck(Deck::Rewind)));
     }
 
     #[test]
