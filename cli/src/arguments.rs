@@ -135,7 +135,7 @@ const COMMANDS: &[Entry] = &[
         CasesArguments,
         command::cases::run,
         "Run the case table of a program",
-        "plainbyte cases demo/divide"
+        "plainbyte cases demo/divide\n  plainbyte cases divide --folder submissions --html grades.html --csv grades.csv"
     ),
     entry!(
         "replay",
@@ -969,6 +969,22 @@ pub struct CasesArguments {
     /// Try another program with the table than the one it names
     #[arg(long, value_name = "SOURCE|IMAGE")]
     pub program: Option<String>,
+    /// Try every program in a folder with the table: the sources and images in it, and a program of each folder in it. None reads anything
+    /// outside its own folder
+    #[arg(long, value_name = "FOLDER", conflicts_with_all = ["program", "coverage", "trace", "tap"])]
+    pub folder: Option<String>,
+    /// With --folder: how many programs are tried at once; as many as there are processors
+    #[arg(long, value_name = "N", requires = "folder", value_parser = clap::value_parser!(u16).range(1..=256))]
+    pub jobs: Option<u16>,
+    /// With --folder: a case ends after so many cycles, whatever the table says
+    #[arg(long, value_name = "N", requires = "folder")]
+    pub most_cycles: Option<u64>,
+    /// With --folder: write the rows as CSV; `-` is standard output
+    #[arg(long, value_name = "FILE", requires = "folder")]
+    pub csv: Option<String>,
+    /// With --folder: write the rows as a page of HTML
+    #[arg(long, value_name = "FILE", requires = "folder")]
+    pub html: Option<String>,
     /// Run them on another board than the one it names
     #[arg(long, short = 'b', value_name = "NAME")]
     pub board: Option<String>,

@@ -64,6 +64,8 @@ struct File {
 #[serde(deny_unknown_fields)]
 struct CaseTable {
     name: String,
+    /// What kind of case it is, where whoever runs the table is told no more than that of it.
+    hidden: Option<String>,
     #[serde(default)]
     given: Given,
     #[serde(default)]
@@ -171,6 +173,18 @@ pub struct Outcome {
     /// The codes of hazards that the case states.
     #[serde(skip)]
     pub expected_hazards: Vec<String>,
+    /// What kind of case it is, where no more than that shall be told of it.
+    #[serde(skip)]
+    pub hidden: Option<String>,
+}
+
+impl Outcome {
+    /// What may be told of it: of a hidden case only its kind, and whether it passed.
+    pub fn told(self) -> Self {
+        let Some(kind) = self.hidden else { return self };
+        let differences = if self.passed { Vec::new() } else { vec![format!("it fails where the case is: {kind}")] };
+        Self { name: format!("hidden: {kind}"), differences, hazards: Vec::new(), hidden: None, ..self }
+    }
 }
 
 impl Cases {
@@ -268,8 +282,19 @@ impl Cases {
             instructions: session.machine().instructions(),
             hazards: Vec::new(),
             expected_hazards: case.expect.hazards.clone().unwrap_or_default(),
+            hidden: case.hidden.clone(),
         };
         Ok((outcome, session))
+    }
+
+    /// Every case ends after at most so many cycles, whatever it says.
+    #[must_use]
+    pub fn at_most(mut self, cycles: u64) -> Self {
+        self.cycles = self.cycles.min(cycles);
+        for (case, _) in &mut self.cases {
+            case.run.cycles = case.run.cycles.map(|own| own.min(cycles));
+        }
+        self
     }
 
     /// Keeps one case.

@@ -16,6 +16,7 @@ mod drawing;
 pub mod explain;
 mod first_screen;
 pub mod flow;
+mod grade;
 pub mod inspect;
 mod live;
 pub mod monitor;

@@ -163,6 +163,20 @@ static ROOTS: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
 /// Sources may name any file.
 static OUTSIDE: AtomicBool = AtomicBool::new(false);
 
+thread_local! {
+    /// The only folder below which sources may name files, where somebody else's program is tried.
+    static ONLY: std::cell::RefCell<Option<PathBuf>> = const { std::cell::RefCell::new(None) };
+}
+
+/// Does something while sources of this thread may name files below one folder alone, whatever else is allowed.
+pub fn only_below<T>(folder: &Path, act: impl FnOnce() -> T) -> T {
+    let folder = folder.canonicalize().unwrap_or_else(|_| folder.to_path_buf());
+    let before = ONLY.replace(Some(folder));
+    let done = act();
+    ONLY.set(before);
+    done
+}
+
 /// Lets sources name any file, as `--outside` says.
 pub fn allow_outside() {
     OUTSIDE.store(true, Ordering::Relaxed);
@@ -186,6 +200,9 @@ pub fn is_source_typed() -> bool {
 
 /// A file that somebody names at the command line: what lies below the folder of its project, or else below its own, may be named in it.
 pub fn may_name_files(path: &Path) {
+    if ONLY.with_borrow(Option::is_some) {
+        return;
+    }
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     let Ok(folder) = folder.canonicalize() else { return };
     let of_project = folder.ancestors().find(|above| is_own(&above.join(FILE)));
@@ -202,7 +219,8 @@ pub fn may_name_files(path: &Path) {
 /// # Errors
 /// The phrase names the option that allows it.
 pub fn must_lie_below(path: &Path) -> Result<(), Problem> {
-    if OUTSIDE.load(Ordering::Relaxed) {
+    let only = ONLY.with_borrow(Clone::clone);
+    if only.is_none() && OUTSIDE.load(Ordering::Relaxed) {
         return Ok(());
     }
     // A link leads where it leads; of what is not there yet, or never will be, the folder counts.
@@ -211,6 +229,10 @@ pub fn must_lie_below(path: &Path) -> Result<(), Problem> {
         folder.unwrap_or(Path::new(".")).canonicalize()
     });
     let Ok(real) = real else { return Ok(()) };
+    if let Some(only) = only {
+        let outside = "it lies outside the folder of the program";
+        return if real.starts_with(&only) { Ok(()) } else { Err(outside.into()) };
+    }
     let roots = ROOTS.lock().map(|roots| roots.clone()).unwrap_or_default();
     if roots.iter().any(|root| real.starts_with(root)) {
         return Ok(());

@@ -7,6 +7,7 @@ mod boards;
 mod command;
 mod debug;
 mod debugger;
+mod grade;
 mod disk;
 mod outside;
 mod remote;
