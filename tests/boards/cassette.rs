@@ -158,7 +158,7 @@ fn a_broken_block_is_told_and_the_rest_is_loaded() {
     insert(&mut fulmar, broken(0x1000), Deck::Play);
     run(
         &mut fulmar,
-        "type \"load lamp\\r\"\nwait 8s\nsee screen \"HORN $1000 300 bytes, passed by\"\nsee motor lit",
+        "type \"load lamp\\r\"\nwait 5s\nsee screen \"HORN $1000 300 bytes, passed by\"\nsee motor lit",
     );
     run(&mut fulmar, "press STOP\nsee screen \"stopped\"\nsee motor dark");
 }

@@ -245,13 +245,18 @@ fn a_board_plays_and_records_cassettes() {
     assert!(said.contains("PAGE 0200, bytes 0005\nall there; go starts it"), "{}", ran.all());
     // Nothing was recorded, and nothing is written.
     assert!(!bench.exists("page-recorded.wav"));
-    for file in ["new.wav", "new-recorded.wav"] {
-        let ran = bench.run(
-            "run --board curlew --cassette new.wav --input save_lamp_0E000_0E02A_0E000\\r_ --cycles 8s -q",
-        );
-        assert!(bench.exists(file), "{}", ran.all());
-    }
-    // The second one was play, over which nothing is recorded.
+    let save = "run --board curlew --cassette new.wav --input save_lamp_0E000_0E02A_0E000\\r_ --cycles 8s -q";
+    let ran = bench.run(save);
+    assert!(bench.exists("new.wav"), "{}", ran.all());
+    let first = std::fs::read(bench.path.join("new.wav")).expect("it is there");
+    // A tape that is there is played, over which nothing is recorded; where somebody presses record, that goes beside it.
+    bench.run(save);
+    assert!(!bench.exists("new-recorded.wav"));
+    bench.write("over.panel", "recorder record\ntype \"save horn 0E000 0E00F\\r\"\nwait 1s\ntype \" \"\nwait 6s\n");
+    let ran = bench.run("panel --board curlew --cassette new.wav --script over");
+    assert!(ran.err.contains("what was recorded is in new-recorded.wav"), "{}", ran.all());
+    assert!(bench.run("inspect new-recorded.wav").out.contains("horn  16 bytes at E000..E00F"));
+    assert_eq!(std::fs::read(bench.path.join("new.wav")).expect("it is there"), first);
     let inspected = bench.run("inspect new.wav");
     assert!(inspected.out.contains("lamp  43 bytes at E000..E02A, start E000"), "{}", inspected.out);
     for (line, status, words) in [
