@@ -5,9 +5,9 @@ pub(crate) mod live;
 pub(crate) mod program;
 
 pub use live::{
-    Coverage, Radix, Suite, Tracer, describe, explain, explain_branch, final_card, flags_text, flame, folded,
-    hazards, junit, list_line, memory_in, memory_text, registers_card, results, tap, wall, why, writers,
-    written_at,
+    Coverage, Fault, Grade, Radix, Suite, Tracer, describe, explain, explain_branch, final_card, flags_text,
+    flame, folded, grades, grades_csv, grades_html, hazards, junit, list_line, memory_in, memory_text,
+    registers_card, results, tap, wall, why, writers, written_at,
 };
 pub use program::{
     Block, Card, CardRow, CassetteFacts, Content, Dependent, DisassembledLine, Exit, Follow, Ground,

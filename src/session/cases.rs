@@ -182,7 +182,8 @@ impl Outcome {
     /// What may be told of it: of a hidden case only its kind, and whether it passed.
     pub fn told(self) -> Self {
         let Some(kind) = self.hidden else { return self };
-        let differences = if self.passed { Vec::new() } else { vec![format!("it fails where the case is: {kind}")] };
+        let differences =
+            if self.passed { Vec::new() } else { vec![format!("it fails where the case is: {kind}")] };
         Self { name: format!("hidden: {kind}"), differences, hazards: Vec::new(), hidden: None, ..self }
     }
 }

@@ -31,11 +31,21 @@ const MOST: usize = 10_000;
 
 pub fn run(folder: &str, arguments: &CasesArguments) -> Result<(), Failure> {
     let [table] = arguments.files.as_slice() else {
-        return Err(Failure::usage("one table is run over a folder", "name it: `plainbyte cases TABLE --folder FOLDER`"));
+        return Err(Failure::usage(
+            "one table is run over a folder",
+            "name it: `plainbyte cases TABLE --folder FOLDER`",
+        ));
     };
-    let prints = [&arguments.junit, &arguments.csv, &arguments.html].into_iter().flatten().filter(|file| *file == "-").count();
+    let prints = [&arguments.junit, &arguments.csv, &arguments.html]
+        .into_iter()
+        .flatten()
+        .filter(|file| *file == "-")
+        .count();
     if prints + usize::from(arguments.json) > 1 {
-        return Err(Failure::usage("two results would both go to standard output", "give one of them a file"));
+        return Err(Failure::usage(
+            "two results would both go to standard output",
+            "give one of them a file",
+        ));
     }
     let table = files::find(table, &["cases.toml"]);
     let text = String::from_utf8_lossy(&files::must_read(&table)?).into_owned();
@@ -72,10 +82,9 @@ fn all(
     graded: &(dyn Fn(&Submission) -> Grade + Sync),
 ) -> Result<Vec<Grade>, Failure> {
     signals::listen();
-    let jobs = arguments.jobs.map_or_else(
-        || std::thread::available_parallelism().map_or(1, usize::from),
-        usize::from,
-    );
+    let jobs = arguments
+        .jobs
+        .map_or_else(|| std::thread::available_parallelism().map_or(1, usize::from), usize::from);
     let bar = match std::io::stderr().is_terminal() {
         true => ProgressBar::new(submissions.len() as u64),
         false => ProgressBar::hidden(),
@@ -91,7 +100,13 @@ fn all(
                     let grade = std::panic::catch_unwind(AssertUnwindSafe(|| graded(one)));
                     let grade = grade.unwrap_or_else(|_| {
                         let file = one.file.as_ref().map(|file| file.to_string_lossy().into_owned());
-                        Grade::fault(&one.name, &file.unwrap_or_default(), 0, Fault::Unusable, "it is a mistake of ours; please tell us")
+                        Grade::fault(
+                            &one.name,
+                            &file.unwrap_or_default(),
+                            0,
+                            Fault::Unusable,
+                            "it is a mistake of ours; please tell us",
+                        )
                     });
                     if let Ok(mut done) = done.lock() {
                         done.push((at, grade));
@@ -154,13 +169,16 @@ fn submissions(folder: &str) -> Result<Vec<Submission>, Failure> {
     entries.sort();
     // Of one name the source comes first, and an image beside it is its output.
     for path in &entries {
-        let Some(name) = path.file_name().and_then(|name| name.to_str()).filter(|name| !name.starts_with('.')) else {
+        let Some(name) =
+            path.file_name().and_then(|name| name.to_str()).filter(|name| !name.starts_with('.'))
+        else {
             continue;
         };
         if path.is_dir() {
             all.push(Submission { name: name.to_string(), file: program_in(path), folder: path.clone() });
         } else if let Some(rank) = rank(path) {
-            let is_output = ENDINGS[..rank].iter().any(|ending| entries.contains(&path.with_extension(ending)));
+            let is_output =
+                ENDINGS[..rank].iter().any(|ending| entries.contains(&path.with_extension(ending)));
             if !is_output {
                 let stem = path.file_stem().and_then(|stem| stem.to_str()).unwrap_or(name).to_string();
                 all.push(Submission { name: stem, file: Ok(path.clone()), folder: PathBuf::from(folder) });
@@ -170,7 +188,10 @@ fn submissions(folder: &str) -> Result<Vec<Submission>, Failure> {
     match all.len() {
         0 => Err(Failure::input(format!("{folder} has no programs"), "a source ends in .asm")),
         1..=MOST => Ok(all),
-        many => Err(Failure::input(format!("{folder} has {many} programs"), format!("{MOST} are tried at once at most"))),
+        many => Err(Failure::input(
+            format!("{folder} has {many} programs"),
+            format!("{MOST} are tried at once at most"),
+        )),
     }
 }
 
@@ -185,9 +206,13 @@ fn program_in(folder: &Path) -> Result<PathBuf, String> {
     let mut found: Vec<(usize, PathBuf)> =
         entries.flatten().filter_map(|entry| Some((rank(&entry.path())?, entry.path()))).collect();
     found.sort();
-    let Some(best) = found.first().map(|row| row.0) else { return Err("there is no program in its folder".to_string()) };
+    let Some(best) = found.first().map(|row| row.0) else {
+        return Err("there is no program in its folder".to_string());
+    };
     let best: Vec<&PathBuf> = found.iter().filter(|row| row.0 == best).map(|row| &row.1).collect();
-    let named = |name: &str| best.iter().find(|path| path.file_stem().is_some_and(|stem| stem.eq_ignore_ascii_case(name)));
+    let named = |name: &str| {
+        best.iter().find(|path| path.file_stem().is_some_and(|stem| stem.eq_ignore_ascii_case(name)))
+    };
     let own = folder.file_name().and_then(|name| name.to_str()).unwrap_or_default();
     match best.as_slice() {
         [one] => Ok((*one).clone()),

@@ -34,7 +34,10 @@ fn class(bench: &Bench) {
     bench.write("class/hals.asm", &division("        include \"../secret.asm\"\n", RIGHT));
     bench.write("class/ims.asm", &division("        include \"berg/part.asm\"\n", RIGHT));
     bench.write("class/juel.asm", &division("        mov d, b\n", RIGHT));
-    bench.write("class/krog.asm", "        cpu 8085\n        macro again\n        again\n        endm\n        again\n");
+    bench.write(
+        "class/krog.asm",
+        "        cpu 8085\n        macro again\n        again\n        endm\n        again\n",
+    );
     std::fs::write(bench.path.join("class/lund.asm"), [0xFF, 0xFE, 0, 1, 2, 0x80]).expect("a file");
     bench.write("class/moe.asm", "        cpu 8085\n        org 4000h\n        ds 0FFFFFFFFh\n");
     bench.write("class/notes.txt", "no program\n");
@@ -53,11 +56,18 @@ fn a_class_is_graded_with_every_kind_of_fault() {
     assert_eq!(all.out, ran.out);
     insta::assert_snapshot!(bench.text("grades.csv").replace('\\', "/").replace('\r', ""));
     let (page, xml) = (bench.text("grades.html"), bench.text("grades.xml"));
-    assert!(page.starts_with("<!doctype html>") && !page.contains("http") && page.matches("<tr><th scope=\"row\">").count() == 15, "{page}");
+    assert!(
+        page.starts_with("<!doctype html>")
+            && !page.contains("http")
+            && page.matches("<tr><th scope=\"row\">").count() == 15,
+        "{page}"
+    );
     assert!(xml.contains("<testsuite name=\"foss\"") && xml.contains("did not assemble: line 3"), "{xml}");
     let json = bench.json("cases divide --folder class --json");
     assert_eq!(json["programs"][0]["passed"], 2);
-    assert!(json["programs"].as_array().is_some_and(|rows| rows.iter().any(|row| row["fault"] == "no-program")));
+    assert!(
+        json["programs"].as_array().is_some_and(|rows| rows.iter().any(|row| row["fault"] == "no-program"))
+    );
     // An image does as well as a source, and is left out beside one.
     assert_eq!(bench.run("build class/abel -o hex:class/abel.hex -o hex:lone/odd.hex").status, 0);
     let lone = bench.run("cases divide --folder lone");
@@ -71,8 +81,17 @@ fn a_hidden_case_tells_its_kind() {
     let bench = Bench::new();
     class(&bench);
     let own = bench.run("cases divide --program class/dahl/dahl.asm");
-    assert!(own.out.contains("hidden: the divisor is the larger one") && !own.out.contains("4 by 9"), "{}", own.out);
-    assert!(own.out.contains("it fails where the case is: the divisor is the larger one") || own.out.contains("passed"), "{}", own.out);
+    assert!(
+        own.out.contains("hidden: the divisor is the larger one") && !own.out.contains("4 by 9"),
+        "{}",
+        own.out
+    );
+    assert!(
+        own.out.contains("it fails where the case is: the divisor is the larger one")
+            || own.out.contains("passed"),
+        "{}",
+        own.out
+    );
     for (line, status, words) in [
         ("cases --folder class", 2, "one table is run over a folder"),
         ("cases divide --folder none", 1, "none cannot be read"),

@@ -252,7 +252,10 @@ fn a_board_plays_and_records_cassettes() {
     // A tape that is there is played, over which nothing is recorded; where somebody presses record, that goes beside it.
     bench.run(save);
     assert!(!bench.exists("new-recorded.wav"));
-    bench.write("over.panel", "recorder record\ntype \"save horn 0E000 0E00F\\r\"\nwait 1s\ntype \" \"\nwait 6s\n");
+    bench.write(
+        "over.panel",
+        "recorder record\ntype \"save horn 0E000 0E00F\\r\"\nwait 1s\ntype \" \"\nwait 6s\n",
+    );
     let ran = bench.run("panel --board curlew --cassette new.wav --script over");
     assert!(ran.err.contains("what was recorded is in new-recorded.wav"), "{}", ran.all());
     assert!(bench.run("inspect new-recorded.wav").out.contains("horn  16 bytes at E000..E00F"));

@@ -130,13 +130,17 @@ pub fn grades(table: &str, rows: &[Grade]) -> Text {
     let mut text = Text::new();
     let wide = rows.iter().map(|row| row.name.chars().count()).max().unwrap_or(0).clamp(7, 32);
     text.line().tone(Tone::Strong, table).put(format!(", {} programs", rows.len()));
-    let head = format!("  {:wide$}  {:16}  {:>7}  {:>11}  {}", "program", "result", "passed", "longest", "hazards, and what is wrong first");
+    let head = format!(
+        "  {:wide$}  {:16}  {:>7}  {:>11}  {}",
+        "program", "result", "passed", "longest", "hazards, and what is wrong first"
+    );
     text.line().tone(Tone::Faint, head);
     for row in rows {
         text.line().put(format!("  {:wide$}  ", row.name));
         let tone = if row.is_right() { Tone::Plain } else { Tone::Wrong };
         text.tone(tone, format!("{:16}", row.verdict()));
-        let passed = if row.fault.is_some() { String::new() } else { format!("{}/{}", row.passed, row.cases) };
+        let passed =
+            if row.fault.is_some() { String::new() } else { format!("{}/{}", row.passed, row.cases) };
         let longest = if row.longest > 0 { thousands(row.longest) } else { String::new() };
         text.put(format!("  {passed:>7}  {longest:>11}  "));
         if !row.hazards.is_empty() {
@@ -151,13 +155,18 @@ pub fn grades(table: &str, rows: &[Grade]) -> Text {
 
 /// A value of CSV, in quotes where it has to be (RFC 4180). What a table would take for a formula is a text.
 fn csv(text: &str) -> String {
-    let text = if text.starts_with(['=', '+', '-', '@', '\t', '\r']) { format!("'{text}") } else { text.to_string() };
+    let text = if text.starts_with(['=', '+', '-', '@', '\t', '\r']) {
+        format!("'{text}")
+    } else {
+        text.to_string()
+    };
     if text.contains([',', '"', '\n', '\r']) { format!("\"{}\"", text.replace('"', "\"\"")) } else { text }
 }
 
 /// The same as CSV (RFC 4180), a line for each program below one with the names of the columns.
 pub fn grades_csv(rows: &[Grade]) -> String {
-    let mut out = "program,file,result,passed,cases,never ended,longest,hazards,case,difference\r\n".to_string();
+    let mut out =
+        "program,file,result,passed,cases,never ended,longest,hazards,case,difference\r\n".to_string();
     for row in rows {
         let fields = [
             csv(&row.name),
@@ -208,7 +217,8 @@ pub fn grades_html(table: &str, rows: &[Grade]) -> String {
     );
     for row in rows {
         let class = if row.is_right() { "good" } else { "bad" };
-        let passed = if row.fault.is_some() { String::new() } else { format!("{} of {}", row.passed, row.cases) };
+        let passed =
+            if row.fault.is_some() { String::new() } else { format!("{} of {}", row.passed, row.cases) };
         let longest = if row.longest > 0 { thousands(row.longest) } else { String::new() };
         let _ = write!(
             out,
