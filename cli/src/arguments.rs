@@ -131,6 +131,13 @@ const COMMANDS: &[Entry] = &[
         "plainbyte flow tides.asm\n  plainbyte flow tides.asm --output tides-flow.png --dark"
     ),
     entry!(
+        "report",
+        ReportArguments,
+        command::report::run,
+        "Make a page of a program and its run, to hand in or to project",
+        "plainbyte report divide\n  plainbyte report passages --case \"three boats\" --output passages.html"
+    ),
+    entry!(
         "cases",
         CasesArguments,
         command::cases::run,
@@ -957,6 +964,33 @@ pub struct FlowArguments {
     #[arg(long, value_name = "ADDRESS|LABEL")]
     pub entry: Vec<String>,
     /// Print the result as JSON
+    #[arg(long, short = 'j')]
+    pub json: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct ReportArguments {
+    /// Source or image; without one the program of plainbyte.toml
+    #[arg(value_name = "SOURCE|IMAGE")]
+    pub program: Option<String>,
+    #[command(flatten)]
+    pub target: TargetArguments,
+    /// Write the page into this file; NAME.html without it
+    #[arg(long, short = 'o', value_name = "FILE.html")]
+    pub output: Option<String>,
+    /// The case table; the one beside the program without it
+    #[arg(long, value_name = "FILE")]
+    pub cases: Option<String>,
+    /// The case whose run is shown; the first one of the table without it
+    #[arg(long, value_name = "NAME", conflicts_with = "input")]
+    pub case: Option<String>,
+    /// Show a run without what a case gives, with this typed at the console
+    #[arg(long, short = 'i', value_name = "TEXT")]
+    pub input: Option<String>,
+    /// Record so many cycles, or a time such as 20ms, where the run does not end before
+    #[arg(long, value_name = "N|TIME")]
+    pub cycles: Option<String>,
+    /// Print what was written as JSON
     #[arg(long, short = 'j')]
     pub json: bool,
 }

@@ -349,6 +349,11 @@ pub fn again(program: &str, arguments: &TargetArguments) -> Result<Session, Fail
     }
 }
 
+/// A program with what it was made from, without a machine.
+pub fn assembled(program: &str, arguments: &TargetArguments) -> Result<Resolved, Failure> {
+    target(arguments)?.resolve(&files::find(program, PROGRAM_ENDINGS), &mut Files).map_err(target_failure)
+}
+
 /// Puts a program into a machine that is there already.
 pub fn put(session: &mut Session, program: &str, arguments: &TargetArguments) -> Result<(), Failure> {
     let named = named(program, arguments)?;

@@ -2,6 +2,7 @@
 //! that runs (trace lines, cards, explanations).
 
 pub(crate) mod live;
+pub mod page;
 pub(crate) mod program;
 
 pub use live::{

@@ -25,6 +25,7 @@ mod offer;
 pub mod panel;
 pub mod receive;
 pub mod replay;
+pub mod report;
 mod rom_set;
 pub mod run;
 pub mod send;

@@ -11,6 +11,7 @@ mod disk;
 mod grade;
 mod outside;
 mod remote;
+mod report;
 mod scripts;
 mod serve;
 mod tape;

@@ -1,0 +1,333 @@
+//! A program as a page to hand in or to project: its source with what it assembled to, its recorded run with every step, its cases, its flow
+//! chart and its map, all in one file that needs nothing else.
+
+use crate::processor::Role;
+use crate::session::cases::Outcome;
+use crate::session::{Change, Limits, Session, Step};
+use serde::Serialize;
+use std::collections::{BTreeMap, BTreeSet};
+
+/// The page itself: the data goes in place of [`PLACE`].
+pub const PAGE: &str = include_str!("page.html");
+/// Where the data stands in the page.
+pub const PLACE: &str = "/*DATA*/null";
+/// Steps beyond these are counted, and not shown.
+pub const MOST_STEPS: usize = 10_000;
+/// Cells of data that the program comes with beyond these are left out until they are written.
+const MOST_CELLS: usize = 512;
+
+/// Cells of a line beyond these are left out.
+const MOST_SHOWN: u32 = 6;
+
+/// A line of the source.
+#[derive(Debug, Clone, Serialize)]
+pub struct PageLine {
+    /// Its number in its text.
+    pub number: usize,
+    /// The address of its first cell.
+    pub address: Option<u32>,
+    /// Its cells, as the listing has them.
+    pub cells: String,
+    /// The line.
+    pub text: String,
+    /// How often it was executed.
+    pub hits: u32,
+    /// The hazards of the run that stand in it.
+    pub hazards: Vec<String>,
+}
+
+/// A register: its name and its width.
+#[derive(Debug, Clone, Serialize)]
+pub struct PageRegister {
+    /// The maker's name.
+    pub name: &'static str,
+    /// Bits.
+    pub bits: u8,
+    /// What it holds in front of the first step.
+    pub value: u64,
+}
+
+/// A cell that is shown.
+#[derive(Debug, Clone, Serialize)]
+pub struct PageCell {
+    /// Its address.
+    pub address: u32,
+    /// Its label, where it has one.
+    pub label: Option<String>,
+    /// What it holds in front of the first step.
+    pub value: u64,
+}
+
+/// A step: the address, the cycle behind it, registers that changed (place and value by turns), cells that were written (address and value by
+/// turns), what went to the console, rows of lamps and lines of the screen that changed, and in words what the firmware or an interrupt did.
+pub type PageStep = (u32, u64, Vec<u64>, Vec<u64>, String, Vec<(usize, u64)>, Vec<(usize, String)>, String);
+
+/// Everything that the page shows.
+#[derive(Debug, Clone, Serialize)]
+pub struct Page {
+    /// The program's name.
+    pub title: String,
+    /// The processor's name.
+    pub processor: String,
+    /// The board's name.
+    pub board: String,
+    /// What a cycle is called.
+    pub cycle: String,
+    /// Digits of an address and of a cell, and their radix.
+    pub digits: (usize, usize, u32),
+    /// Registers.
+    pub registers: Vec<PageRegister>,
+    /// The place of the register with the flags, and each flag with its bit.
+    pub flags: (Option<usize>, Vec<(String, u64)>),
+    /// Lines of the source.
+    pub lines: Vec<PageLine>,
+    /// What each instruction means, by its address: how it is written, and its meaning.
+    pub meanings: BTreeMap<u32, (String, String)>,
+    /// Cells of data.
+    pub cells: Vec<PageCell>,
+    /// Rows of lamps, and how many each has.
+    pub lamps: Vec<(String, u8)>,
+    /// The lines of the screen in front of the first step, where the board has one.
+    pub screen: Vec<String>,
+    /// The steps.
+    pub steps: Vec<PageStep>,
+    /// Steps that are not kept.
+    pub more: u64,
+    /// Why the run ended.
+    pub ended: String,
+    /// The cases.
+    pub cases: Vec<Outcome>,
+    /// The flow chart, as SVG.
+    pub flow: String,
+    /// The map, sizes and sums, as text.
+    pub map: String,
+}
+
+/// Rows of lamps: those of chips, then single ones.
+fn lamps(session: &Session) -> Vec<(String, u8, u64)> {
+    let machine = session.machine();
+    let chips = machine.chips().iter().filter_map(|one| Some((one.place.name.clone(), 8, one.chip.lamps()?)));
+    let single = machine.lamps().iter().map(|lamp| (lamp.name.clone(), 1, u64::from(lamp.lit)));
+    chips.chain(single).collect()
+}
+
+fn screen(session: &Session) -> Vec<String> {
+    session.machine().screen().map(|picture| picture.lines()).unwrap_or_default()
+}
+
+/// What is seen of a session beside its memory.
+struct Seen {
+    registers: Vec<u64>,
+    lamps: Vec<u64>,
+    screen: Vec<String>,
+    output: usize,
+}
+
+impl Seen {
+    fn of(session: &Session, shown: &[usize]) -> Self {
+        let machine = session.machine();
+        Self {
+            registers: shown.iter().map(|&place| machine.register(place)).collect(),
+            lamps: lamps(session).into_iter().map(|row| row.2).collect(),
+            screen: screen(session),
+            output: machine.output().len(),
+        }
+    }
+}
+
+/// What a recorded run comes to: its steps, how many more there were, how often each instruction was executed.
+struct Run {
+    steps: Vec<PageStep>,
+    more: u64,
+    hits: BTreeMap<u32, u32>,
+    written: BTreeMap<u32, u64>,
+    ended: String,
+}
+
+/// Runs a copy of the session to its end, step by step.
+fn record(session: &Session, shown: &[usize], limits: Limits, go_on: &mut dyn FnMut() -> bool) -> Run {
+    let mut run =
+        Run { steps: Vec::new(), more: 0, hits: BTreeMap::new(), written: BTreeMap::new(), ended: String::new() };
+    let mut before = Seen::of(session, shown);
+    let has_screen = !before.screen.is_empty();
+    let mut session = session.clone();
+    let stop = session.trace(limits, &mut |session, step| {
+        if step.nothing_done() {
+            return go_on();
+        }
+        if !step.interrupt {
+            *run.hits.entry(step.address).or_default() += 1;
+        }
+        if run.steps.len() >= MOST_STEPS {
+            run.more += 1;
+            return go_on();
+        }
+        let mut cells = Vec::new();
+        for change in &step.changes {
+            if let Change::Cell { address, before, after, took_effect: true } = change {
+                run.written.entry(*address).or_insert(*before);
+                cells.extend([u64::from(*address), *after]);
+            }
+        }
+        let wrote = !cells.is_empty() || step.service.is_some() || step.many;
+        let mut now = Seen::of_kept(session, shown, &before, has_screen && wrote);
+        run.steps.push(page_step(session, step, &before, &now, cells));
+        std::mem::swap(&mut before, &mut now);
+        go_on()
+    });
+    run.ended = stop.words(session.processor());
+    run
+}
+
+impl Seen {
+    /// The same without looking at the screen where nothing can have changed in it.
+    fn of_kept(session: &Session, shown: &[usize], before: &Self, looks: bool) -> Self {
+        let machine = session.machine();
+        Self {
+            registers: shown.iter().map(|&place| machine.register(place)).collect(),
+            lamps: lamps(session).into_iter().map(|row| row.2).collect(),
+            screen: if looks { screen(session) } else { before.screen.clone() },
+            output: machine.output().len(),
+        }
+    }
+}
+
+fn page_step(session: &Session, step: &Step, before: &Seen, now: &Seen, cells: Vec<u64>) -> PageStep {
+    let machine = session.machine();
+    let changed = |one: &[u64], other: &[u64]| -> Vec<(usize, u64)> {
+        one.iter().zip(other).enumerate().filter(|(_, (a, b))| a != b).map(|(at, (_, b))| (at, *b)).collect()
+    };
+    let registers = changed(&before.registers, &now.registers).into_iter();
+    let lines = before.screen.iter().zip(&now.screen).enumerate().filter(|(_, (a, b))| a != b);
+    let output = machine.output().get(before.output..).unwrap_or_default();
+    let words = match (&step.service, step.interrupt) {
+        (Some(service), _) => service.clone(),
+        (None, true) => super::describe(session, step),
+        (None, false) => String::new(),
+    };
+    (
+        step.address,
+        machine.cycles(),
+        registers.flat_map(|(at, value)| [at as u64, value]).collect(),
+        cells,
+        String::from_utf8_lossy(output).into_owned(),
+        changed(&before.lamps, &now.lamps),
+        lines.map(|(at, (_, line))| (at, line.clone())).collect(),
+        words,
+    )
+}
+
+/// What beside the program goes into a page.
+#[derive(Debug, Clone, Default)]
+pub struct Beside {
+    /// The outcomes of its cases.
+    pub cases: Vec<Outcome>,
+    /// Its flow chart, as SVG.
+    pub flow: String,
+    /// Its map, as text.
+    pub map: String,
+}
+
+/// The page of a program that stands at its beginning in a session. Its run is recorded on a copy.
+pub fn page(
+    title: &str,
+    session: &Session,
+    limits: Limits,
+    beside: Beside,
+    go_on: &mut dyn FnMut() -> bool,
+) -> Page {
+    let machine = session.machine();
+    let set = machine.set();
+    let shown: Vec<usize> = (0..set.registers().len())
+        .filter(|&at| matches!(set.registers()[at].role, Role::Data | Role::Stack | Role::Program | Role::Flags | Role::Cell))
+        .collect();
+    let flags = set.flags_register().and_then(|place| shown.iter().position(|&one| one == place));
+    let run = record(session, &shown, limits, go_on);
+    let mut ran = session.clone();
+    ran.run(limits);
+    let hazards = ran.hazards(&mut *go_on);
+    let lines = lines(session, &run, &hazards);
+    let mut meanings = BTreeMap::new();
+    for &address in run.hits.keys() {
+        if let (Some(decoded), _) = session.instruction_at(address) {
+            let text = decoded.text(set, &|address| session.label(address as u32).map(String::from));
+            meanings.insert(address, (text, decoded.meaning().to_string()));
+        }
+    }
+    Page {
+        title: title.to_string(),
+        processor: set.name().to_string(),
+        board: machine.board().name.clone(),
+        cycle: set.identity.cycle_name.to_string(),
+        digits: (set.address(0).len(), set.cell(0).len(), set.habit().table_radix()),
+        registers: shown
+            .iter()
+            .map(|&at| {
+                let register = &set.registers()[at];
+                PageRegister { name: register.name, bits: register.bits, value: machine.register(at) }
+            })
+            .collect(),
+        flags: (flags, set.flags().iter().map(|flag| (flag.name.to_string(), flag.mask)).collect()),
+        lines,
+        meanings,
+        cells: cells(session, &run),
+        lamps: lamps(session).into_iter().map(|row| (row.0, row.1)).collect(),
+        screen: screen(session),
+        steps: run.steps,
+        more: run.more,
+        ended: run.ended,
+        cases: beside.cases,
+        flow: beside.flow,
+        map: beside.map,
+    }
+}
+
+/// The lines of the program's source, with what each came to.
+fn lines(session: &Session, run: &Run, hazards: &[crate::session::Hazard]) -> Vec<PageLine> {
+    let Some(program) = session.program() else { return Vec::new() };
+    let set = session.processor();
+    let (name, _) = program.written_at();
+    let mut by_line: BTreeMap<usize, (u32, u32)> = BTreeMap::new();
+    for (address, line) in program.lines().filter(|row| row.1.file == name) {
+        let entry = by_line.entry(line.number).or_insert((address, line.cells));
+        *entry = (*entry).min((address, line.cells));
+    }
+    let text = program.texts().find(|row| row.0 == name).map_or("", |row| row.1);
+    let line_of = |(at, text): (usize, &str)| {
+        let number = at + 1;
+        let place = by_line.get(&number).copied();
+        let address = place.map(|row| row.0);
+        let cells = place.map_or(String::new(), |(address, count)| {
+            let shown = (address..).take(count.min(MOST_SHOWN) as usize);
+            let cells: Vec<String> = shown.map(|at| set.cell(session.machine().cell(at))).collect();
+            cells.join(" ") + if count > MOST_SHOWN { " …" } else { "" }
+        });
+        let hits = address.and_then(|address| run.hits.get(&address)).copied().unwrap_or(0);
+        let hazards = hazards.iter().filter(|one| one.line == Some(number));
+        PageLine {
+            number,
+            address,
+            cells,
+            text: text.to_string(),
+            hits,
+            hazards: hazards.map(|one| format!("{}: {}", one.code, one.message)).collect(),
+        }
+    };
+    text.lines().enumerate().map(line_of).collect()
+}
+
+/// The cells that are worth seeing: data of the program, and whatever was written.
+fn cells(session: &Session, run: &Run) -> Vec<PageCell> {
+    let machine = session.machine();
+    let mut addresses: BTreeSet<u32> = run.written.keys().copied().take(4 * MOST_CELLS).collect();
+    if let Some(program) = session.program() {
+        let data = program.lines().filter(|(_, line)| !line.code).map(|row| row.0);
+        addresses.extend(data.filter(|&at| program.label(at).is_some()).take(MOST_CELLS));
+    }
+    let cell = |address: u32| PageCell {
+        address,
+        label: session.program().and_then(|program| program.label(address)).map(String::from),
+        value: run.written.get(&address).copied().unwrap_or_else(|| machine.cell(address)),
+    };
+    addresses.into_iter().map(cell).collect()
+}
