@@ -181,7 +181,8 @@ fn submissions(folder: &str) -> Result<Vec<Submission>, Failure> {
                 ENDINGS[..rank].iter().any(|ending| entries.contains(&path.with_extension(ending)));
             if !is_output {
                 let stem = path.file_stem().and_then(|stem| stem.to_str()).unwrap_or(name).to_string();
-                all.push(Submission { name: stem, file: Ok(path.clone()), folder: PathBuf::from(folder) });
+                // It has no folder of its own, and nothing beside it is its own.
+                all.push(Submission { name: stem, file: Ok(path.clone()), folder: path.clone() });
             }
         }
     }
@@ -233,7 +234,7 @@ fn graded(one: &Submission, cases: &Cases, target: &TargetArguments, policy: Opt
         Ok(path) => path.to_string_lossy().into_owned(),
         Err(problem) => return fault("", Fault::NoProgram, problem.clone()),
     };
-    let opened = files::only_below(&one.folder, || open::session(&path, target));
+    let opened = files::only_below(&one.folder, || open::again(&path, target));
     let session = match opened {
         Ok(session) => session,
         Err(Failure::Places { sources, diagnostics, more, .. }) => {
