@@ -915,8 +915,20 @@ pub struct ChartArguments {
 #[derive(Debug, Args)]
 pub struct ValueArguments {
     /// An expression: numbers as 0FFh, 0xFF, $FF, 255, 1010b, 17o, 'A', with the operators of C, `low` and `high`
-    #[arg(value_name = "EXPRESSION", required = true, allow_negative_numbers = true)]
+    #[arg(value_name = "EXPRESSION", required_unless_present = "quiz", conflicts_with = "quiz", allow_negative_numbers = true)]
     pub expression: Vec<String>,
+    /// Ask so many conversions to practise instead, on a sheet
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=200))]
+    pub quiz: Option<u16>,
+    /// The sheet of that number: the same number gives the same questions
+    #[arg(long, value_name = "N", requires = "quiz", default_value = "1")]
+    pub seed: u64,
+    /// The answers to that sheet
+    #[arg(long, requires = "quiz")]
+    pub answers: bool,
+    /// Draw the sheet into this file, ending in .svg or .png, to print
+    #[arg(long, short = 'o', value_name = "FILE", requires = "quiz")]
+    pub output: Option<String>,
     /// Processor: on a word machine bare digits are octal, and the value is that of a word
     #[arg(long, short = 'c', value_name = "NAME")]
     pub cpu: Option<String>,

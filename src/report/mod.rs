@@ -16,6 +16,6 @@ pub use program::{
     Measuring, NO_LABEL, NotMoved, PADDING, Policy, Position, ProgramFacts, Reach, RegionFacts, Runs,
     SegmentFacts, Sizes, TooLong, UnknownWarning, VectorFacts, WARNINGS, blocks, blocks_of, board_facts,
     card, cassette, cassette_facts, chart, chip_place, disassemble, disassembly_source, escaped, exe_header,
-    flow, holes, inspect, notations, position, reach, rom_labels, rom_set, sizes, source_lines, starts, warn,
+    Question, flow, holes, inspect, notations, position, quiz, quiz_sheet, quiz_text, reach, rom_labels, rom_set, sizes, source_lines, starts, warn,
     wave, wave_stretch,
 };

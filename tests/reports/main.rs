@@ -9,5 +9,6 @@ mod formats;
 mod image;
 mod language;
 mod prom;
+mod quiz;
 mod report;
 mod warnings;

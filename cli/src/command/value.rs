@@ -1,6 +1,6 @@
 //! `value`: a number in every notation.
 
-use super::print_json;
+use super::{drawing, print_json};
 use crate::arguments::ValueArguments;
 use crate::open;
 use crate::paint;
@@ -8,13 +8,16 @@ use crate::say::Failure;
 use plain_byte::assembler::Environment;
 use plain_byte::number::{Notations, floating};
 use plain_byte::processor::InstructionSet;
-use plain_byte::report::notations;
+use plain_byte::report::{notations, quiz, quiz_sheet, quiz_text};
 use plain_byte::text::{Text, Tone};
 
 pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
     let named = open::cpu_option(arguments.cpu.as_deref())?;
     let board = arguments.board.as_ref().map(|board| open::board(board, named)).transpose()?;
     let set = named.or(board.as_ref().map(|found| found.board.set));
+    if let Some(count) = arguments.quiz {
+        return sheet(arguments, count.into(), set);
+    }
     let names = Given(board.map(|found| found.board.symbols()).unwrap_or_default());
     // Several numbers, each by itself, or one expression with blanks in it.
     let each: Result<Vec<(Notations, i64)>, Failure> =
@@ -47,6 +50,21 @@ pub fn run(arguments: &ValueArguments) -> Result<(), Failure> {
         }
     }
     Ok(paint::show(&text)?)
+}
+
+/// Conversions to practise.
+fn sheet(
+    arguments: &ValueArguments,
+    count: usize,
+    set: Option<&'static InstructionSet>,
+) -> Result<(), Failure> {
+    let (seed, answers) = (arguments.seed, arguments.answers);
+    let questions = quiz(set, count, seed);
+    match &arguments.output {
+        Some(file) => drawing::write(file, &quiz_sheet(&questions, seed, answers)),
+        None if arguments.json => print_json(&serde_json::json!({ "seed": seed, "questions": questions })),
+        None => Ok(paint::show(&quiz_text(&questions, seed, answers))?),
+    }
 }
 
 /// The names of a board.
