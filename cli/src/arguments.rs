@@ -915,7 +915,12 @@ pub struct ChartArguments {
 #[derive(Debug, Args)]
 pub struct ValueArguments {
     /// An expression: numbers as 0FFh, 0xFF, $FF, 255, 1010b, 17o, 'A', with the operators of C, `low` and `high`
-    #[arg(value_name = "EXPRESSION", required_unless_present = "quiz", conflicts_with = "quiz", allow_negative_numbers = true)]
+    #[arg(
+        value_name = "EXPRESSION",
+        required_unless_present = "quiz",
+        conflicts_with = "quiz",
+        allow_negative_numbers = true
+    )]
     pub expression: Vec<String>,
     /// Ask so many conversions to practise instead, on a sheet
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=200))]

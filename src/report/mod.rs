@@ -13,9 +13,9 @@ pub use live::{
 pub use program::{
     Block, Card, CardRow, CassetteFacts, Content, Dependent, DisassembledLine, Exit, Follow, Ground,
     Grouping, Inspection, LabelSize, LoopSize, LooseFacts, Lost, LostTo, MOST_DIFFERENCES, Measured,
-    Measuring, NO_LABEL, NotMoved, PADDING, Policy, Position, ProgramFacts, Reach, RegionFacts, Runs,
-    SegmentFacts, Sizes, TooLong, UnknownWarning, VectorFacts, WARNINGS, blocks, blocks_of, board_facts,
-    card, cassette, cassette_facts, chart, chip_place, disassemble, disassembly_source, escaped, exe_header,
-    Question, flow, holes, inspect, notations, position, quiz, quiz_sheet, quiz_text, reach, rom_labels, rom_set, sizes, source_lines, starts, warn,
-    wave, wave_stretch,
+    Measuring, NO_LABEL, NotMoved, PADDING, Policy, Position, ProgramFacts, Question, Reach, RegionFacts,
+    Runs, SegmentFacts, Sizes, TooLong, UnknownWarning, VectorFacts, WARNINGS, blocks, blocks_of,
+    board_facts, card, cassette, cassette_facts, chart, chip_place, disassemble, disassembly_source, escaped,
+    exe_header, flow, holes, inspect, notations, position, quiz, quiz_sheet, quiz_text, reach, rom_labels,
+    rom_set, sizes, source_lines, starts, warn, wave, wave_stretch,
 };

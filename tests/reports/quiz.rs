@@ -46,21 +46,36 @@ fn answer(asks: &str, radix: u32, bits: u32) -> Option<String> {
 
 #[test]
 fn every_answer_is_right_and_every_question_comes_once() {
-    for (name, radix, bits) in [(None, 16, 8), (Some("8085"), 16, 8), (Some("6502"), 16, 8), (Some("8086"), 16, 8), (Some("pdp8"), 8, 12)] {
+    for (name, radix, bits) in [
+        (None, 16, 8),
+        (Some("8085"), 16, 8),
+        (Some("6502"), 16, 8),
+        (Some("8086"), 16, 8),
+        (Some("pdp8"), 8, 12),
+    ] {
         let set = name.map(|name| processor::find(name).expect("a processor"));
         for seed in 0..40 {
             let questions = quiz(set, 50, seed);
             assert_eq!((questions.len(), &questions), (50, &quiz(set, 50, seed)));
             for (at, one) in questions.iter().enumerate() {
-                assert_eq!(answer(&one.asks, radix, bits).as_ref(), Some(&one.answer), "{name:?}, {seed}: {}", one.asks);
+                assert_eq!(
+                    answer(&one.asks, radix, bits).as_ref(),
+                    Some(&one.answer),
+                    "{name:?}, {seed}: {}",
+                    one.asks
+                );
                 assert!(!questions[..at].contains(one), "{}", one.asks);
             }
         }
     }
     assert_ne!(quiz(None, 10, 1), quiz(None, 10, 2));
     let questions = quiz(None, 4, 1);
-    let (asked, told) = (quiz_text(&questions, 1, false).to_string(), quiz_text(&questions, 1, true).to_string());
+    let (asked, told) =
+        (quiz_text(&questions, 1, false).to_string(), quiz_text(&questions, 1, true).to_string());
     assert!(questions.iter().all(|one| asked.contains(&one.asks) && told.contains(&one.answer)));
     let (blank, solved) = (quiz_sheet(&questions, 1, false), quiz_sheet(&questions, 1, true));
-    assert!(!blank.contains(&format!(">{}<", questions[0].answer)) && solved.contains(&format!(">{}<", questions[0].answer)));
+    assert!(
+        !blank.contains(&format!(">{}<", questions[0].answer))
+            && solved.contains(&format!(">{}<", questions[0].answer))
+    );
 }

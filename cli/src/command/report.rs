@@ -31,10 +31,12 @@ pub fn run(arguments: &ReportArguments) -> Result<(), Failure> {
     let table = table(arguments, &name)?;
     if let Some((_, cases)) = &table {
         // The board that the program is proved on is the one that it is shown on.
-        target.board = target.board.or_else(|| cases.board.as_ref().map(|board| match board.ends_with(".toml") {
-            true => beside_table(&name, board),
-            false => board.clone(),
-        }));
+        target.board = target.board.or_else(|| {
+            cases.board.as_ref().map(|board| match board.ends_with(".toml") {
+                true => beside_table(&name, board),
+                false => board.clone(),
+            })
+        });
         target.cpu = target.cpu.or_else(|| cases.processor.clone());
         let defines = cases.defines.iter().map(|(name, value)| format!("{name}={value}"));
         target.define.extend(defines);
@@ -50,9 +52,14 @@ pub fn run(arguments: &ReportArguments) -> Result<(), Failure> {
     if signals::was_stopped() {
         return Err(Failure::input("the run was not recorded to its end", "nothing was written"));
     }
-    let data = serde_json::to_string(&page).map_err(|error| Failure::input(error.to_string(), "this is a mistake of ours"))?;
+    let data = serde_json::to_string(&page)
+        .map_err(|error| Failure::input(error.to_string(), "this is a mistake of ours"))?;
     // What is in a script must not look like its end.
-    let data = data.replace("</", "<\\/").replace("<!--", "<\\!--").replace('\u{2028}', "\\u2028").replace('\u{2029}', "\\u2029");
+    let data = data
+        .replace("</", "<\\/")
+        .replace("<!--", "<\\!--")
+        .replace('\u{2028}', "\\u2028")
+        .replace('\u{2029}', "\\u2029");
     let html = PAGE.replacen(PLACE, &data, 1);
     let file = arguments.output.clone().unwrap_or_else(|| format!("{stem}.html"));
     files::must_write(&file, html.as_bytes())?;
@@ -67,7 +74,12 @@ pub fn run(arguments: &ReportArguments) -> Result<(), Failure> {
     let mut text = Text::new();
     text.line().tone(Tone::Faint, "wrote ").put(&file).tone(
         Tone::Faint,
-        format!(", {} bytes: {} steps, {} cases", thousands(html.len() as u64), thousands(page.steps.len() as u64), page.cases.len()),
+        format!(
+            ", {} bytes: {} steps, {} cases",
+            thousands(html.len() as u64),
+            thousands(page.steps.len() as u64),
+            page.cases.len()
+        ),
     );
     if page.more > 0 {
         text.tone(Tone::Faint, format!("; {} more steps are counted, and not in it", thousands(page.more)));
@@ -99,20 +111,32 @@ fn begun(
 ) -> Result<(Session, Limits), Failure> {
     let clock = session.machine().board().clock;
     let cycles = arguments.cycles.as_ref().map(|text| {
-        cycles_of(text, clock)
-            .ok_or_else(|| Failure::usage(format!("`{text}` is no time"), "write cycles, or a time such as 20ms or 1.5s"))
+        cycles_of(text, clock).ok_or_else(|| {
+            Failure::usage(format!("`{text}` is no time"), "write cycles, or a time such as 20ms or 1.5s")
+        })
     });
     let cycles = cycles.transpose()?;
     let mut limits = Limits::none().cycles(cycles.unwrap_or(DEFAULT_CYCLES)).back().rest();
     if let Some((name, cases)) = table {
         let wrong = |wrong: Box<plain_byte::diagnostic::Diagnostic>| {
-            Failure::input(format!("{name}: {}", wrong.message), "docs/cases.md lists what a case can set and state")
+            Failure::input(
+                format!("{name}: {}", wrong.message),
+                "docs/cases.md lists what a case can set and state",
+            )
         };
-        beside.cases = cases.run(&session).map_err(wrong)?.into_iter().map(plain_byte::session::cases::Outcome::told).collect();
+        beside.cases = cases
+            .run(&session)
+            .map_err(wrong)?
+            .into_iter()
+            .map(plain_byte::session::cases::Outcome::told)
+            .collect();
         if arguments.input.is_none() {
             let chosen = match &arguments.case {
                 Some(case) => cases.only(case).map_err(|names| {
-                    Failure::usage(format!("{name} has no case `{case}`"), format!("there are {}", names.join(", ")))
+                    Failure::usage(
+                        format!("{name} has no case `{case}`"),
+                        format!("there are {}", names.join(", ")),
+                    )
                 })?,
                 None => cases,
             };
@@ -123,7 +147,10 @@ fn begun(
             }
         }
     } else if arguments.case.is_some() {
-        return Err(Failure::usage("there is no case table beside the program", "name one with --cases FILE"));
+        return Err(Failure::usage(
+            "there is no case table beside the program",
+            "name one with --cases FILE",
+        ));
     }
     if let Some(input) = &arguments.input {
         let bytes = input.replace("\\r", "\r").replace("\\n", "\n").into_bytes();
@@ -140,6 +167,7 @@ fn drawn(name: &str, target: &crate::arguments::TargetArguments) -> Result<(Stri
     let Program::Assembled(assembly) = resolved.program else { return Ok((String::new(), String::new())) };
     let map = inspect(&assembly.image, assembly.set, &assembly.regions).text(assembly.set).to_string();
     let Some(set) = assembly.set else { return Ok((String::new(), map)) };
-    let chart = flow_chart(name, set, &assembly.image, &starts(set, &assembly.image), &SourceNames::new(&assembly));
+    let chart =
+        flow_chart(name, set, &assembly.image, &starts(set, &assembly.image), &SourceNames::new(&assembly));
     Ok((chart.svg(Ground::Print), map))
 }

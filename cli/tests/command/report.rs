@@ -21,23 +21,39 @@ fn a_page_has_the_whole_run_in_it() {
     let page = data(&html);
     let steps = page["steps"].as_array().expect("steps");
     let own = bench.json("run divide --json");
-    assert!(!steps.is_empty() && page["more"] == 0 && page["cases"].as_array().is_some_and(|cases| !cases.is_empty()));
-    assert!(page["flow"].as_str().is_some_and(|flow| flow.starts_with("<svg")) && page["map"].as_str().is_some_and(|map| map.contains("segment")));
+    assert!(
+        !steps.is_empty()
+            && page["more"] == 0
+            && page["cases"].as_array().is_some_and(|cases| !cases.is_empty())
+    );
+    assert!(
+        page["flow"].as_str().is_some_and(|flow| flow.starts_with("<svg"))
+            && page["map"].as_str().is_some_and(|map| map.contains("segment"))
+    );
     assert_eq!(page["board"], "plover");
     // Replayed, the steps end where the cells of the run do.
     let mut cells: std::collections::BTreeMap<u64, u64> = std::collections::BTreeMap::new();
     for step in steps {
-        let written: Vec<u64> = step[3].as_array().expect("cells").iter().filter_map(serde_json::Value::as_u64).collect();
+        let written: Vec<u64> =
+            step[3].as_array().expect("cells").iter().filter_map(serde_json::Value::as_u64).collect();
         written.chunks(2).for_each(|pair| _ = cells.insert(pair[0], pair[1]));
     }
     assert!(!cells.is_empty() && own["cycles"].as_u64() > Some(0));
     // A text that would end the script does not.
-    bench.write("sly.asm", "        cpu 8085\n        org 4000h\n        hlt ; </script><script>alert(1)</script>\n");
+    bench.write(
+        "sly.asm",
+        "        cpu 8085\n        org 4000h\n        hlt ; </script><script>alert(1)</script>\n",
+    );
     assert_eq!(bench.run("report sly --board plover --output sly.html").status, 0);
     assert_eq!(bench.text("sly.html").matches("</script>").count(), 1);
     // A run without end is cut, and a screen's lines are in it.
     let long = bench.json("report blink --cycles 100000 --json");
-    assert!(long["steps"] == 10_000 && long["more"].as_u64() > Some(1000) && long["bytes"].as_u64() < Some(1_000_000), "{long}");
+    assert!(
+        long["steps"] == 10_000
+            && long["more"].as_u64() > Some(1000)
+            && long["bytes"].as_u64() < Some(1_000_000),
+        "{long}"
+    );
     assert_eq!(bench.run("report passages").status, 0);
     assert!(data(&bench.text("passages.html"))["screen"].as_array().is_some_and(|lines| lines.len() == 24));
     for (line, status, words) in [
@@ -74,9 +90,14 @@ fn a_browser_turns_the_pages() {
         .output()
         .expect("it opens");
     let seen = String::from_utf8_lossy(&opened.stdout).into_owned();
-    let told = seen.split("TOLD ").nth(1).unwrap_or_else(|| panic!("{seen}\n{}", String::from_utf8_lossy(&opened.stderr)));
+    let told = seen
+        .split("TOLD ")
+        .nth(1)
+        .unwrap_or_else(|| panic!("{seen}\n{}", String::from_utf8_lossy(&opened.stderr)));
     let told = told.split("</body>").next().unwrap_or_default().trim();
-    let told: Vec<String> = serde_json::from_str(&told.replace("&gt;", ">").replace("&lt;", "<").replace("&amp;", "&")).expect("JSON");
+    let told: Vec<String> =
+        serde_json::from_str(&told.replace("&gt;", ">").replace("&lt;", "<").replace("&amp;", "&"))
+            .expect("JSON");
     let steps = data(&bench.text("divide.html"))["steps"].as_array().expect("steps").len();
     assert!(told[0].starts_with(&format!("0 of {steps} | The program stands in front")), "{told:?}");
     assert!(told[1].starts_with(&format!("1 of {steps} | 4")), "{told:?}");

@@ -17,15 +17,15 @@ pub const MOST_STEPS: usize = 10_000;
 const MOST_CELLS: usize = 512;
 
 /// Cells of a line beyond these are left out.
-const MOST_SHOWN: u32 = 6;
+const MOST_SHOWN: usize = 6;
 
 /// A line of the source.
 #[derive(Debug, Clone, Serialize)]
 pub struct PageLine {
     /// Its number in its text.
     pub number: usize,
-    /// The address of its first cell.
-    pub address: Option<u32>,
+    /// The addresses of what it laid down, itself or by what it wrote out.
+    pub addresses: Vec<u32>,
     /// Its cells, as the listing has them.
     pub cells: String,
     /// The line.
@@ -146,8 +146,13 @@ struct Run {
 
 /// Runs a copy of the session to its end, step by step.
 fn record(session: &Session, shown: &[usize], limits: Limits, go_on: &mut dyn FnMut() -> bool) -> Run {
-    let mut run =
-        Run { steps: Vec::new(), more: 0, hits: BTreeMap::new(), written: BTreeMap::new(), ended: String::new() };
+    let mut run = Run {
+        steps: Vec::new(),
+        more: 0,
+        hits: BTreeMap::new(),
+        written: BTreeMap::new(),
+        ended: String::new(),
+    };
     let mut before = Seen::of(session, shown);
     let has_screen = !before.screen.is_empty();
     let mut session = session.clone();
@@ -239,7 +244,12 @@ pub fn page(
     let machine = session.machine();
     let set = machine.set();
     let shown: Vec<usize> = (0..set.registers().len())
-        .filter(|&at| matches!(set.registers()[at].role, Role::Data | Role::Stack | Role::Program | Role::Flags | Role::Cell))
+        .filter(|&at| {
+            matches!(
+                set.registers()[at].role,
+                Role::Data | Role::Stack | Role::Program | Role::Flags | Role::Cell
+            )
+        })
         .collect();
     let flags = set.flags_register().and_then(|place| shown.iter().position(|&one| one == place));
     let run = record(session, &shown, limits, go_on);
@@ -286,28 +296,28 @@ pub fn page(
 fn lines(session: &Session, run: &Run, hazards: &[crate::session::Hazard]) -> Vec<PageLine> {
     let Some(program) = session.program() else { return Vec::new() };
     let set = session.processor();
-    let (name, _) = program.written_at();
-    let mut by_line: BTreeMap<usize, (u32, u32)> = BTreeMap::new();
-    for (address, line) in program.lines().filter(|row| row.1.file == name) {
-        let entry = by_line.entry(line.number).or_insert((address, line.cells));
-        *entry = (*entry).min((address, line.cells));
+    let Some((name, text)) = program.texts().next() else { return Vec::new() };
+    // What a macro wrote out stands in the line of its call.
+    let mut by_line: BTreeMap<usize, Vec<(u32, u32)>> = BTreeMap::new();
+    for (address, line) in program.lines() {
+        let (file, number) = line.written_at();
+        if file == name {
+            by_line.entry(number).or_default().push((address, line.cells));
+        }
     }
-    let text = program.texts().find(|row| row.0 == name).map_or("", |row| row.1);
     let line_of = |(at, text): (usize, &str)| {
         let number = at + 1;
-        let place = by_line.get(&number).copied();
-        let address = place.map(|row| row.0);
-        let cells = place.map_or(String::new(), |(address, count)| {
-            let shown = (address..).take(count.min(MOST_SHOWN) as usize);
-            let cells: Vec<String> = shown.map(|at| set.cell(session.machine().cell(at))).collect();
-            cells.join(" ") + if count > MOST_SHOWN { " …" } else { "" }
-        });
-        let hits = address.and_then(|address| run.hits.get(&address)).copied().unwrap_or(0);
+        let places = by_line.get(&number).map_or(&[][..], Vec::as_slice);
+        let all = places.iter().flat_map(|&(address, count)| (address..).take(count as usize));
+        let count: u32 = places.iter().map(|row| row.1).sum();
+        let cells: Vec<String> =
+            all.take(MOST_SHOWN).map(|at| set.cell(session.machine().cell(at))).collect();
+        let hits = places.iter().filter_map(|row| run.hits.get(&row.0)).max().copied().unwrap_or(0);
         let hazards = hazards.iter().filter(|one| one.line == Some(number));
         PageLine {
             number,
-            address,
-            cells,
+            addresses: places.iter().map(|row| row.0).collect(),
+            cells: cells.join(" ") + if count as usize > MOST_SHOWN { " …" } else { "" },
             text: text.to_string(),
             hits,
             hazards: hazards.map(|one| format!("{}: {}", one.code, one.message)).collect(),

@@ -44,7 +44,8 @@ pub fn quiz(set: Option<&'static InstructionSet>, count: usize, seed: u64) -> Ve
         (Some(set), false) => set.habit().literal(value, bits),
         (None, false) => format!("{value:02X}h"),
     };
-    let plain = |value: u64| if is_octal { format!("{value:0digits$o}") } else { format!("{value:0digits$X}h") };
+    let plain =
+        |value: u64| if is_octal { format!("{value:0digits$o}") } else { format!("{value:0digits$X}h") };
     let mut kinds: Vec<u64> = Vec::new();
     let mut questions: Vec<Question> = Vec::new();
     while questions.len() < count {
@@ -60,7 +61,10 @@ pub fn quiz(set: Option<&'static InstructionSet>, count: usize, seed: u64) -> Ve
             0 => (format!("{} in decimal", short(value)), value.to_string()),
             1 => (format!("{value} in {name}"), plain(value)),
             2 => (format!("{:0width$b} in {name}", value, width = usize::from(bits)), plain(value)),
-            3 => (format!("{} in binary", short(value)), format!("{:0width$b}", value, width = usize::from(bits))),
+            3 => (
+                format!("{} in binary", short(value)),
+                format!("{:0width$b}", value, width = usize::from(bits)),
+            ),
             4 => {
                 let less = draw.below(end / 2).max(1);
                 (format!("-{less} in {bits} bits, in {name}"), plain(end - less))
@@ -70,7 +74,10 @@ pub fn quiz(set: Option<&'static InstructionSet>, count: usize, seed: u64) -> Ve
                 (format!("{} with a sign, in decimal", short(high)), format!("-{}", end - high))
             }
             6 if is_octal => (format!("{value} plus 1, in octal"), plain((value + 1) % end)),
-            6 => (format!("the high and the low byte of {wide}, in hex"), format!("{:02X}h and {:02X}h", wide >> 8, wide & 0xFF)),
+            6 => (
+                format!("the high and the low byte of {wide}, in hex"),
+                format!("{:02X}h and {:02X}h", wide >> 8, wide & 0xFF),
+            ),
             _ => {
                 let code = 0x21 + draw.below(0x5E);
                 let sign = char::from(code as u8);
@@ -122,7 +129,8 @@ pub fn quiz_sheet(questions: &[Question], seed: u64, answers: bool) -> String {
     }
     let column = (SHEET.0 - 2.0 * MARGIN) / 2.0;
     for (at, one) in questions.iter().enumerate() {
-        let (x, y) = (MARGIN + (at / rows) as f64 * (column + 2.0), MARGIN + LINE * ((at % rows) as f64 + 2.0));
+        let (x, y) =
+            (MARGIN + (at / rows) as f64 * (column + 2.0), MARGIN + LINE * ((at % rows) as f64 + 2.0));
         put(x, y, 10.0, Ink::Faint, &format!("{:>2}", at + 1));
         put(x + 7.0, y, 10.0, Ink::Plain, &one.asks);
         let answer = if answers { one.answer.clone() } else { "__________".to_string() };
