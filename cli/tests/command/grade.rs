@@ -69,6 +69,7 @@ fn a_class_is_graded_with_every_kind_of_fault() {
         json["programs"].as_array().is_some_and(|rows| rows.iter().any(|row| row["fault"] == "no-program"))
     );
     // An image does as well as a source, and is left out beside one.
+    std::fs::create_dir(bench.path.join("lone")).expect("a folder");
     assert_eq!(bench.run("build class/abel -o hex:class/abel.hex -o hex:lone/odd.hex").status, 0);
     let lone = bench.run("cases divide --folder lone");
     assert!(lone.out.contains("odd") && lone.out.contains("lacks a name"), "{}", lone.all());
