@@ -26,6 +26,8 @@ pub struct PageLine {
     pub number: usize,
     /// The addresses of what it laid down, itself or by what it wrote out.
     pub addresses: Vec<u32>,
+    /// It has instructions.
+    pub code: bool,
     /// Its cells, as the listing has them.
     pub cells: String,
     /// The line.
@@ -43,6 +45,8 @@ pub struct PageRegister {
     pub name: &'static str,
     /// Bits.
     pub bits: u8,
+    /// It is the program counter, of which every step says where it is.
+    pub counts: bool,
     /// What it holds in front of the first step.
     pub value: u64,
 }
@@ -274,7 +278,12 @@ pub fn page(
             .iter()
             .map(|&at| {
                 let register = &set.registers()[at];
-                PageRegister { name: register.name, bits: register.bits, value: machine.register(at) }
+                PageRegister {
+                    name: register.name,
+                    bits: register.bits,
+                    counts: register.role == Role::Program,
+                    value: machine.register(at),
+                }
             })
             .collect(),
         flags: (flags, set.flags().iter().map(|flag| (flag.name.to_string(), flag.mask)).collect()),
@@ -298,17 +307,17 @@ fn lines(session: &Session, run: &Run, hazards: &[crate::session::Hazard]) -> Ve
     let set = session.processor();
     let Some((name, text)) = program.texts().next() else { return Vec::new() };
     // What a macro wrote out stands in the line of its call.
-    let mut by_line: BTreeMap<usize, Vec<(u32, u32)>> = BTreeMap::new();
+    let mut by_line: BTreeMap<usize, Vec<(u32, u32, bool)>> = BTreeMap::new();
     for (address, line) in program.lines() {
         let (file, number) = line.written_at();
         if file == name {
-            by_line.entry(number).or_default().push((address, line.cells));
+            by_line.entry(number).or_default().push((address, line.cells, line.code));
         }
     }
     let line_of = |(at, text): (usize, &str)| {
         let number = at + 1;
         let places = by_line.get(&number).map_or(&[][..], Vec::as_slice);
-        let all = places.iter().flat_map(|&(address, count)| (address..).take(count as usize));
+        let all = places.iter().flat_map(|&(address, count, _)| (address..).take(count as usize));
         let count: u32 = places.iter().map(|row| row.1).sum();
         let cells: Vec<String> =
             all.take(MOST_SHOWN).map(|at| set.cell(session.machine().cell(at))).collect();
@@ -317,6 +326,7 @@ fn lines(session: &Session, run: &Run, hazards: &[crate::session::Hazard]) -> Ve
         PageLine {
             number,
             addresses: places.iter().map(|row| row.0).collect(),
+            code: places.iter().any(|row| row.2),
             cells: cells.join(" ") + if count as usize > MOST_SHOWN { " …" } else { "" },
             text: text.to_string(),
             hits,
