@@ -70,7 +70,7 @@ pub fn quiz(set: Option<&'static InstructionSet>, count: usize, seed: u64) -> Ve
                 (format!("-{less} in {bits} bits, in {name}"), plain(end - less))
             }
             5 => {
-                let high = value | end / 2;
+                let high = value | (end / 2);
                 (format!("{} with a sign, in decimal", short(high)), format!("-{}", end - high))
             }
             6 if is_octal => (format!("{value} plus 1, in octal"), plain((value + 1) % end)),
