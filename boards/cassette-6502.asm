@@ -111,7 +111,7 @@ tape_send: sta tape_byte
 tape_put: bit tape_sends
         bmi tape_send
         ldx #0
-; The byte in A goes into the sum that lies X cells behind tape_sum.
+; The byte in A goes into the sum that lies X cells after tape_sum.
 tape_add: eor tape_sum + 1, x
         sta tape_sum + 1, x
         ldy #8
@@ -145,7 +145,7 @@ tape_leader: sta tape_place
         rts
 
 ; A block: its kind in tape_kind, its number in tape_number, tape_length bytes. The first ones stand in tape_buffer, those of data
-; behind the address at tape_at. It is added up first, then sent behind A times 54 ms of ones.
+; after the address at tape_at. It is added up first, then sent after A times 54 ms of ones.
 tape_send_block: pha
         jsr tape_check
         lda #0
@@ -442,7 +442,7 @@ tape_ones: jsr tape_check
         jsr tape_check
         jsr tape_hear
         endcycle cc
-        ldy #0                  ; the zero behind them tells how fast bits come
+        ldy #0                  ; the zero after them tells how fast bits come
         cycle
         iny
         jsr tape_hear

@@ -115,7 +115,7 @@ leader: ld h, a
         jr nz, .some
         ret
 
-; A block, behind A times 54 ms of ones: it is added up first.
+; A block, after A times 54 ms of ones: it is added up first.
 send_block: push af
         call check
         xor a
@@ -423,7 +423,7 @@ next_block: ld (top), sp
 .zero:  call check
         call hear
         jr nc, .zero
-        ld l, 0                 ; the zero behind them tells how fast bits come
+        ld l, 0                 ; the zero after them tells how fast bits come
 .longs: inc l
         call hear
         jr c, .longs

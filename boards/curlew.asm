@@ -193,7 +193,7 @@ skip_blanks: ld a, (hl)
         inc hl
         jr skip_blanks
 
-; The routine of the word at HL in DE, HL behind it; C where there is none.
+; The routine of the word at HL in DE, HL after it; C where there is none.
 find_word: ld de, words
 .each:  ld a, (de)
         or a
@@ -211,7 +211,7 @@ find_word: ld de, words
         inc hl
         inc de
         jr .letter
-.whole: pop bc                  ; HL stays behind the word
+.whole: pop bc                  ; HL stays after the word
         ld a, l
         cp c
         scf
@@ -284,7 +284,7 @@ words:  text zero, "memory"
         dw help
         db 0
 
-; A number at HL in DE, HL behind it; C where there is none.
+; A number at HL in DE, HL after it; C where there is none.
 number: call skip_blanks
         ld de, 0
         call digit
@@ -603,7 +603,7 @@ go:     call number
         ld sp, stack
         endm
 
-; Where the code of a stop leads; the address behind it is on the stack.
+; Where the code of a stop leads; the address after it is on the stack.
 stopped: ld (saved.hl), hl
         pop hl
         dec hl
@@ -924,7 +924,7 @@ receive: call number
         or a
         ret
 
-; A block of HL bytes to `to`: DE is behind it, C its number. C flag where it is damaged, Z where its number is the right one.
+; A block of HL bytes to `to`: DE is after it, C its number. C flag where it is damaged, Z where its number is the right one.
 take_block: push bc
         ld a, 1
         call timed

@@ -25,7 +25,7 @@ cells   equ $7000
 tints   equ $7400
 columns equ 40
 rows    equ 24
-below   equ high (tints - cells)        ; colours lie so many pages behind their characters
+below   equ high (tints - cells)        ; colours lie so many pages after their characters
 
 ; Cells of page zero.
 at      equ $E0                 ; two: where the monitor puts, lists and goes
@@ -47,7 +47,7 @@ column  equ $0205               ; where the next character goes
 row     equ $0206
 pictures equ $0207              ; two: counts the pictures
 
-typed   equ $0210               ; the line that was typed, a zero byte behind it
+typed   equ $0210               ; the line that was typed, a zero byte after it
 longest equ 77
 queue   equ $0300               ; keys that nobody has asked for yet
 queue_mask equ 63
@@ -109,7 +109,7 @@ sign_lamp equ 1
         jmp hex                 ; E018: prints A as two hex digits
         jmp write               ; E01B: prints the text at A and 256 times X up to its zero byte
         jmp place               ; E01E: the next character goes to column X of row Y
-        jmp line                ; E021: reads a line into $0210, a zero byte behind it; its length in A
+        jmp line                ; E021: reads a line into $0210, a zero byte after it; its length in A
         jmp monitor             ; E024: to the monitor
         jmp save_call           ; E027: saves what stands at $02DD to the tape, its name at A and 256 times X; allow unreachable
         jmp load_call           ; E02A: loads the program of the name at A and 256 times X; allow unreachable
@@ -437,7 +437,7 @@ border_word: jsr skip
         jsr border
         jmp prompt
 
-; The ink, and the ground behind it.
+; The ink, and the ground after it.
 colour_word: jsr skip
         jsr parse_byte
         pha
@@ -472,7 +472,7 @@ help:   lda #low help_text
         jsr write
         jmp prompt
 
-; A line with a number in front: what stands behind `data` is loaded; any other one begins anew.
+; A line with a number in front: what stands after `data` is loaded; any other one begins anew.
 numbered: jsr parse
         jsr skip
         ldy #0
@@ -1063,7 +1063,7 @@ hex:    pha
         rts
 hex_digit: cmp #10
         when cs
-        adc #6                  ; and the carry: from behind 9 to A
+        adc #6                  ; and the carry: from after 9 to A
         endwhen
         adc #'0'
         jmp print
@@ -1360,7 +1360,7 @@ strike: tya
 digit_  equ variables + 27
 row_bit: db 1, 2, 4, 8, 16, 32, 64, 128
 
-; The character in A waits for somebody to ask; behind 63 others it is lost.
+; The character in A waits for somebody to ask; after 63 others it is lost.
 enqueue: stx digit_ + 1
         ldx queue_in
         sta queue, x
@@ -1394,7 +1394,7 @@ shifted: db "!@#$%^&*"
 
 ; ---- instructions as text; what the opcodes are stands at the end
 
-; Shows the instruction at `at` and goes behind it.
+; Shows the instruction at `at` and goes after it.
 instruction: jsr hex_at
         jsr blank
         ldy #0
@@ -1453,7 +1453,7 @@ instruction: jsr hex_at
         endwhen
         rts
 
-; A sign of a form: @ is the cell behind the opcode, & the word, ! where a branch leads, ? the opcode itself.
+; A sign of a form: @ is the cell after the opcode, & the word, ! where a branch leads, ? the opcode itself.
 operand: cmp #'@'
         beq operand_cell
         cmp #'&'
@@ -1482,7 +1482,7 @@ operand_branch: ldy #1
         sty value + 1
         lda at
         sec
-        adc #1                  ; behind the branch
+        adc #1                  ; after the branch
         sta digit
         lda at + 1
         adc #0

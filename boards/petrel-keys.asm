@@ -77,7 +77,7 @@ key_struck: push ax
         pop ax
         iret
 
-; Carry where the key AL, up or down, stands in the list at SI; BL is what stands behind it.
+; Carry where the key AL, up or down, stands in the list at SI; BL is what stands after it.
 find_key: mov bh, al
         and bh, 7Fh
 .next:  mov bl, cs:[si]
@@ -205,7 +205,7 @@ translate: mov bl, al
 ; Puts the word AX into the buffer; a full one beeps.
 keep:   mov bx, [key_tail]
         mov si, bx
-        call behind
+        call after
         cmp bx, [key_head]
         je .full
         mov [si + 400h], ax
@@ -214,7 +214,7 @@ keep:   mov bx, [key_tail]
 .full:  jmp beep_short
 
 ; BX goes to the next place of the buffer.
-behind: add bx, 2
+after: add bx, 2
         cmp bx, [key_end]
         jb .inside
         mov bx, [key_first]
@@ -260,7 +260,7 @@ keyboard: sti
         hlt
         jmp .wait
 .take:  mov ax, [bx + 400h]
-        call behind
+        call after
         mov [key_head], bx
         sti
         pop ds

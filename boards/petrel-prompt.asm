@@ -4,7 +4,7 @@
 typed   equ 600h                ; a line: how many it takes, how many came, the characters
 found   equ 680h                ; what a search has found
 blocks  equ 6B0h                ; what a program is given: environment, words, two file blocks
-words   equ 6C0h                ; the words behind its name
+words   equ 6C0h                ; the words after its name
 name    equ 750h                ; its name
 piece   equ 780h                ; a piece of a file
 
@@ -119,7 +119,7 @@ skip_blanks: lodsb
         dec si
         ret
 
-; A name from SI to `name`, with a zero byte behind it; DI is behind it, DL tells whether there is a point in it.
+; A name from SI to `name`, with a zero byte after it; DI is after it, DL tells whether there is a point in it.
 take_name: mov di, name
         xor dl, dl
         mov cx, 30
@@ -234,7 +234,7 @@ tell_last: mov ah, 4Dh
 tell_help: mov dx, helping
         jmp say
 
-; The program whose name stands at SI, with the words behind it.
+; The program whose name stands at SI, with the words after it.
 run_program: call take_name
         push di
         mov di, words + 1

@@ -402,8 +402,8 @@ beep:   push ax
         pop ax
         ret
 
-; CX characters of the text at ES:BP from line DH, column DL of page BH on. Bit 0 of AL: the cursor stays behind them. Bit 1: each has its
-; attribute behind it; else all have BL.
+; CX characters of the text at ES:BP from line DH, column DL of page BH on. Bit 0 of AL: the cursor stays after them. Bit 1: each has its
+; attribute after it; else all have BL.
 put_text: call cursor
         push dx                 ; where the cursor was
         mov dx, [bp + in_dx]

@@ -146,7 +146,7 @@ leader: call tape_clock
         loop .each
         ret
 
-; The block at ES:0, which carries BX bytes: its sum is put behind it, and it is sent behind CX halves of ones.
+; The block at ES:0, which carries BX bytes: its sum is put after it, and it is sent after CX halves of ones.
 send_block: push cx
         call check
         mov es:[length], bl
@@ -393,7 +393,7 @@ next_block: mov [top], sp
 .zero:  call check
         call hear
         jnc .zero
-        mov dh, 0               ; the zero behind them tells how fast bits come
+        mov dh, 0               ; the zero after them tells how fast bits come
 .longs: inc dh
         call hear
         jc .longs

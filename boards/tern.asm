@@ -16,11 +16,11 @@ pa_out  equ $9E81
 pb      equ $9E82
 pb_out  equ $9E83
 
-none_lit equ 7                  ; the line behind them
+none_lit equ 7                  ; the line after them
 rows    equ %01111000           ; the key rows, low where a key of the selected digit's line is pressed
 stepper equ %10000000           ; every instruction outside the ROM pulls the non-maskable interrupt
 digits  equ 6
-jumper  equ 6                   ; the line behind the digits' has the jumper in its first row, and two more keys
+jumper  equ 6                   ; the line after the digits' has the jumper in its first row, and two more keys
 
 ; The interrupt vectors, for programs to change.
 nmi_vector equ ram + $7C        ; STOP, and the step logic
@@ -38,7 +38,7 @@ p_      equ saved + 6
 mode    equ ram + $20           ; what is shown: one of these
 by_cell equ 0
 by_register equ 1
-chosen  equ ram + $21           ; which register is shown, from 0; flags behind the registers
+chosen  equ ram + $21           ; which register is shown, from 0; flags after the registers
 last    equ ram + $22           ; the key of the pass before, and whether it was carried out
 done    equ ram + $23
 no_time equ ram + $24           ; for so many passes -no- is shown

@@ -11,7 +11,7 @@ out_char equ 2                  ; prints E
 print   equ 9                   ; prints the text at DE, up to a dollar sign
 open    equ 15
 read    equ 20
-block   equ 5Ch                 ; the control block of the first word behind the program's name
+block   equ 5Ch                 ; the control block of the first word after the program's name
 record  equ 80h                 ; where a record is read to
 
         org 100h

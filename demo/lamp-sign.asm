@@ -1,5 +1,5 @@
 ; Skerrow Rock, the sign over the lamp: LAMP in yellow on blue, written straight into the memory of the text screen. A cell is a
-; character and behind it its attribute: ink below, ground above.
+; character and after it its attribute: ink below, ground above.
 ;
 ; With `long_way` defined every cell has instructions of its own; otherwise a loop copies them. `plainbyte build lamp-sign --sizes` tells
 ; what that saves. With `forgotten` defined the origin is left out, and the sign is not what it should be.

@@ -24,7 +24,7 @@ ended:  tad boats
         ppc                 ; the low bits of the number as a frame
         hlt
 
-; Comes back behind the call where no frame comes for a while, else one further.
+; Comes back after the call where no frame comes for a while, else one further.
 wait:   dw 0
         cla
         dca patience

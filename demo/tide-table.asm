@@ -71,7 +71,7 @@ start:  ld de, block
 say:    ld c, print
         jp system
 
-; The next line of the file in the buffer, a zero behind it; C where there is none.
+; The next line of the file in the buffer, a zero after it; C where there is none.
 line:   ld hl, buffer
 .next:  push hl
         call byte
@@ -105,7 +105,7 @@ byte:   ld hl, (next)
         ret nz
         ld hl, record
 .there: ld a, (hl)
-        inc l                   ; 0 behind the record's last byte
+        inc l                   ; 0 after the record's last byte
         ld (next), hl
         cp end_mark
         scf

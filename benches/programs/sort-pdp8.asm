@@ -22,23 +22,23 @@ pass:   dca swaps
         tad #data
         dca at
         tad #data + 1
-        dca behind
+        dca after
         tad last
         dca left
 pair:   tad i at
         cia
-        tad i behind
+        tad i after
         sma cla
         jmp next
         tad i at
         dca first
-        tad i behind
+        tad i after
         dca i at
         tad first
-        dca i behind
+        dca i after
         isz swaps
 next:   isz at
-        isz behind
+        isz after
         isz left
         jmp pair
         tad swaps
@@ -52,7 +52,7 @@ last:   dw 0
 left:   dw 0
 swaps:  dw 0
 at:     dw 0
-behind: dw 0
+after: dw 0
         org 2000
 data:   ds size
         entry start

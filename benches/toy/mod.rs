@@ -1,4 +1,4 @@
-//! The anchor of the emulation bench: a toy machine of 256 opcodes with six flags behind every arithmetic
+//! The anchor of the emulation bench: a toy machine of 256 opcodes with six flags after every arithmetic
 //! instruction, cycles added and a limit checked for each, registers in locals, and a page attribute looked at on
 //! writes (`wrattr`) or on all data accesses (`split`).
 

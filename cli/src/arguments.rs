@@ -549,7 +549,7 @@ pub struct BuildArguments {
     pub define: Vec<String>,
     #[command(flatten)]
     pub warnings: WarningArguments,
-    /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
+    /// Write an image: its kind, with settings after commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
     /// prefixed, data-lines, roms, ptape, read-in, block-tape, cassette; settings: first, length, fill, record, line, step, width, size,
     /// lanes; of a cassette baud, rate, bits, level, leader, gap, square, record, bare
     #[arg(long, short = 'o', value_name = "KIND:FILE")]
@@ -644,7 +644,7 @@ pub struct RunArguments {
     /// plainbyte.toml is run
     #[arg(value_name = "SOURCE|IMAGE")]
     pub program: Option<String>,
-    /// What is typed behind the name of a program for the disk system
+    /// What is typed after the name of a program for the disk system
     #[arg(value_name = "WORD")]
     pub words: Vec<String>,
     #[command(flatten)]
@@ -863,12 +863,12 @@ pub struct ConvertArguments {
     /// Rewrite 8080 source in the mnemonics of this processor: z80. It assembles to the same bytes
     #[arg(long, value_name = "CPU", conflicts_with_all = ["from", "at", "lanes"])]
     pub mnemonics: Option<String>,
-    /// Write an image: its kind, with settings behind commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
+    /// Write an image: its kind, with settings after commas, a colon, and the file. Kinds: raw, hex, srec, com, boot,
     /// prefixed, data-lines, roms, ptape, read-in, block-tape, cassette; settings: first, length, fill, record, line, step, width, size,
     /// lanes; of a cassette baud, rate, bits, level, leader, gap, square, record, bare
     #[arg(long, short = 'o', value_name = "KIND:FILE", required_unless_present = "mnemonics")]
     pub output: Vec<String>,
-    /// The kind of the images, where their ending does not tell, with settings behind commas: cassette,program=2. Several
+    /// The kind of the images, where their ending does not tell, with settings after commas: cassette,program=2. Several
     /// recordings of one tape are put together
     #[arg(long, value_name = "KIND")]
     pub from: Option<String>,
@@ -1222,7 +1222,7 @@ pub struct SendArguments {
     /// Keep what goes over the line in a file: when, in which direction, in hex and as characters
     #[arg(long, value_name = "FILE")]
     pub log: Option<String>,
-    /// Wait so many milliseconds behind each line of HEX
+    /// Wait so many milliseconds after each line of HEX
     #[arg(long, value_name = "MS", default_value = "0", hide_default_value = true)]
     pub pace: u64,
     /// Give up where nothing moves for so many seconds, whatever the far side says meanwhile
@@ -1264,7 +1264,7 @@ pub struct ReceiveArguments {
     /// `srec {first} {last}` where nothing else is said, and nothing for an empty text
     #[arg(long = "type", value_name = "TEXT")]
     pub words: Option<String>,
-    /// Write an image: its kind, with settings behind commas, a colon, and the file, as `convert` does
+    /// Write an image: its kind, with settings after commas, a colon, and the file, as `convert` does
     #[arg(long, short = 'o', value_name = "KIND:FILE", required_unless_present = "ports")]
     pub output: Vec<String>,
     /// Speed of a serial device

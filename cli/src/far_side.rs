@@ -112,7 +112,7 @@ impl FarSide {
 
     fn device(text: &str, baud: Option<u32>, log: Option<&Log>) -> Result<Self, Failure> {
         let device: Device = text.parse().map_err(|error| {
-            Failure::usage(error, "write the settings behind the name: /dev/ttyUSB0,baud=9600,stop=2")
+            Failure::usage(error, "write the settings after the name: /dev/ttyUSB0,baud=9600,stop=2")
         })?;
         let device = device.at(baud);
         let (reader, writer) = device.open()?;

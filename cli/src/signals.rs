@@ -40,12 +40,12 @@ pub fn listen() {
     catch();
 }
 
-/// True once behind Ctrl-C.
+/// True once after Ctrl-C.
 pub fn was_stopped() -> bool {
     STOPPED.swap(false, Ordering::Relaxed) || is_ended()
 }
 
-/// True behind a signal that asks the command to end.
+/// True after a signal that asks the command to end.
 pub fn is_ended() -> bool {
     ENDED.load(Ordering::Relaxed)
 }

@@ -9,7 +9,7 @@ pub struct Span {
     pub source: u32,
     /// First byte.
     pub start: u32,
-    /// Behind the last byte.
+    /// After the last byte.
     pub end: u32,
 }
 
@@ -19,7 +19,7 @@ impl Span {
         Span { end: other.end.max(self.end), ..self }
     }
 
-    /// The place behind the span, empty.
+    /// The place after the span, empty.
     pub fn behind(self) -> Span {
         Span { start: self.end, ..self }
     }
@@ -301,7 +301,7 @@ impl Sources {
 }
 
 impl Sources {
-    /// Line and column of a span's end, behind its last character.
+    /// Line and column of a span's end, after its last character.
     pub fn end(&self, span: Span) -> Place {
         self.place(span.behind())
     }
@@ -351,7 +351,7 @@ impl Sources {
     fn draw_place(&self, text: &mut String, width: usize, span: Span, what: &str) {
         let Some(source) = self.get(span.source) else { return };
         let (begin, end) = (self.place(span), self.end(span));
-        // Control characters would move what stands behind them.
+        // Control characters would move what stands after them.
         let plain = |character: char| if character.is_control() { ' ' } else { character };
         let line: String = self.whole_line(span).chars().map(plain).collect();
         let length = line.chars().count();

@@ -1,7 +1,7 @@
 ; Carried routines for the 6502 and 65C02: texts of every kind of ending, numbers, a new line.
 ;
 ; The program says how a character goes out: `put_character` sends the one in A and keeps X and Y. It also gives four cells
-; of page zero as `print_at`. Include this behind the program; call print.zero and its like. A text is given by its address,
+; of page zero as `print_at`. Include this after the program; call print.zero and its like. A text is given by its address,
 ; the low half in A and the high half in Y.
 
         space print
@@ -90,7 +90,7 @@ digit:  and #$0F
         ora #$30
         cmp #$3A
         when cs
-        adc #6                  ; and the carry: from behind 9 to A
+        adc #6                  ; and the carry: from after 9 to A
         endwhen
         jmp put_character
 
@@ -106,7 +106,7 @@ decimal: ldy #0
 
 ; The word in A (low) and Y (high) as a decimal number without leading zeros. Changes A, X, Y, flags.
 decimal_word: jsr begin
-        sty print_at + 2        ; 1 behind the first digit
+        sty print_at + 2        ; 1 after the first digit
         ldx #3
         cycle
         ldy #0                  ; how often the power goes into it

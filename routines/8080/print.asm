@@ -1,7 +1,7 @@
 ; Carried routines for the 8080 and 8085: texts of every kind of ending, numbers, a new line.
 ;
 ; The program says how a character goes out: `put_character` sends the one in A and keeps BC, DE and HL.
-; Include this behind the program; call print.zero and its like.
+; Include this after the program; call print.zero and its like.
 
         space print
 
@@ -84,7 +84,7 @@ decimal: push h
 decimal_word: push b
         push d
         push h
-        mvi b, 0                ; 1 behind the first digit
+        mvi b, 0                ; 1 after the first digit
         lxi d, 10000
         call .place
         lxi d, 1000

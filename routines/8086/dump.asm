@@ -25,7 +25,7 @@ registers: pushf
         call print.hex_word
         mov al, ' '
         call print.character
-        cmp byte cs:[si], 0     ; behind the fourth and the eighth a new line
+        cmp byte cs:[si], 0     ; after the fourth and the eighth a new line
         jne .next
         inc si
         call print.newline

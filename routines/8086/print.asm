@@ -1,7 +1,7 @@
 ; Carried routines for the 8086: texts of every kind of ending, numbers of 8, 16 and 32 bits, a new line, a number that is typed.
 ;
 ; They work by disk services, interrupt 21h, or, where the symbol `boot_services` is defined, by boot services alone.
-; Include this behind the program; call print.zero and its like. DS leads to the texts. Flags are changed by all of them.
+; Include this after the program; call print.zero and its like. DS leads to the texts. Flags are changed by all of them.
 
         space print
 

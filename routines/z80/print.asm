@@ -1,7 +1,7 @@
 ; Carried routines for the Z80: texts of every kind of ending, numbers, a new line.
 ;
 ; The program says how a character goes out: `put_character` sends the one in A and keeps BC, DE and HL.
-; Include this behind the program; call print.zero and its like.
+; Include this after the program; call print.zero and its like.
 
         space print
 
@@ -84,7 +84,7 @@ decimal: push hl
 decimal_word: push bc
         push de
         push hl
-        ld b, 0                 ; 1 behind the first digit
+        ld b, 0                 ; 1 after the first digit
         ld de, 10000
         call .place
         ld de, 1000

@@ -278,7 +278,7 @@ fn finished(mut parser: read::parser::Parser<'_>, options: &Options) -> Assembly
     assembly
 }
 
-/// Where running starts: at the label behind `entry`, else with the first part of code where there are segments.
+/// Where running starts: at the label after `entry`, else with the first part of code where there are segments.
 fn entry_of(parser: &mut read::parser::Parser<'_>) -> Option<Start> {
     let first_code = |parser: &read::parser::Parser<'_>| {
         let part = parser.layout.parts.list.iter().find(|part| part.kind == PartKind::Code)?;
@@ -315,7 +315,7 @@ fn overlap_error(set: Option<&'static InstructionSet>, overlap: &Overlap, spans:
         .with_label(spans[overlap.earlier], "the other piece begins here")
 }
 
-/// The instruction of a source line: what stands behind the labels and before the comment.
+/// The instruction of a source line: what stands after the labels and before the comment.
 pub fn statement(line: &str) -> String {
     let mut text = line.trim_start();
     while let Some((head, rest)) = text.split_once(':') {

@@ -51,7 +51,7 @@ impl Completion {
 const MOST_FORMS: usize = 48;
 
 impl Analysis {
-    /// What may be typed at a place: instructions, directives and macros where a statement begins, names and registers behind one.
+    /// What may be typed at a place: instructions, directives and macros where a statement begins, names and registers after one.
     pub fn complete(&self, file: &str, offset: usize) -> Vec<Completion> {
         let Some((_, text)) = self.text(file) else { return Vec::new() };
         let (begin, line) = line_at(text, offset);

@@ -173,7 +173,7 @@ impl Analysis {
         Some(Fix { title, edits, mends: None, preferred: false })
     }
 
-    /// Where definitions may stand: behind the line that chooses the processor, or in front of the first line that does something.
+    /// Where definitions may stand: after the line that chooses the processor, or in front of the first line that does something.
     fn top(&self, text: &str) -> usize {
         let lines: Vec<Parts> = Parts::all(text).collect();
         let cpu = lines.iter().find(|line| line.is(text, &["cpu"])).map(|line| line.whole.end + 1);

@@ -1,4 +1,4 @@
-//! The columns of a source: labels at the edge, what is done in the ninth column, a blank behind each comma, comments where they stand or
+//! The columns of a source: labels at the edge, what is done in the ninth column, a blank after each comma, comments where they stand or
 //! in the thirty-third column at least. The program stays the same.
 
 use super::Edit;
@@ -7,7 +7,7 @@ use crate::assembler::lexer::Kind;
 
 /// Columns in front of what a line does.
 const STATEMENT: usize = 8;
-/// Columns in front of a comment behind a statement.
+/// Columns in front of a comment after a statement.
 const COMMENT: usize = 32;
 
 /// The changes that put the lines of a stretch into their columns, a change a line.
@@ -73,7 +73,7 @@ fn laid_out(text: &str, line: &Parts) -> Option<String> {
     Some(new)
 }
 
-/// A statement with a blank behind each comma and one behind what it does.
+/// A statement with a blank after each comma and one after what it does.
 fn spaced(text: &str, line: &Parts, statement: super::line::Stretch) -> String {
     let mut new = String::new();
     let tokens: Vec<_> =

@@ -249,7 +249,7 @@ impl Monitor {
         Ok(text)
     }
 
-    /// An address, and behind it what its breakpoint asks: `again when a > 7 after 3`.
+    /// An address, and after it what its breakpoint asks: `again when a > 7 after 3`.
     fn guarded(&self, text: &str) -> Result<(u32, Guard), Complaint> {
         let mut guard = Guard::default();
         let mut rest = text;

@@ -170,7 +170,7 @@ impl Monitor {
         let word = find(first)?;
         let rest = rest.trim();
         if word.form == word.name && !rest.is_empty() {
-            let message = format!("`{}` takes nothing behind it, and `{rest}` stands there", word.name);
+            let message = format!("`{}` takes nothing after it, and `{rest}` stands there", word.name);
             return Err(Complaint::new(message, format!("write `{}` alone", word.name)));
         }
         if word.name == "quit" {

@@ -161,7 +161,7 @@ impl Monitor {
         Ok(self.there())
     }
 
-    /// What is asked for, and a number behind a word.
+    /// What is asked for, and a number after a word.
     fn asked<'t>(&self, rest: &'t str, word: &str, usual: usize) -> Result<(&'t str, usize), Complaint> {
         if rest.is_empty() {
             let help =

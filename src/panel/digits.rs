@@ -45,7 +45,7 @@ fn bits(digit: &[f32; 8]) -> u8 {
     digit.iter().enumerate().map(|(bit, bright)| u8::from(*bright >= LIT) << bit).sum()
 }
 
-/// A row of digits as characters; a lit point stands behind its digit, and `?` for what is no character.
+/// A row of digits as characters; a lit point stands after its digit, and `?` for what is no character.
 pub fn glyphs(row: &[[f32; 8]]) -> String {
     let mut text = String::new();
     for digit in row {

@@ -24,7 +24,7 @@ pub enum Action {
     Start,
     /// The machine runs on where it stands.
     Continue,
-    /// It stops behind the instruction.
+    /// It stops after the instruction.
     Stop,
     /// A single instruction.
     Single,
@@ -46,7 +46,7 @@ pub const ACTIONS: &[(&str, Action, &str)] = &[
     ("deposit next", Action::DepositNext, "put the switches into the next cell"),
     ("start", Action::Start, "run from the address on"),
     ("continue", Action::Continue, "run on"),
-    ("stop", Action::Stop, "stop behind the instruction"),
+    ("stop", Action::Stop, "stop after the instruction"),
     ("single", Action::Single, "one instruction"),
     ("repeat", Action::Repeat, "the action before, at the speed chosen"),
     ("reset", Action::Reset, "processor and devices as at power-on"),
@@ -95,7 +95,7 @@ pub enum NoEffect {
     #[error("the board has no front panel")]
     NoPanel,
     /// The panel was opened without a program.
-    #[error("there is no program to start; name one behind `panel`")]
+    #[error("there is no program to start; name one after `panel`")]
     NoProgram,
     /// The action is for a machine that stands still.
     #[error("the machine runs, and `{}` waits for `stop`", .0.words())]

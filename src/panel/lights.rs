@@ -112,7 +112,7 @@ impl Panel {
         }
     }
 
-    /// What the processor puts out in the cycle that is so far behind the beginning of its instruction.
+    /// What the processor puts out in the cycle that is so far after the beginning of its instruction.
     fn status(&self, moment: u64) -> u8 {
         let machine = self.session.machine();
         let Some(status) = machine.set().status else { return 0 };
@@ -123,7 +123,7 @@ impl Panel {
         decoded.map_or(0, |decoded| (status.at)(&decoded, decoded.timing().base.into(), moment))
     }
 
-    /// What each row shows now, in the cycle so far behind the beginning of an instruction, and how many lights it has.
+    /// What each row shows now, in the cycle so far after the beginning of an instruction, and how many lights it has.
     fn values(&self, moment: u64) -> Vec<(u64, u8)> {
         let status = self.status(moment);
         let machine = self.session.machine();

@@ -72,12 +72,12 @@ impl Panel {
         panel
     }
 
-    /// The session behind it.
+    /// The session after it.
     pub fn session(&self) -> &Session {
         &self.session
     }
 
-    /// The session behind it, to be changed.
+    /// The session after it, to be changed.
     pub fn session_mut(&mut self) -> &mut Session {
         &mut self.session
     }
@@ -299,7 +299,7 @@ pub fn processor_text(session: &Session, lines: usize, columns: usize) -> Text {
     let machine = session.machine();
     let mut text = registers_card(machine, columns);
     text.line();
-    // Where the operator lets it go on, that is behind the halt.
+    // Where the operator lets it go on, that is after the halt.
     let halt = machine.halted_at().filter(|_| !machine.set().stops_for_operator());
     let mut address = halt.unwrap_or(machine.place());
     for _ in text.lines().count()..lines {

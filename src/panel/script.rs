@@ -6,7 +6,7 @@
 //! release button
 //! wait 500ms              ; or 2s, 40us, or a number of cycles
 //! type "7\r"              ; at the console
-//! see digits "A90300"     ; a point stands behind its digit: "4.2"
+//! see digits "A90300"     ; a point stands after its digit: "4.2"
 //! see lamp lit            ; or dark; or see NAME lit
 //! see output "fog"        ; the end of what the console has
 //! see screen "ready"      ; somewhere in a line of the screen

@@ -61,7 +61,7 @@ pub fn landing(image: &Image, size: u32, base: Option<u32>) -> Result<Landing, R
         let help = match u64::from(last) < u64::from(natural) + u64::from(size) {
             true => format!("the chip would hold it from {natural:04X}h on: `--base {natural:04X}h`"),
             false if last - first < size => format!(
-                "it goes past the chip's end: begin it at {natural:04X}h or behind, so that all of it has room"
+                "it goes past the chip's end: begin it at {natural:04X}h or after, so that all of it has room"
             ),
             false => format!("it takes a chip of {} bytes", (last - first + 1).next_power_of_two()),
         };

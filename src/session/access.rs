@@ -35,7 +35,7 @@ pub struct Accessed {
     pub by: u32,
     /// The moment in front of it.
     pub begin: Moment,
-    /// The cycle behind it.
+    /// The cycle after it.
     pub end: u64,
 }
 
@@ -57,11 +57,11 @@ pub struct RegisterUsed {
     pub stop: usize,
     /// It was given a value.
     pub is_write: bool,
-    /// The value behind it.
+    /// The value after it.
     pub value: u64,
     /// The cycle in front of it.
     pub begin: u64,
-    /// The cycle behind it.
+    /// The cycle after it.
     pub end: u64,
 }
 

@@ -91,7 +91,7 @@ struct Given {
     /// For a program of a disk system: the files on its disk, each a text.
     #[serde(default)]
     disk: BTreeMap<String, Spanned<String>>,
-    /// What is typed behind its name.
+    /// What is typed after its name.
     #[serde(default)]
     words: Vec<String>,
     /// Its disk may only be read.

@@ -138,7 +138,7 @@ impl Session {
         is_rom(leads_to).then_some(number)
     }
 
-    /// A step of the program, with all that the firmware does behind it.
+    /// A step of the program, with all that the firmware does after it.
     pub(super) fn folded_step(&mut self, fold: &Fold, limit: u64) -> Step {
         let began = self.machine.cycles();
         let step = self.step_and_fold(fold, limit);
@@ -201,7 +201,7 @@ impl Session {
     /// Runs on until the program goes on; why the run ends before, where it does.
     fn rest_of_firmware(&mut self, fold: &Fold, back: u32, limit: u64) -> Option<Stop> {
         let alone;
-        // Without a program the place behind the call is all that is known of it.
+        // Without a program the place after the call is all that is known of it.
         let until = match fold.program.addresses().is_empty() {
             true => {
                 alone = fold.until.addresses().iter().copied().chain([back]).collect();

@@ -1,4 +1,4 @@
-//! Who called whom, as far as memory tells: words on the stack that lead back behind a call, and on machines without a stack the word in
+//! Who called whom, as far as memory tells: words on the stack that lead back after a call, and on machines without a stack the word in
 //! front of a routine.
 
 use super::Session;

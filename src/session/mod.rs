@@ -214,7 +214,7 @@ impl Session {
         self.started = Some(file);
     }
 
-    /// Starts that program with these words behind its name. False where there is none.
+    /// Starts that program with these words after its name. False where there is none.
     fn act_program(&mut self, words: &[String]) -> bool {
         let Some((file, name)) = self.started.clone() else { return false };
         self.act(Act::Program { file, name, words: words.to_vec() })

@@ -230,7 +230,7 @@ impl Session {
         let typed: usize = arguments.iter().map(|word| word.len() + 1).sum();
         if typed > LONGEST_TAIL {
             return Err(OpenError::Transient(format!(
-                "the words behind the program's name take {typed} characters with their blanks; a program takes {LONGEST_TAIL}"
+                "the words after the program's name take {typed} characters with their blanks; a program takes {LONGEST_TAIL}"
             )));
         }
         let board = found.board.name.clone();
@@ -326,7 +326,7 @@ impl Session {
         self.act(Act::Floppy { bytes: floppy.bytes().to_vec(), writable: floppy.is_writable() })
     }
 
-    /// Puts a disk into the drive of a machine with a program for the disk system, and what is typed behind the program's name to
+    /// Puts a disk into the drive of a machine with a program for the disk system, and what is typed after the program's name to
     /// where it looks for that.
     pub(crate) fn insert_disk(&mut self, volume: Volume, words: &[String]) {
         self.act(Act::Disk(DiskFiles::of(&volume)));

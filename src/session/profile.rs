@@ -14,7 +14,7 @@ use std::collections::BTreeMap;
 pub struct Counted {
     /// How often it was executed.
     pub times: u64,
-    /// Cycles that it took, with waits in it and what an interrupt took behind it.
+    /// Cycles that it took, with waits in it and what an interrupt took after it.
     pub cycles: u64,
     /// Of an instruction with a condition how often that held, and how often not.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -64,7 +64,7 @@ impl Profile {
 #[derive(Debug, Clone, Copy)]
 struct Facts {
     address: u32,
-    /// The address behind it.
+    /// The address after it.
     follow: u32,
     flow: Option<Flow>,
     counted: Counted,

@@ -167,7 +167,7 @@ impl Program {
         laid.chain(self.reserved.iter().map(|(&at, &count)| (at, count))).filter(|row| row.1 > 0)
     }
 
-    /// The first address behind the data that a line lays down or reserves at an address; `None` where none does.
+    /// The first address after the data that a line lays down or reserves at an address; `None` where none does.
     pub fn data_end(&self, address: u32) -> Option<u32> {
         let cells = match self.lines.get(&address) {
             Some(line) if line.code => return None,

@@ -116,7 +116,7 @@ impl Recording {
         }
     }
 
-    /// Takes back what came behind a cycle.
+    /// Takes back what came after a cycle.
     pub(super) fn take_back(&mut self, to: u64) {
         let later = |line: &Line| match line {
             Line::Begin(_) | Line::Done { act: Act::Anew, .. } => false,
@@ -161,7 +161,7 @@ impl Session {
         self.recording = Some(Box::new(Recording { lines, every, due }));
     }
 
-    /// What was written down so far, with a mark of now behind it. Empty where nothing is recorded.
+    /// What was written down so far, with a mark of now after it. Empty where nothing is recorded.
     pub fn recorded(&self) -> Vec<Line> {
         let Some(recording) = &self.recording else { return Vec::new() };
         let mut recording = recording.clone();

@@ -20,14 +20,14 @@ pub enum Change {
         bits: u8,
         /// The value before.
         before: u64,
-        /// The value behind.
+        /// The value after.
         after: u64,
     },
     /// A flag has another value.
     Flag {
         /// The maker's name.
         name: &'static str,
-        /// The value behind; before it was the other.
+        /// The value after; before it was the other.
         after: bool,
     },
     /// A cell was written.
@@ -36,7 +36,7 @@ pub enum Change {
         address: u32,
         /// The value before.
         before: Cell,
-        /// The value behind; equal to `before` where the same was written or nothing was changed.
+        /// The value after; equal to `before` where the same was written or nothing was changed.
         after: Cell,
         /// False where the write had no effect: ROM, or no memory at all.
         took_effect: bool,
@@ -94,7 +94,7 @@ pub struct Step {
     pub reads: Vec<(u32, Cell)>,
     /// True where it was fetched from where no memory is: its cells are what was on the bus.
     pub no_memory: bool,
-    /// The program counter behind it.
+    /// The program counter after it.
     pub next: u32,
     /// True where the next instruction is not the one that follows in memory.
     pub went_elsewhere: bool,
@@ -106,12 +106,12 @@ pub struct Step {
     pub service: Option<String>,
     /// True where it stands for many: a call with all that it calls, or the way out of a routine.
     pub many: bool,
-    /// Why the machine stopped behind it, if it did.
+    /// Why the machine stopped after it, if it did.
     pub stop: Option<Stop>,
 }
 
 impl Step {
-    /// The address so many cells behind its own.
+    /// The address so many cells after its own.
     pub fn behind(&self, cells: u32) -> u32 {
         self.window.behind(self.address, cells)
     }

@@ -264,7 +264,7 @@ struct How {
     inside: bool,
 }
 
-/// How far behind a call of a word machine its routine may come back: some skip a cell or two.
+/// How far after a call of a word machine its routine may come back: some skip a cell or two.
 const MOST_SKIPPED: u32 = 2;
 
 impl Session {

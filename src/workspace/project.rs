@@ -53,7 +53,7 @@ pub struct Project {
     pub until: Option<String>,
     /// How long a run goes on at most: cycles or a time.
     pub cycles: Option<String>,
-    /// Cells that are shown behind a run.
+    /// Cells that are shown after a run.
     #[serde(default)]
     pub show: Vec<String>,
     /// Every run tells its hazards.

@@ -267,7 +267,7 @@ fn odd_bytes_in_a_source_are_errors_not_panics() {
         assert!(text.contains(part), "{bytes:?}: {text}");
     }
     let long = format!("        db {}\n", "1, ".repeat(20_000));
-    assert!(error(&long).contains("missing behind the comma"));
+    assert!(error(&long).contains("missing after the comma"));
     let wide = format!("        db 1 ; {}\n", "x".repeat(5_000_000));
     assert_eq!(cells(&wide), [1]);
     let many: String = "        mvo a\n".repeat(2_000);
@@ -558,7 +558,7 @@ fn operand(shape: Shape, number: u16) -> String {
     .replace("(absolute ", "(")
 }
 
-/// One of the suffixes behind the mnemonic, in some of the instructions of a set that has any.
+/// One of the suffixes after the mnemonic, in some of the instructions of a set that has any.
 fn with_suffix(set: &'static InstructionSet, row: &Row, text: &str, number: u16) -> String {
     let same_words = |suffix: &&Suffix| std::ptr::eq(suffix.set.rows(), set.rows());
     let suffixes: Vec<_> = set.modes.iter().flat_map(|modes| modes.suffixes).filter(same_words).collect();

@@ -99,7 +99,7 @@ fn the_end_of_a_source_is_its_entry() {
     assert!(assembly.succeeded(), "{:?}", assembly.diagnostics);
     assert_eq!((cells(&assembly), assembly.image.start()), (vec![5, 0x76], Some(0x101)));
     let told: Vec<_> = assembly.diagnostics.iter().map(|one| (one.code, &one.message[..])).collect();
-    assert_eq!(told, [("after-end", "what stands behind `end` is not read")]);
+    assert_eq!(told, [("after-end", "what stands after `end` is not read")]);
 }
 
 /// Processor, source, and each error or warning: its line, a part of its message and of its help.
@@ -122,7 +122,7 @@ const ANSWERS: &[Answer] = &[
     (
         "8080",
         "flash macro p\n out p\n endm\n hlt\n",
-        &[(1, "`macro` does not stand behind a name", "write `macro flash")],
+        &[(1, "`macro` does not stand after a name", "write `macro flash")],
     ),
     ("8080", " db 10 dup (0)\n", &[(1, "`dup` does not repeat data", "ds COUNT, VALUE")]),
     ("8080", " rept 3\n", &[(1, "`rept` is no directive", "copies N")]),
@@ -161,7 +161,7 @@ const ANSWERS: &[Answer] = &[
     (
         "8080",
         " mvi a, 1\n db 5\n",
-        &[(1, "execution goes on behind this instruction, into data", "put the data elsewhere")],
+        &[(1, "execution goes on after this instruction, into data", "put the data elsewhere")],
     ),
     (
         "8080",

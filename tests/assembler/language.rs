@@ -96,7 +96,7 @@ const PROGRAMS: &[(&str, &[u64])] = &[
     (" copies 2\nx: jmp x\n endcopies\n", &[0xC3, 0, 0, 0xC3, 3, 0]),
     (" copies count\n db 1\n endcopies\ncount equ 2\n", &[1, 1]),
     (" copies 0, i\n junk\n endcopies\n db 1\n", &[1]),
-    // Spaces: inside, outside, nested, the same name in and out, before and behind.
+    // Spaces: inside, outside, nested, the same name in and out, before and after.
     (
         " space sa\nx equ 1\n db x\n endspace\n space sb\nx equ 2\n db x, sa.x\n endspace\n db sa.x, sb.x\n",
         &[1, 2, 1, 1, 2],
@@ -239,7 +239,7 @@ fn a_layout_that_cannot_settle_is_told_with_its_values() {
     // A reservation that grows with every walk runs far past the end of memory, and no further.
     let grows = assembled(" ds x\n ds x\n ds x\n db 1\n copies 2\n ds x\n nop\n endcopies\nx: align 8\n");
     assert!(!grows.succeeded() && grows.symbols.value("x").is_none_or(|x| x <= 1 << 41), "{}", told(&grows));
-    // Names are looked at once more where a space defines one behind its use.
+    // Names are looked at once more where a space defines one after its use.
     assert!(assembled(" space sa\n ds x\nx equ 1\n endspace\nx equ 2\n").succeeded());
 }
 

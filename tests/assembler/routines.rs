@@ -98,12 +98,12 @@ fn printed_by_both(body: &str, data: &str) -> String {
             in_z80.text
         );
     }
-    // The Z80 has two more flags in the byte behind A.
+    // The Z80 has two more flags in the byte after A.
     assert_eq!(old.replace("\n4204", "\n42xx"), new.replace("\n4204", "\n42xx"), "{}", in_z80.text);
     old
 }
 
-/// What a program prints whose middle is `body`, with `data` behind it.
+/// What a program prints whose middle is `body`, with `data` after it.
 fn printed(board: &str, body: &str, data: &str) -> String {
     let in_adl_mode = board.ends_with("ADL mode");
     let board = board.split(' ').next().unwrap_or_default();

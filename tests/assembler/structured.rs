@@ -41,7 +41,7 @@ enum Condition {
 }
 
 impl Condition {
-    /// The words for it behind a comparison.
+    /// The words for it after a comparison.
     const fn word(self, mos: bool) -> &'static str {
         match self {
             Condition::Equal if mos => "EQ",

@@ -124,7 +124,7 @@ fn a_program_whose_forms_depend_on_each_other_settles() {
 }
 
 proptest! {
-    /// Labels in and behind page zero, used before and behind: every operand holds its label's address, in two cells where one
+    /// Labels in and after page zero, used before and after: every operand holds its label's address, in two cells where one
     /// is not enough and never the other way about.
     #[test]
     fn every_operand_holds_the_address_of_its_label(

@@ -201,7 +201,7 @@ proptest! {
         for (turns, at, long) in changes {
             if turns {
                 tape.turn(at);
-                // Behind its end nothing is kept.
+                // After its end nothing is kept.
                 model.extend((at <= 3_000_000).then_some(at));
             } else {
                 tape.erase(at, at + long);

@@ -256,7 +256,7 @@ fn the_monitor_receives_by_xmodem_whatever_happens_on_the_way() {
             if number == 1 {
                 let mut torn = good.clone();
                 torn[20] ^= 4;
-                // Behind a damaged block the line has to fall silent.
+                // After a damaged block the line has to fall silent.
                 let said = operator.says_within(&torn, 3 * A_BLOCK + 4_000_000);
                 assert!(said.ends_with(&[0x15]), "{said:?}");
             }
@@ -302,7 +302,7 @@ fn volume(files: &[(&str, &[u8])], writable: bool) -> Volume {
     volume
 }
 
-/// Runs calls one after the other: their numbers and values; what A was behind each.
+/// Runs calls one after the other: their numbers and values; what A was after each.
 fn calls(calls: &[(u8, u16)], blocks: &str, volume: Volume) -> (Vec<u8>, Stop, Session) {
     let mut source = String::new();
     for (at, (number, value)) in calls.iter().enumerate() {
@@ -395,7 +395,7 @@ fn what_is_wrong_with_a_disk_or_a_block_is_answered_and_never_leads_out_of_it() 
     let (results, stop, _) =
         calls(&[(15, 0xFFF8), (20, 0xFFFF), (35, 0xFFFF)], "", volume(&[("a", b"")], true));
     assert_eq!((results, stop), (vec![255, 255, 255], Stop::Ended));
-    // Full, at a record far behind the end, and beyond what there is.
+    // Full, at a record far after the end, and beyond what there is.
     let names = blocks(&["A          ", "A          ", "A          "]);
     let random = |at: usize, record: u32| {
         let bytes = record.to_le_bytes();

@@ -43,7 +43,7 @@ fn the_teleprinter_takes_a_tenth_of_a_second_a_character_each_way() {
 
 #[test]
 fn every_function_of_the_teleprinter_does_what_the_handbook_says() {
-    // What is done before, the function, the accumulator behind it, whether it skips.
+    // What is done before, the function, the accumulator after it, whether it skips.
     let cases = [
         ("", "ksf", 0o7777, false),
         ("", "tsf", 0o7777, false),

@@ -237,7 +237,7 @@ fn beginnings_of_words_will_do_where_they_fit_only_one_or_mean_the_usual_one() {
 
 /// Lines, and what must stand in the answers to them, one after the other on the same monitor.
 const HABITS: &[(&str, &str)] = &[
-    ("over there", "`over` takes nothing behind it, and `there` stands there"),
+    ("over there", "`over` takes nothing after it, and `there` stands there"),
     ("s", "    1  4000"),
     ("", "    2  "),
     ("step 2", "    4  "),

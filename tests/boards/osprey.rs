@@ -306,7 +306,7 @@ fn a_broken_tape_tells_the_frame_where_it_broke() {
         tape
     };
     let cases = [
-        (whole[..70].to_vec(), 70, "the tape ends behind 4 of the six frames of a word"),
+        (whole[..70].to_vec(), 70, "the tape ends after 4 of the six frames of a word"),
         (whole[..72].to_vec(), 72, "the tape ends where a word of a block would stand"),
         (whole[..78].to_vec(), 78, "where the sum of a block would stand"),
         (whole[..90].to_vec(), 90, "where a block, or the jump at the end, would stand"),

@@ -19,7 +19,7 @@ fn volume(files: &[(&str, &str)], writable: bool) -> Volume {
     volume
 }
 
-/// A program of the disk, started with words behind its name.
+/// A program of the disk, started with words after its name.
 fn started(source: &str, words: &[&str], volume: Volume) -> Result<Session, OpenError> {
     let found = find_board("petrel", None, &mut Texts::default()).expect("a board");
     let mut session = Session::open(&found, &mut Texts::default()).expect("it opens");
@@ -517,7 +517,7 @@ show:   push cx
         let mut session = Session::shipped("petrel").expect("a board");
         assert!(session.insert_floppy(&Floppy::new(bytes, writable).expect("a disk")));
         assert_eq!(session.run(limits()), Stop::Endless);
-        // The status of no drive, 80h, is behind the letters.
+        // The status of no drive, 80h, is after the letters.
         let letters: String = output(&session).chars().take(4).collect();
         assert_eq!(letters, format!("BD{wrote}E"));
         let floppy = session.machine().floppy().expect("a disk");

@@ -46,9 +46,9 @@ fn an_interrupt_without_ram_goes_astray_and_with_ram_comes_back() {
         session.happen_at(300_000, Event::Interrupt("interrupt".into())).expect("a key");
         session.run(Limits::none().cycles(2_000_000));
         let blinks = session.machine().lamp_changes().iter().filter(|change| change.at > 310_000).count();
-        assert_eq!(blinks >= 5, ram, "RAM {ram}: {blinks} changes behind the key");
+        assert_eq!(blinks >= 5, ram, "RAM {ram}: {blinks} changes after the key");
         if !ram {
-            // What was on the bus last is read three times over: flags and address are the byte behind RTI, or behind RTS.
+            // What was on the bus last is read three times over: flags and address are the byte after RTI, or after RTS.
             let pc = session.machine().place();
             assert!(pc >> 12 == 0xF || pc < 0x8000, "it is lost at {pc:04X}");
         }

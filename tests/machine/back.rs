@@ -113,7 +113,7 @@ fn a_thousand_inputs_cost_nothing_of_the_past() {
     assert_eq!(session.history(usize::MAX / 1000).len(), steps);
     assert_eq!(session.clone().back(steps), steps);
     assert_eq!((session.back(steps / 2), state(&session) != here), (steps / 2, true));
-    // The inputs behind that are undone: without them the machine stays in its halt.
+    // The inputs after that are undone: without them the machine stays in its halt.
     let end = session.machine().cycles();
     session.run(Limits::none().cycles(1_000_000));
     assert!(session.machine().cycles() <= end + 1_000_000 && session.machine().port_writes().len() < 20_000);

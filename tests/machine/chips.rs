@@ -105,7 +105,7 @@ fn timer_2_counts_cycles_or_pulses() {
     let mut timed = via(&[(IER, 0xA0), (T2CL, 7), (T2CH, 0)]);
     assert_eq!((at(&mut timed, T2CL, 1), at(&mut timed, T2CL, 3), timed.next()), (7, 5, Some(9)));
     assert_eq!((at(&mut timed, IFR, 8), at(&mut timed, IFR, 9)), (0, 0xA0));
-    // It counts on behind its end, and does not ask again.
+    // It counts on after its end, and does not ask again.
     assert_eq!((at(&mut timed, T2CL, 12), at(&mut timed, T2CH, 12)), (0xFC, 0xFF));
     assert_eq!((at(&mut timed, IFR, 70_000), timed.next()), (0, None));
     let mut pulses = via(&[(ACR, 0x20), (T2CL, 3), (T2CH, 0)]);
@@ -277,7 +277,7 @@ fn the_6850_asks_for_interrupts_as_it_is_told() {
 
 #[test]
 fn the_6532_times_intervals_as_its_sheet_draws_them() {
-    // The sheet's own example: 52 by 8; what it shows behind so many cycles.
+    // The sheet's own example: 52 by 8; what it shows after so many cycles.
     let mut riot = Mos6532::default();
     riot.write(0x9D, 52, 1000);
     for (behind, count) in [(213, 25), (415, 0)] {
@@ -562,7 +562,7 @@ fn the_sio_interrupts_with_its_status_in_the_vector() {
     assert_eq!(sio.requests(), Some(100), "the buffer is empty again");
     sio.type_in(b"k", 100);
     sio.advance(100 + 10_000);
-    // The character goes first; what was sent is told behind its routine.
+    // The character goes first; what was sent is told after its routine.
     assert_eq!(sio.read(2, 10_101), Some(0x2F));
     assert_eq!(sio.acknowledge(10_101), Some(0x4C));
     assert_eq!((sio.requests(), sio.in_service()), (None, true));

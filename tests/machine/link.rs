@@ -168,7 +168,7 @@ fn lines_come_in_any_pieces_and_garbage_is_refused() {
 #[test]
 fn a_run_is_stopped_and_what_comes_meanwhile_waits() {
     let mut board = Board::new("dunlin");
-    // JR to itself behind an INC: it never ends.
+    // JR to itself after an INC: it never ends.
     assert_eq!(board.say(b"write 100 3C18FD\nset PC=100\n"), "ok\nok\n");
     let Board { session, server } = &mut board;
     assert_eq!(server.feed(session, b"run\nread 100 1\n"), "");
@@ -181,7 +181,7 @@ fn a_run_is_stopped_and_what_comes_meanwhile_waits() {
     server.go_on(session, 1000);
     let said = server.feed(session, b"stop\nread 100 1\n");
     assert!(said.starts_with("stopped operator 10") && said.ends_with("\nok 3C\n"), "{said}");
-    // Behind the run it says nothing.
+    // After the run it says nothing.
     assert_eq!(server.feed(session, b"stop\nread 101 1\n"), "ok 18\n");
 }
 

@@ -23,51 +23,51 @@ fn place(session: &Session, label: &str) -> u32 {
 const PROGRAMS: &[(&str, &str)] = &[
     (
         "8080",
-        "        org 100h\nhere:   call work\nbehind: hlt\nwork:   mvi b, 3\ninner:  nop\nloop:   push b\n        call deep\n        pop b\n        dcr b\n        jnz loop\n        ret\ndeep:   inr c\n        rz\n        ret\n        entry here\n",
+        "        org 100h\nhere:   call work\nafter: hlt\nwork:   mvi b, 3\ninner:  nop\nloop:   push b\n        call deep\n        pop b\n        dcr b\n        jnz loop\n        ret\ndeep:   inr c\n        rz\n        ret\n        entry here\n",
     ),
     (
         "8085",
-        "        org 100h\nhere:   rst 2\nbehind: hlt\n        org 10h\nwork:   mvi b, 3\ninner:  inr b\n        ret\n        entry here\n",
+        "        org 100h\nhere:   rst 2\nafter: hlt\n        org 10h\nwork:   mvi b, 3\ninner:  inr b\n        ret\n        entry here\n",
     ),
     (
         "8085",
-        "        org 100h\nhere:   call work\nbehind: hlt\nwork:   inr b\ninner:  mov a, b\n        cpi 5\n        rz\n        call work\n        inr c\n        ret\n        entry here\n",
+        "        org 100h\nhere:   call work\nafter: hlt\nwork:   inr b\ninner:  mov a, b\n        cpi 5\n        rz\n        call work\n        inr c\n        ret\n        entry here\n",
     ),
     (
         "z80",
-        "        org 100h\n        or 1\nhere:   call nz, work\nbehind: halt\nwork:   ld hl, deep\ninner:  push hl\n        ret\ndeep:   inc b\n        ret\n        entry here-2\n",
+        "        org 100h\n        or 1\nhere:   call nz, work\nafter: halt\nwork:   ld hl, deep\ninner:  push hl\n        ret\ndeep:   inc b\n        ret\n        entry here-2\n",
     ),
     (
         "ez80adl",
-        "        org 100h\nhere:   call work\nbehind: halt\nwork:   ld b, 3\ninner:  inc b\n        ret\n        entry here\n",
+        "        org 100h\nhere:   call work\nafter: halt\nwork:   ld b, 3\ninner:  inc b\n        ret\n        entry here\n",
     ),
     (
         "6502",
-        "        org 200h\nhere:   jsr work\nbehind: jmp behind\nwork:   ldx #3\ninner:  dex\n        bne inner\n        jsr deep\n        rts\ndeep:   iny\n        rts\n        entry here\n",
+        "        org 200h\nhere:   jsr work\nafter: jmp after\nwork:   ldx #3\ninner:  dex\n        bne inner\n        jsr deep\n        rts\ndeep:   iny\n        rts\n        entry here\n",
     ),
     (
         "6502",
-        "        org 200h\nhere:   brk\n        db 0\nbehind: jmp behind\nwork:   inx\ninner:  iny\n        rti\n        org 0FFFEh\n        dw work\n        entry here\n",
+        "        org 200h\nhere:   brk\n        db 0\nafter: jmp after\nwork:   inx\ninner:  iny\n        rti\n        org 0FFFEh\n        dw work\n        entry here\n",
     ),
     (
         "pdp8",
-        "        org 200\nhere:   jms work\nbehind: hlt\nwork:   dw 0\n        cla\ninner:  iac\n        jms deep\n        jmp i work\ndeep:   dw 0\n        iac\n        jmp i deep\n        entry here\n",
+        "        org 200\nhere:   jms work\nafter: hlt\nwork:   dw 0\n        cla\ninner:  iac\n        jms deep\n        jmp i work\ndeep:   dw 0\n        iac\n        jmp i deep\n        entry here\n",
     ),
     (
         "pdp8",
-        "        org 200\nhere:   jms work\n        hlt\nbehind: hlt\nwork:   dw 0\n        cla\ninner:  isz work\n        jmp i work\n        entry here\n",
+        "        org 200\nhere:   jms work\n        hlt\nafter: hlt\nwork:   dw 0\n        cla\ninner:  isz work\n        jmp i work\n        entry here\n",
     ),
     (
         "pdp10",
-        "        org 100\n        move 17, stack\nhere:   pushj 17, work\nbehind: halt behind\nwork:   movei 1, 3\ninner:  pushj 17, deep\n        sojg 1, inner\n        popj 17,\ndeep:   aos count\n        popj 17,\nstack:  dw 1000\ncount:  dw 0\n        entry here-1\n",
+        "        org 100\n        move 17, stack\nhere:   pushj 17, work\nafter: halt after\nwork:   movei 1, 3\ninner:  pushj 17, deep\n        sojg 1, inner\n        popj 17,\ndeep:   aos count\n        popj 17,\nstack:  dw 1000\ncount:  dw 0\n        entry here-1\n",
     ),
     (
         "pdp10",
-        "        org 100\n        movei 1, 4\n        move 17, stack\nhere:   pushj 17, work\nbehind: halt behind\nwork:   movei 3, 1\ninner:  sojle 1, done\n        pushj 17, work\ndone:   popj 17,\nstack:  dw 1000\n        entry here-2\n",
+        "        org 100\n        movei 1, 4\n        move 17, stack\nhere:   pushj 17, work\nafter: halt after\nwork:   movei 3, 1\ninner:  sojle 1, done\n        pushj 17, work\ndone:   popj 17,\nstack:  dw 1000\n        entry here-2\n",
     ),
     (
         "pdp10",
-        "        org 100\nhere:   jsp 2, work\nbehind: halt behind\nwork:   movei 1, 3\ninner:  jsr deep\n        jrst (2)\ndeep:   dw 0\n        aos 3\n        jrst @deep\n        entry here\n",
+        "        org 100\nhere:   jsp 2, work\nafter: halt after\nwork:   movei 1, 3\ninner:  jsr deep\n        jrst (2)\ndeep:   dw 0\n        aos 3\n        jrst @deep\n        entry here\n",
     ),
 ];
 
@@ -90,7 +90,7 @@ fn to(session: &mut Session, label: &str) {
 fn a_step_over_a_call_comes_back_behind_it_and_is_taken_back_whole() {
     for (cpu, source) in PROGRAMS {
         let mut session = bare(cpu, source);
-        let (call, behind) = (place(&session, "here"), place(&session, "behind"));
+        let (call, behind) = (place(&session, "here"), place(&session, "after"));
         while session.machine().place() != call {
             session.step();
         }
@@ -131,7 +131,7 @@ fn out_leaves_the_routine_that_is_being_executed() {
         let step = session.out(&mut |_| true);
         assert_eq!(
             (session.machine().place(), &step.stop),
-            (place(&session, "behind"), &None),
+            (place(&session, "after"), &None),
             "{cpu}: {source}"
         );
         assert_eq!((session.back(1), state(&session)), (1, before), "{cpu}");
@@ -141,9 +141,9 @@ fn out_leaves_the_routine_that_is_being_executed() {
 #[test]
 fn interrupts_on_the_way_are_part_of_it_and_the_console_is_told() {
     // An interrupt in the middle of the routine, on a machine with a stack and on one without.
-    let with_stack = "        org 38h\n        inr d\n        ei\n        ret\n        org 100h\nstart:  lxi sp, 1000h\n        ei\nhere:   call work\nbehind: hlt
+    let with_stack = "        org 38h\n        inr d\n        ei\n        ret\n        org 100h\nstart:  lxi sp, 1000h\n        ei\nhere:   call work\nafter: hlt
 work:   mvi b, 200\nloop:   dcr b\n        jnz loop\n        ret\n        entry start\n";
-    let without = "        org 0\n        dw 0\n        jmp taken\n        org 20\nsaved:  dw 0\ncount:  dw 0\n        org 200\nstart:  cla\n        ion\nhere:   jms work\nbehind: hlt
+    let without = "        org 0\n        dw 0\n        jmp taken\n        org 20\nsaved:  dw 0\ncount:  dw 0\n        org 200\nstart:  cla\n        ion\nhere:   jms work\nafter: hlt
 work:   dw 0\n        tad many\nloop:   isz turns\n        jmp loop\n        jmp i work\nmany:   dw 7000\nturns:  dw 7000
 taken:  dca saved\n        isz count\n        cla\n        tad saved\n        ion\n        jmp i 0\n        entry start\n";
     for (cpu, source, input) in [("8080", with_stack, "INTR"), ("pdp8", without, "INT")] {
@@ -154,7 +154,7 @@ taken:  dca saved\n        isz count\n        cla\n        tad saved\n        io
             let step: Step = if out { session.out(&mut |_| true) } else { session.over(&mut |_| true) };
             assert_eq!(
                 (session.machine().place(), &step.stop),
-                (place(&session, "behind"), &None),
+                (place(&session, "after"), &None),
                 "{cpu} {out}"
             );
             assert!(step.cycles > 1000);

@@ -372,7 +372,7 @@ fn the_text_adapter_shows_what_the_6845_says() {
     assert_eq!(chip.raster(0).cursor, None, "a cursor that is told not to be there");
     chip.write(4, 0x01, 0);
     assert_eq!(chip.raster(0).picture(cell).glyphs.len(), 0, "no video");
-    // The status tells where the beam is: displayed, behind the line, in the vertical sync.
+    // The status tells where the beam is: displayed, after the line, in the vertical sync.
     for (time, status) in
         [(0u64, 0xF0u64), (90, 0xF1), (114 * 205, 0xF1), (114 * 224, 0xF9), (114 * 240, 0xF1)]
     {

@@ -275,7 +275,7 @@ log:    out 1\n        ei\n        ret\n        entry start\n";
     let order: Vec<u64> = session.machine().port_writes().iter().map(|write| write.value).collect();
     // TRAP's EI lets INTR in, which no mask keeps out; the others wait until SIM has cleared theirs.
     assert_eq!((stop, order), (Stop::Endless, vec![1, 8, 7, 6, 5]));
-    assert_eq!(session.get("B"), Some(9), "the instruction behind EI is executed first");
+    assert_eq!(session.get("B"), Some(9), "the instruction after EI is executed first");
 }
 
 #[test]
@@ -488,7 +488,7 @@ fn the_final_card_shows_registers_flags_time_and_cells() {
 }
 
 proptest! {
-    /// Whatever the cells are, a step says exactly how the state before became the state behind.
+    /// Whatever the cells are, a step says exactly how the state before became the state after.
     #[test]
     fn the_changes_of_a_step_are_the_difference_of_the_states(
         cells in proptest::collection::vec(0u64..=255, 3),
@@ -818,7 +818,7 @@ fn the_state_of_interrupts_and_lines_can_be_told_and_set() {
         settings.iter().for_each(|&(name, value)| session.set(name, value).expect(name));
         session.run(Limits::none().cycles(*cycles));
         for &(name, value) in *expected {
-            assert_eq!(session.get(name), Some(value), "{name} of the {cpu} behind {cells:X?}");
+            assert_eq!(session.get(name), Some(value), "{name} of the {cpu} after {cells:X?}");
         }
     }
     // The byte at the acknowledgement: RST 2 here, and the vector in the Z80's mode 2.

@@ -1,4 +1,4 @@
-//! The eZ80: the executor against a second definition and against the table, in both modes and behind every suffix; interrupts.
+//! The eZ80: the executor against a second definition and against the table, in both modes and after every suffix; interrupts.
 
 use crate::model::ez80::{Flags, Model, Sparse};
 use crate::model::random::Random;
@@ -165,7 +165,7 @@ fn compare(model: &mut Model, context: &dyn Fn() -> String) -> bool {
     true
 }
 
-/// Every opcode of every page, in both modes, alone and behind each suffix.
+/// Every opcode of every page, in both modes, alone and after each suffix.
 #[test]
 fn every_opcode_does_what_the_second_definition_says() {
     let mut random = Random(31);

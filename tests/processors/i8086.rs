@@ -158,7 +158,7 @@ fn compare(set: &'static InstructionSet, model: &mut Model) {
             expected[13] = is[13];
         }
         let skipped = matches!(found.row.mnemonic, "PUSHF") || model.divide_error;
-        assert!(skipped || board.memory.written == model.memory.written, "memory behind {}", context());
+        assert!(skipped || board.memory.written == model.memory.written, "memory after {}", context());
         assert_eq!(
             cpu.counters(),
             (clocks(&found, &before, model, set == &I8088), 1),
@@ -252,7 +252,7 @@ fn prefixes_come_in_any_order_and_strings_repeat() {
         if round % 4 == 0 {
             model.r[1] = (random.next() % 3) as u16;
         }
-        // Prefixes that the cells behind happen to be are not counted here.
+        // Prefixes that the cells after happen to be are not counted here.
         cells.extend([0x47, 0x11, 0x11, 0x11, 0x11]);
         place(&mut model, &cells);
         if cells[count as usize] & 0xE7 != 0x26 && !(0xF0..=0xF3).contains(&cells[count as usize]) {
@@ -321,7 +321,7 @@ fn get(cpu: &Cpu, name: &str) -> u64 {
 
 #[test]
 fn interrupts_come_where_the_manual_says() {
-    // Cells, the request that is there from the second instruction on, and where it is behind each.
+    // Cells, the request that is there from the second instruction on, and where it is after each.
     let cases: &[(&[u8], u64, &str, &[u64])] = &[
         // STI and a load of a segment register keep it away for one instruction.
         (&[0x90, 0xFB, 0x90, 0x90], 0, "INTR", &[0x601, 0x602, 0x603, 0x1420]),
@@ -347,7 +347,7 @@ fn interrupts_come_where_the_manual_says() {
 
 #[test]
 fn a_repeated_string_comes_back_to_its_last_prefix() {
-    // A segment and a repetition: behind the interrupt the segment is lost where it stood first.
+    // A segment and a repetition: after the interrupt the segment is lost where it stood first.
     for (cells, back) in [([0x2E, 0xF3, 0xA4], 0x601), ([0xF3, 0x2E, 0xA4], 0x601)] {
         let (mut cpu, mut board) = started(&cells);
         cpu.set_register(1, 10);
@@ -365,7 +365,7 @@ fn a_repeated_string_comes_back_to_its_last_prefix() {
 
 #[test]
 fn single_steps_and_halts_end_by_themselves() {
-    // PUSHF, set TF in it, POPF, NOP: the trap comes behind the NOP.
+    // PUSHF, set TF in it, POPF, NOP: the trap comes after the NOP.
     let (mut cpu, mut board) = started(&[0x90, 0x90, 0xF4]);
     let flags = get(&cpu, "FLAGS") | 0x100;
     cpu.set_register(13, flags);

@@ -58,7 +58,7 @@ fn every_opcode<const CHIP: u8>(chip: Chip) {
             model.memory[usize::from(model.pc)] = opcode;
             let mut bus = Flat::new(model.memory.clone());
             compare::<CHIP>(&mut model, &mut bus);
-            assert!(bus.memory == model.memory, "memory behind opcode {opcode:02X} on {chip:?}");
+            assert!(bus.memory == model.memory, "memory after opcode {opcode:02X} on {chip:?}");
         }
     }
 }
@@ -187,8 +187,8 @@ fn an_interrupt_pushes_the_address_and_the_flags_and_the_stack_stays_in_its_page
 
 #[test]
 fn a_request_is_seen_in_the_last_cycle_but_one() {
-    // NOP takes cycles 0 and 1, the next 2 and 3. A line that goes low at cycle 0 is seen behind the first, one at 1 or 2
-    // behind the second.
+    // NOP takes cycles 0 and 1, the next 2 and 3. A line that goes low at cycle 0 is seen after the first, one at 1 or 2
+    // after the second.
     for (at, instructions) in [(0, 1), (1, 2), (2, 2), (3, 3)] {
         let (mut cpu, mut bus) = ready::<NMOS>(0x20, &[]);
         cpu.run(&mut bus, &mut NoWatch, at);
@@ -225,7 +225,7 @@ fn a_changed_i_counts_one_instruction_later() {
 
 #[test]
 fn waits_and_stops_end_as_the_maker_says() {
-    // WAI goes on behind a request that is kept away, and into the routine of one that is not.
+    // WAI goes on after a request that is kept away, and into the routine of one that is not.
     for (p, goes_to) in [(0x24, 0x202), (0x20, 0x6000)] {
         let (mut cpu, mut bus) = ready::<C02>(p, &[0xCB, 0xEA]);
         assert_eq!(cpu.run(&mut bus, &mut NoWatch, 50), Exit::Halt);

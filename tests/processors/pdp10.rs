@@ -106,11 +106,11 @@ fn compare(instruction: u64, random: &mut Random) {
         Outcome::Device => return,
     };
     assert_eq!(if exit == Exit::Idle { Exit::Limit } else { exit }, expected, "{context}");
-    assert_eq!(u64::from(cpu.registers.pc), state.pc, "program counter behind {context}");
-    assert_eq!(cpu.registers.flags, flags(state.flags), "flags behind {context}: {:?}", state.flags);
-    assert_eq!(cpu.register(24) & 0o200000 != 0, state.stack_overflow, "stack behind {context}");
+    assert_eq!(u64::from(cpu.registers.pc), state.pc, "program counter after {context}");
+    assert_eq!(cpu.registers.flags, flags(state.flags), "flags after {context}: {:?}", state.flags);
+    assert_eq!(cpu.register(24) & 0o200000 != 0, state.stack_overflow, "stack after {context}");
     for (address, value) in &state.cells {
-        assert_eq!(core.cells.get(address), Some(value), "cell {address:06o} behind {context}");
+        assert_eq!(core.cells.get(address), Some(value), "cell {address:06o} after {context}");
     }
     assert_eq!(core.cells.len(), state.cells.len(), "cells written by {context}");
 }
@@ -174,7 +174,7 @@ fn the_table_tells_which_flags_an_operation_changes() {
                     '0' => !is,
                     _ => true,
                 };
-                assert!(right, "{} behind {}", flag.name, row.form());
+                assert!(right, "{} after {}", flag.name, row.form());
                 *changed.entry((row.mnemonic, flag.name, mark)).or_insert(false) |= was != is;
             }
         }

@@ -121,7 +121,7 @@ fn every_word_does_what_the_handbook_says() {
             state.written.sort_unstable();
             assert_eq!(core.written, state.written, "cells written by {context}");
             for at in core.written.drain(..) {
-                assert_eq!(core.memory[at], state.memory[at], "cell {at:05o} behind {context}");
+                assert_eq!(core.memory[at], state.memory[at], "cell {at:05o} after {context}");
             }
             memory = state.memory;
             (memory[at], core.memory[at]) = (kept, kept);
@@ -145,7 +145,7 @@ fn length_time_and_flow_stand_in_the_table() {
             cpu.registers = registers(&state);
             cpu.run(&mut core, &mut NoWatch, 1);
             let context = format!("{instruction:04o} {}", row.form());
-            // What the arithmetic element does behind the word depends on the mode, and its shifts on their count.
+            // What the arithmetic element does after the word depends on the mode, and its shifts on their count.
             let is_arithmetic = instruction & 0o7401 == 0o7401 && instruction & 0o56 != 0;
             if !is_arithmetic {
                 let own_pointer = row.timing[0].page != 0 && instruction & 0o370 == 0o10;
@@ -161,7 +161,7 @@ fn length_time_and_flow_stand_in_the_table() {
                 }
             }
             if row.flags[0] == "-" && !is_arithmetic {
-                assert_eq!(cpu.registers.lac >> 12 == 1, state.link, "the link behind {context}");
+                assert_eq!(cpu.registers.lac >> 12 == 1, state.link, "the link after {context}");
             }
         }
     }

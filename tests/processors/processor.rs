@@ -73,7 +73,7 @@ fn every_opcode<const CHIP: u8>(chip: Chip, rounds: u32) {
             model.memory[usize::from(model.pc)] = opcode;
             let mut bus = Flat::new(model.memory.clone());
             compare::<CHIP>(&mut model, &mut bus);
-            assert!(bus.memory == model.memory, "memory behind opcode {opcode:02X} on {chip:?}");
+            assert!(bus.memory == model.memory, "memory after opcode {opcode:02X} on {chip:?}");
         }
     }
 }
@@ -210,7 +210,7 @@ fn every_pattern_decodes_encodes_and_reads_back() {
         }
         let found = set.own_rows().filter(|row| row.usage != Usage::Written);
         if set.is_word_machine() || set.table.opcodes.operand.is_some() {
-            // A row that stands behind others still has words of its own.
+            // A row that stands after others still has words of its own.
             for row in found {
                 let own = set.every_opcode().any(|one| std::ptr::eq(one.row, row));
                 assert!(own, "{} {:o}", row.form(), row.value);

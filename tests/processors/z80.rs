@@ -76,7 +76,7 @@ fn compare<const U: bool>(model: &mut Model, context: &dyn Fn() -> String) {
     let mut bus = Flat::new(model.memory.clone());
     bus.port_in = model.port_in;
     step_both::<U>(model, &mut bus, context);
-    assert_eq!(bus.memory, model.memory, "memory behind {}", context());
+    assert_eq!(bus.memory, model.memory, "memory after {}", context());
 }
 
 fn step_both<const U: bool>(model: &mut Model, bus: &mut Flat, context: &dyn Fn() -> String) {
@@ -294,7 +294,7 @@ fn interrupts_are_taken_as_the_manual_says() {
     cpu.request("NMI");
     assert_eq!(at(&mut cpu, &mut bus, 9), (0x66, 0, 1, 19));
     assert_eq!(at(&mut cpu, &mut bus, 20), (0x102, 1, 1, 33));
-    // In a halt R goes on counting, and the way back leads behind it.
+    // In a halt R goes on counting, and the way back leads after it.
     assert_eq!(at(&mut cpu, &mut bus, 1000), (0x104, 1, 1, 41));
     assert_eq!(cpu.waits_at(), Some(0x103));
     let before = cpu.register(17);

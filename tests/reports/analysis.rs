@@ -69,7 +69,7 @@ fn what_is_run_is_what_is_reached() {
             {
                 let before = block.instructions[place - 1];
                 let is_call = matches!(before.1.row.flow, Flow::Call | Flow::CallIf);
-                assert!(before.0 == previous || is_call, "{name}: {address:04X} behind {previous:04X}");
+                assert!(before.0 == previous || is_call, "{name}: {address:04X} after {previous:04X}");
             }
             previous = Some(address);
         }

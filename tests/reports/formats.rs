@@ -79,7 +79,7 @@ fn damaged_s_records_are_told_with_their_line() {
         ("wrong count", format!("{good}{}{end}", record('5', "0002"))),
         ("past the end", format!("{}{end}", record('1', "FFFF0102"))),
         ("twice", format!("{good}{good}{end}")),
-        ("behind the end", format!("{good}{end}{good}")),
+        ("after the end", format!("{good}{end}{good}")),
         ("no end", good.clone()),
         ("very long", format!("S1{}\n{end}", "00".repeat(300))),
     ];
@@ -207,10 +207,10 @@ fn mistyped_data_lines_are_told_with_their_line() {
         ("negative", "10 DATA -1,1\n"),
         ("no byte", "10 DATA 100,1\n20 DATA 256\n30 DATA 0,0,0\n"),
         ("cut off in a block", "10 DATA 100,3\n20 DATA 1,2\n"),
-        ("cut off behind a block", "10 DATA 100,1,7\n"),
+        ("cut off after a block", "10 DATA 100,1,7\n"),
         ("no sum", "10 DATA 100,1,7,0,0\n"),
         ("wrong sum", "10 DATA 100,1,7\n20 DATA 0,0,8\n"),
-        ("more behind", "10 DATA 100,1,7,0,0,7,1\n"),
+        ("more after", "10 DATA 100,1,7,0,0,7,1\n"),
         ("no memory", "10 DATA 99999999,1,7\n"),
         ("huge", "10 DATA 1,99999999999999999999\n"),
         ("twice", "10 DATA 100,2,1,2\n20 DATA 101,1,3,0,0,6\n"),
@@ -436,7 +436,7 @@ proptest! {
             let places: Vec<usize> = (0..file.len()).filter(|&at| file[at].is_ascii_hexdigit()).collect();
             let place = places[at.index(places.len())];
             let new = b"0123456789ABCDEF"[digit];
-            // The digit behind S is the type; the rest is summed.
+            // The digit after S is the type; the rest is summed.
             if file[place] == new || place > 0 && file[place - 1] == b'S' {
                 continue;
             }

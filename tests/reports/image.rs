@@ -41,7 +41,7 @@ fn every_kind_of_record_is_read() {
         (&["01010000AA"], &[(0x100, &[0xAA])], None),
         (&["020000021000", "01000500BB"], &[(0x1_0005, &[0xBB])], None),
         (&["020000040001", "01000500BB"], &[(0x1_0005, &[0xBB])], None),
-        // Offsets wrap inside a segment of 64K, and run on behind a linear base.
+        // Offsets wrap inside a segment of 64K, and run on after a linear base.
         (&["020000021000", "02FFFF001122"], &[(0x1_0000, &[0x22]), (0x1_FFFF, &[0x11])], None),
         (&["020000040001", "02FFFF001122"], &[(0x1_FFFF, &[0x11, 0x22])], None),
         (&["0400000312340005", "0101000001"], &[(0x100, &[1])], Some(0x1_2345)),
@@ -83,7 +83,7 @@ fn every_damage_is_told_with_its_line() {
         ("unknown record", format!("{}{end}", line("00000007"))),
         ("odd record", format!("{}{end}", line("0100000400"))),
         ("two of the same", format!("{good}{}{end}", line("0300FF00112233"))),
-        ("behind the end", format!("{good}{end}{good}")),
+        ("after the end", format!("{good}{end}{good}")),
         ("no end", good.clone()),
         ("empty", String::new()),
         ("past the last address", format!("{}{}{end}", line("02000004FFFF"), line("02FFFF001122"))),

@@ -44,7 +44,7 @@ fn the_chart_has_every_opcode_with_every_column() {
                 let each = bytes.map(|byte| u64::from_str_radix(byte, radix).expect("a number"));
                 each.reduce(|whole, byte| whole << 8 | byte)
             };
-            // Behind a slash the operand byte, or the part of it that belongs to the opcode.
+            // After a slash the operand byte, or the part of it that belongs to the opcode.
             if let Some((first, _)) = entry.hex.split_once(" /") {
                 assert_eq!(read(first, 16), Some(entry.opcode));
             } else {

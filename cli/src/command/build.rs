@@ -208,7 +208,7 @@ pub fn no_kind(kind: &str) -> Failure {
     Failure::usage(format!("there is no kind of file `{kind}`"), help)
 }
 
-/// `KIND:FILE`, with settings behind the kind: `raw,fill=0,length=2000h:tides.bin`.
+/// `KIND:FILE`, with settings after the kind: `raw,fill=0,length=2000h:tides.bin`.
 pub fn parse_output(output: &str) -> Result<Output, Failure> {
     let wrong =
         |message: String| Failure::usage(message, format!("write KIND:FILE; the kinds are {}", kinds()));
@@ -229,7 +229,7 @@ fn named(settings: Settings, file: &str) -> Settings {
     }
 }
 
-/// A kind of file with settings behind commas: `raw,fill=0`.
+/// A kind of file with settings after commas: `raw,fill=0`.
 pub fn kind_of(text: &str) -> Result<(&'static Format, Settings), Failure> {
     let (kind, list) = text.split_once(',').unwrap_or((text, ""));
     let format = Format::named(kind).ok_or_else(|| no_kind(kind))?;

@@ -35,7 +35,7 @@ pub fn run(arguments: &BurnArguments) -> Result<(), Failure> {
     if arguments.image.is_some() != wants_image {
         let (problem, help) = match wants_image {
             true => {
-                ("no image is named", "name it behind the chip: `plainbyte burn program fog.chip fog.hex`")
+                ("no image is named", "name it after the chip: `plainbyte burn program fog.chip fog.hex`")
             }
             false => ("only `program` and `verify` take an image", "leave it out"),
         };

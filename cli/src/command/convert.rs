@@ -119,7 +119,7 @@ fn read(arguments: &ConvertArguments) -> Result<(Image, bool), Failure> {
             }
             None => open::image(name, next, 0)?,
         };
-        // Files without addresses of their own stand one behind the other.
+        // Files without addresses of their own stand one after the other.
         next = next.and(image.bounds()).and_then(|(_, last)| last.checked_add(1));
         entry = entry.or(image.entry_place());
         pieces.extend(image.segments().iter().cloned());
@@ -127,7 +127,7 @@ fn read(arguments: &ConvertArguments) -> Result<(Image, bool), Failure> {
     let (mut image, overlaps) = Image::from_pieces(8, pieces)
         .map_err(|error| Failure::input(error.to_string(), "the files are joined as bytes"))?;
     if let Some(overlap) = overlaps.first() {
-        let help = "for chips side by side or behind each other give --lanes, else another --at";
+        let help = "for chips side by side or after each other give --lanes, else another --at";
         return Err(Failure::input(format!("the files overlap: {overlap}"), help));
     }
     image.set_entry_place(entry);

@@ -453,7 +453,7 @@ struct Ran {
     screen: Option<Vec<String>>,
     memory: Vec<RanMemory>,
     ports: Vec<PortWrite>,
-    /// How many writes came behind those, where there were too many to keep.
+    /// How many writes came after those, where there were too many to keep.
     #[serde(skip_serializing_if = "Option::is_none")]
     ports_not_kept: Option<u64>,
     /// Where somebody asked for them.

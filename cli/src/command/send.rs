@@ -25,7 +25,7 @@ const QUIET: Duration = Duration::from_millis(400);
 /// How long the far side has for an answer to a word.
 const ANSWER: Duration = Duration::from_secs(3);
 
-/// What a broken attempt leaves behind.
+/// What a broken attempt leaves after.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 struct Unsent {
     /// Of the whole image, so that another one is not mistaken for it.
@@ -312,7 +312,7 @@ fn verify(name: &str, stretches: &[Stretch], line: &mut FarSide, entry: u32) -> 
         let word = stretch.word("crc {first} {last}", 0, entry);
         line.write(format!("{word}\r").as_bytes())?;
         let answer = String::from_utf8_lossy(&line.answer(ANSWER, QUIET)?).into_owned();
-        // Behind the echo of the word.
+        // After the echo of the word.
         let words = answer.split_once('\n').map_or("", |(_, answer)| answer).split_whitespace();
         let found =
             words.clone().find_map(|word| u16::from_str_radix(word, 16).ok().filter(|_| word.len() == 4));

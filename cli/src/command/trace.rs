@@ -93,7 +93,7 @@ impl Writer {
         Ok(Self { tracer, out, kept, lines: 0, is_over: false, failed: None })
     }
 
-    /// Takes a step. False where the trace is over behind it, or cannot be written.
+    /// Takes a step. False where the trace is over after it, or cannot be written.
     fn takes(&mut self, session: &Session, step: &Step, part: &Part) -> bool {
         // The instruction at the end is not executed in a trace, as in a run.
         if self.lines > 0 && part.to == Some(step.address) {

@@ -21,7 +21,7 @@ enum Place {
     Standard,
     /// To a pipe or a device, as they come.
     Stream(PathBuf),
-    /// Into a file, behind any links; what is there now.
+    /// Into a file, after any links; what is there now.
     File(PathBuf, Option<Metadata>),
 }
 
@@ -70,7 +70,7 @@ impl Place {
         if name == "-" {
             return Ok(Self::Standard);
         }
-        // A link of the system to an open file leads nowhere by name; what is behind it can be opened all the same.
+        // A link of the system to an open file leads nowhere by name; what is after it can be opened all the same.
         let path = match std::fs::metadata(name) {
             Ok(facts) if facts.is_dir() => return Err(ErrorKind::IsADirectory.into()),
             Ok(facts) if !facts.is_file() => return Ok(Self::Stream(PathBuf::from(name))),

@@ -11,7 +11,7 @@ static PARTS: Mutex<BTreeSet<PathBuf>> = Mutex::new(BTreeSet::new());
 /// The folders that were swept.
 static SWEPT: Mutex<BTreeSet<PathBuf>> = Mutex::new(BTreeSet::new());
 
-/// The end of their names, behind the number of the process and something random.
+/// The end of their names, after the number of the process and something random.
 const ENDING: &str = ".part";
 
 /// Removes them: the command ends.

@@ -110,7 +110,7 @@ struct Line {
     log: Option<Log>,
 }
 
-/// Pieces that wait to be taken; behind them the far end has to wait.
+/// Pieces that wait to be taken; after them the far end has to wait.
 const MOST_PIECES: usize = 32;
 
 impl Far {
@@ -192,7 +192,7 @@ impl Far {
             }
             Place::Device(text) => {
                 let device: device::Device = text.parse().map_err(|error| {
-                    Failure::usage(error, "write the settings behind the name: /dev/ttyUSB0,baud=9600,stop=2")
+                    Failure::usage(error, "write the settings after the name: /dev/ttyUSB0,baud=9600,stop=2")
                 })?;
                 let (reader, writer) = device.open()?;
                 far.title = device.name;

@@ -18,7 +18,7 @@ fn panel_scripts_run_and_say_what_they_see() {
     let ran = bench.run("panel --board tern --script unset");
     assert_eq!(ran.status, 1);
     assert!(ran.err.contains("saw something else"), "{}", ran.all());
-    // A program that is named runs from its start; behind a reset it waits in memory for the operator. The script comes on standard
+    // A program that is named runs from its start; after a reset it waits in memory for the operator. The script comes on standard
     // input.
     bench.write("boats.asm", "        cpu 6502\n        org $300\n        lda #$2A\n        brk\n");
     let ran = bench.run_with(

@@ -62,7 +62,7 @@ const LOOP: &str = "write 100 18FE\nset PC=100\n";
 fn a_board_answers_whoever_comes_and_nobody_else() {
     let bench = Bench::new();
     let (mut child, place) = board(&bench, "tcp:0");
-    // While it runs, `stop` is seen behind whatever came before it, and that is answered then.
+    // While it runs, `stop` is seen after whatever came before it, and that is answered then.
     let stream = client(&place);
     let mut answers = BufReader::new(stream.try_clone().expect("another handle"));
     (&stream)

@@ -90,7 +90,7 @@ fn far_side(answers: Vec<Vec<u8>>) -> (String, std::thread::JoinHandle<Vec<u8>>)
 fn what_breaks_off_is_told_and_gone_on_with() {
     let bench = Bench::new();
     bench.write("long.asm", " cpu z80\n org 8000h\n copies 100, n\n dw n * 77\n endcopies\n");
-    // Cancelled behind the first of two blocks.
+    // Cancelled after the first of two blocks.
     let (place, far) = far_side(vec![b"C".to_vec(), vec![6], vec![0x18, 0x18]]);
     let ran = bench.run(&format!("send long --to {place} --by xmodem"));
     assert_eq!(ran.status, 1);

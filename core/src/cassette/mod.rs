@@ -41,9 +41,9 @@ impl Default for Writing {
     }
 }
 
-/// Silence in front of a program and behind it, in seconds.
+/// Silence in front of a program and after it, in seconds.
 const SILENCE: f64 = 0.5;
-/// Ones behind the last byte, in seconds: a reader that works slowly still sees the end.
+/// Ones after the last byte, in seconds: a reader that works slowly still sees the end.
 const TAIL: f64 = 0.3;
 
 /// A program as samples.

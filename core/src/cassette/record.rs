@@ -169,7 +169,7 @@ pub struct Found {
     pub block: Option<Block>,
     /// How fast its bytes come.
     pub baud: Baud,
-    /// The sample at which it begins, and the one behind it.
+    /// The sample at which it begins, and the one after it.
     pub at: (u64, u64),
     /// How fast the tape ran, as a share of what it should.
     pub speed: f32,

@@ -57,7 +57,7 @@ impl Signal {
         self.seconds.iter().enumerate().flat_map(of)
     }
 
-    /// The first turn behind a moment.
+    /// The first turn after a moment.
     pub fn next_turn(&self, behind: u64) -> Option<u64> {
         let first = (behind / SECOND) as usize;
         self.seconds.iter().enumerate().skip(first).find_map(|(at, turns)| {
@@ -73,7 +73,7 @@ impl Signal {
         Some((Arc::make_mut(second), (moment % SECOND) as u32))
     }
 
-    /// The level turns over at a moment, too. Behind the end of the tape nothing is kept.
+    /// The level turns over at a moment, too. After the end of the tape nothing is kept.
     pub fn turn(&mut self, moment: u64) {
         if moment > self.length {
             return;
@@ -99,7 +99,7 @@ impl Signal {
         }
     }
 
-    /// The tape as samples from -1 to 1, up to a moment behind what is on it: a wave between two turns, and silence where they are far
+    /// The tape as samples from -1 to 1, up to a moment after what is on it: a wave between two turns, and silence where they are far
     /// apart.
     pub fn samples(&self, rate: u32) -> Vec<f32> {
         /// Longer than half a wave of any tone.

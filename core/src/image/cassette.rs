@@ -147,7 +147,7 @@ pub fn damages(record: &Record) -> Vec<ReadError> {
         let known =
             record.blocks.iter().filter_map(|(second, one)| Some((one.block.as_ref()?.number, *second)));
         let before = known.filter(|row| row.0 < number).map(|row| row.1).fold(record.seconds.0, f64::max);
-        // It was heard broken, behind the last good one.
+        // It was heard broken, after the last good one.
         let broken = record.blocks.iter().filter(|(_, one)| one.block.is_none()).map(|row| row.0);
         broken
             .filter(|&second| second > before)

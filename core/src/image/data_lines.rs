@@ -174,7 +174,7 @@ fn gather(data: &[Datum]) -> Result<Image, Vec<ReadError>> {
         return Err(wrong(told.line, problem, "a number was mistyped; compare the lines"));
     }
     if let Some(more) = rest.next() {
-        return Err(wrong(more.line, "there are numbers behind the sum".to_string(), "remove them"));
+        return Err(wrong(more.line, "there are numbers after the sum".to_string(), "remove them"));
     }
     let (image, overlaps) = super::format::join(8, pieces)?;
     match overlaps.first() {

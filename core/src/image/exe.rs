@@ -1,7 +1,7 @@
 //! `exe`: a program in segments, with a header that says where it starts, where its stack is, and which words hold the number of a segment.
 //!
 //! ```text
-//! 0 "MZ"   2 bytes of the last page of 512   4 pages   6 relocations   8 paragraphs of the header   10 least, 12 most paragraphs behind it
+//! 0 "MZ"   2 bytes of the last page of 512   4 pages   6 relocations   8 paragraphs of the header   10 least, 12 most paragraphs after it
 //! 14 SS    16 SP    18 sum    20 IP    22 CS    24 where the relocations are    26 overlay
 //! ```
 
@@ -23,7 +23,7 @@ const HEADER: usize = 28;
 const PAGE: usize = 512;
 const PARAGRAPH: usize = 16;
 
-/// What a program takes behind itself where there is so much: all there is.
+/// What a program takes after itself where there is so much: all there is.
 const MOST: u16 = 0xFFFF;
 
 /// A stack for a program that has none of its own.
@@ -39,9 +39,9 @@ pub struct Exe {
     pub image: Vec<u8>,
     /// Words that hold the number of a segment: segment and offset of each.
     pub relocations: Vec<(u16, u16)>,
-    /// Paragraphs that it needs behind its bytes.
+    /// Paragraphs that it needs after its bytes.
     pub least: u16,
-    /// Paragraphs that it takes behind its bytes, where there are so many.
+    /// Paragraphs that it takes after its bytes, where there are so many.
     pub most: u16,
     /// Segment and offset where it starts.
     pub code: (u16, u16),
@@ -201,7 +201,7 @@ pub fn write(image: &Image, settings: &Settings) -> Result<Vec<u8>, WriteError> 
         (0..=last).map(|at| image.cell(at).map_or(settings.fill.unwrap_or(0), |cell| cell as u8)).collect();
     let end = end - base;
     let stack = image.stack().unwrap_or_else(|| {
-        // One behind everything.
+        // One after everything.
         let base = end.next_multiple_of(PARAGRAPH as u32);
         Start { base, offset: OWN_STACK }
     });

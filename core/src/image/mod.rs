@@ -28,7 +28,7 @@ use serde::Serialize;
 /// A memory cell's value: 8, 12 or 36 bits, as the image says.
 pub type Cell = u64;
 
-/// Cells that stand one behind the other.
+/// Cells that stand one after the other.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Segment {
     /// Address of the first cell.
@@ -38,7 +38,7 @@ pub struct Segment {
 }
 
 impl Segment {
-    /// Address behind the last cell.
+    /// Address after the last cell.
     pub fn end(&self) -> u64 {
         u64::from(self.start) + self.cells.len() as u64
     }
@@ -56,7 +56,7 @@ pub struct Image {
     /// Where the stack begins, for programs that say so: the segment's first cell, and the pointer.
     #[serde(skip)]
     stack: Option<Start>,
-    /// Address behind everything it takes, reserved cells included; 0 where that is not known.
+    /// Address after everything it takes, reserved cells included; 0 where that is not known.
     #[serde(skip)]
     extent: u32,
     /// Which set the instructions are of, in order of address, where there are several: modes, or processors. Known of what was
@@ -71,13 +71,13 @@ pub struct Image {
 pub struct SetRange {
     /// Address of the first cell.
     pub first: u32,
-    /// Address behind the last one.
+    /// Address after the last one.
     pub end: u32,
     /// The set.
     pub set: &'static InstructionSet,
 }
 
-/// Where a program says that running starts: so many cells behind the base of a window of memory, which is 0 where addresses reach
+/// Where a program says that running starts: so many cells after the base of a window of memory, which is 0 where addresses reach
 /// all of memory.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize)]
 pub struct Start {
@@ -130,7 +130,7 @@ pub enum ImageError {
         /// Bits in a cell.
         bits: u8,
     },
-    /// Cells behind the last address.
+    /// Cells after the last address.
     #[error("{cells} cells from {start:X}h on reach past the last address, FFFFFFFFh")]
     Address {
         /// Address of the first of them.
@@ -292,7 +292,7 @@ impl Image {
         self.stack = stack;
     }
 
-    /// Address behind everything it takes, reserved cells included; 0 where that is not known.
+    /// Address after everything it takes, reserved cells included; 0 where that is not known.
     pub fn extent(&self) -> u32 {
         self.extent
     }

@@ -38,7 +38,7 @@ impl Records {
             }
             let taken = match records.ended {
                 Some(end) => Err((
-                    format!("there is more behind the end record of line {end}"),
+                    format!("there is more after the end record of line {end}"),
                     "remove what follows it",
                 )),
                 None => take(&mut records, line),

@@ -59,7 +59,7 @@ pub fn write(image: &Image, settings: &Settings) -> Result<Vec<Written>, WriteEr
     Ok(files)
 }
 
-/// Puts the contents of chips together again: `lanes` of them side by side, one such row behind the other, from
+/// Puts the contents of chips together again: `lanes` of them side by side, one such row after the other, from
 /// `first` on.
 ///
 /// # Errors
@@ -71,7 +71,7 @@ pub fn join(chips: &[Vec<u8>], lanes: usize, first: u32) -> Result<Image, Vec<Re
     let lanes = lanes.max(1);
     if chips.is_empty() || !chips.len().is_multiple_of(lanes) {
         let problem = format!("{} files are no whole number of rows of {lanes}", chips.len());
-        return wrong(problem, "name the chips of a row one behind the other, the lowest lane first");
+        return wrong(problem, "name the chips of a row one after the other, the lowest lane first");
     }
     let mut cells = Vec::new();
     for row in chips.chunks(lanes) {

@@ -117,7 +117,7 @@ fn wrong(frame: usize, problem: impl Into<String>, help: &str) -> Wrong {
 const TORN: &str = "the tape is torn off, or it is of another kind";
 
 impl<'t> Frames<'t> {
-    /// The frames behind the leader.
+    /// The frames after the leader.
     fn new(tape: &'t [u8]) -> Result<Self, Wrong> {
         let begin = tape.iter().position(|&frame| frame == LEADER);
         let begin = begin.ok_or_else(|| {

@@ -23,7 +23,7 @@ pub const BLOCKS: Format = Format {
 };
 
 const HOLE_8: u8 = 0o200;
-/// Blank frames in front, behind and between blocks.
+/// Blank frames in front, after and between blocks.
 const BLANK: usize = 60;
 const GAP: usize = 6;
 /// The most words of a block.
@@ -83,7 +83,7 @@ fn word(tape: &[u8], at: &mut usize) -> Result<Option<(Cell, usize)>, Wrong> {
             return Ok(Some((value, begin)));
         }
     }
-    Err(wrong(tape.len(), format!("the tape ends behind {parts} of the six frames of a word"), TORN))
+    Err(wrong(tape.len(), format!("the tape ends after {parts} of the six frames of a word"), TORN))
 }
 
 fn read(tape: &[u8]) -> Result<Image, Wrong> {

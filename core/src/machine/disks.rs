@@ -36,7 +36,7 @@ impl Machine {
         self.service.as_ref()?.drive_access()
     }
 
-    /// Starts a program by the bytes of its file, its name and the words behind that: where it was put. `None` where the machine has no
+    /// Starts a program by the bytes of its file, its name and the words after that: where it was put. `None` where the machine has no
     /// services that start programs.
     pub fn start_program(
         &mut self,

@@ -445,7 +445,7 @@ impl Io {
                 sent = chip.acknowledge(now);
                 self.answered = Some((now, at));
             }
-            // What it holds low keeps all behind it quiet.
+            // What it holds low keeps all after it quiet.
             if sent.is_some() || chip.in_service() {
                 break;
             }

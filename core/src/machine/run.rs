@@ -247,7 +247,7 @@ impl Machine {
         self.served(served)
     }
 
-    /// Why the run ends behind a service, where it does.
+    /// Why the run ends after a service, where it does.
     fn served(&mut self, served: Served) -> Option<Stopped> {
         match served {
             Served::GoesOn => None,

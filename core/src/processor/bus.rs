@@ -10,7 +10,7 @@ pub trait Bus {
     type Cell: Copy + Default;
 
     /// True where any access may ask for [`attention`](Self::attention). Where it is false the processor looks only
-    /// behind port and line accesses.
+    /// after port and line accesses.
     const WATCHED: bool;
     /// True where a read can have an effect, so that those count, too, whose value is thrown away.
     const MAPPED: bool;
@@ -20,7 +20,7 @@ pub trait Bus {
 
     /// Reads the cell at the program counter.
     fn fetch(&mut self, address: u32) -> Self::Cell;
-    /// Reads eight cells at the program counter. Where memory ends among them, those behind say nothing.
+    /// Reads eight cells at the program counter. Where memory ends among them, those after say nothing.
     fn fetch_ahead(&mut self, address: u32) -> [Self::Cell; 8] {
         std::array::from_fn(|by| self.fetch(address + by as u32))
     }
@@ -59,7 +59,7 @@ pub trait Bus {
     fn goes_on(&mut self, _on: bool) {}
     /// An instruction that returns from an interrupt has gone by, which chips look for.
     fn returned(&mut self, _now: u64) {}
-    /// On a word machine: a transfer with a device at cycle `now`, with the accumulator; what the accumulator is behind it, and
+    /// On a word machine: a transfer with a device at cycle `now`, with the accumulator; what the accumulator is after it, and
     /// whether the next instruction is skipped.
     fn transfer(&mut self, _device: u32, _function: u32, value: Self::Cell, _now: u64) -> (Self::Cell, bool) {
         (value, false)
@@ -72,7 +72,7 @@ pub trait Bus {
     fn set_register(&mut self, _number: u32, _value: Self::Cell) {}
     /// On a word machine: the program clears the flags of all devices.
     fn clear_devices(&mut self, _now: u64) {}
-    /// True where the machine wants the processor to return behind this instruction.
+    /// True where the machine wants the processor to return after this instruction.
     fn attention(&self) -> bool;
 }
 

@@ -103,7 +103,7 @@ fn read_operands(
     if cells.len() < length {
         return Err(NotEnough { missing: length - cells.len() });
     }
-    // Behind a suffix words may be of another width than the program's.
+    // After a suffix words may be of another width than the program's.
     let short = set.window(address);
     let short = if short.last() == window.last() { window } else { short };
     let mut operands = [0; MOST_OPERANDS];
@@ -134,7 +134,7 @@ fn read_operands(
     Ok(Some(Decoded { at: address, row, set, window, suffix: None, prefixes, operands, length }))
 }
 
-/// An instruction behind a suffix, which no other may follow.
+/// An instruction after a suffix, which no other may follow.
 fn suffixed(
     context: Context,
     suffix: &'static Suffix,
@@ -285,7 +285,7 @@ impl Decoded {
             }
             Flow::Jump if self.row.operands.first() == Some(&Shape::Page) => Some(self.operands[0] as u32),
             Flow::CallStoring => self.effective().and_then(Effective::plain).map(|address| address + 1),
-            // A halt that names no address goes on behind itself as far as anybody knows.
+            // A halt that names no address goes on after itself as far as anybody knows.
             Flow::Stop => self.target().map(|target| target as u32).filter(|&target| target != 0),
             _ => self.target().map(|target| target as u32),
         }

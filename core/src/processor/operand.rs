@@ -93,7 +93,7 @@ pub enum Shape {
     Bits(u64),
     /// The operations of a group, in the first cell.
     Micro(&'static Group),
-    /// A place in memory, as the operand byte at the end of the opcode and the displacement behind it say. As a value, the fields of the
+    /// A place in memory, as the operand byte at the end of the opcode and the displacement after it say. As a value, the fields of the
     /// byte above 16 bits of displacement.
     Memory(Size),
     /// A place in memory whose offset is in the next two cells. As a value, as the other.
@@ -104,7 +104,7 @@ pub enum Shape {
     Escape,
 }
 
-/// A number in cells of its own behind the opcode, its lowest bits in the first of them.
+/// A number in cells of its own after the opcode, its lowest bits in the first of them.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Number {
     /// How many cells.
@@ -143,7 +143,7 @@ impl Number {
         Self { cells, cell_bits: 8, bits: 8 * cells, of }
     }
 
-    /// The number in the cells behind an opcode.
+    /// The number in the cells after an opcode.
     #[inline]
     pub fn read(self, cells: &[u64]) -> u64 {
         let cells = cells.iter().take(self.cells.into()).rev();
@@ -215,7 +215,7 @@ pub struct Within {
     pub open: &'static str,
     /// The operand.
     pub inner: Shape,
-    /// What stands behind it.
+    /// What stands after it.
     pub close: &'static str,
     /// The whole as the place-holder in an instruction form.
     pub place: &'static str,
@@ -247,7 +247,7 @@ impl Shape {
     pub(crate) const ADDRESS12: Self =
         Self::Number(Number { cells: 1, cell_bits: 12, bits: 15, of: NumberOf::Elsewhere });
 
-    /// How many cells the operand takes behind an opcode.
+    /// How many cells the operand takes after an opcode.
     pub const fn cells_in(self, opcode: u64) -> usize {
         match self {
             Shape::Memory(_) => displacement_cells(opcode & 0xFF),
@@ -255,7 +255,7 @@ impl Shape {
         }
     }
 
-    /// How many cells the operand takes behind the first, at least.
+    /// How many cells the operand takes after the first, at least.
     pub const fn cells(self) -> usize {
         match self {
             Shape::Number(number) => number.cells as usize,

@@ -28,7 +28,7 @@ pub struct Row {
     pub models: u8,
     /// Whether it is written, found or both.
     pub usage: Usage,
-    /// Where execution goes behind it.
+    /// Where execution goes after it.
     pub flow: Flow,
     /// One line of plain words.
     pub meaning: &'static str,
@@ -47,7 +47,7 @@ pub enum Usage {
     Combined,
 }
 
-/// Where execution goes behind an instruction.
+/// Where execution goes after an instruction.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Flow {
     /// To the next one.
@@ -58,21 +58,21 @@ pub enum Flow {
     Jump,
     /// To its target or to the next one.
     Branch,
-    /// To the next one, or over the cell behind.
+    /// To the next one, or over the cell after.
     Skip,
-    /// Over the cell behind.
+    /// Over the cell after.
     SkipAlways,
     /// To its target, and later to the next one.
     Call,
     /// The same under a condition.
     CallIf,
-    /// Stores the return address in the target cell, starts behind it, and later goes to the next one.
+    /// Stores the return address in the target cell, starts after it, and later goes to the next one.
     CallStoring,
     /// A call to the operand's number times this.
     Restart(u32),
     /// A call to this address under a condition.
     RestartIf(u32),
-    /// Through the break's vector, and later to so many cells behind its own first one.
+    /// Through the break's vector, and later to so many cells after its own first one.
     Break(u32),
     /// Back to where it was called from.
     Return,
@@ -204,7 +204,7 @@ impl Row {
         self.cells() + if in_memory { 2 } else { 0 }
     }
 
-    /// The same for one of its opcodes: a displacement may stand behind it.
+    /// The same for one of its opcodes: a displacement may stand after it.
     pub const fn cells_in(&self, opcode: u64) -> usize {
         let mut cells = self.opcode_cells as usize;
         let mut at = 0;

@@ -5,7 +5,7 @@ use super::modrm;
 use super::{Decoded, Effective, InstructionSet, Number, NumberOf, Prefixes, Reach, Repeat, Shape};
 use crate::number::push_decimal;
 
-/// An address of a 36-bit machine as it is written. An index may stand behind a small negative number.
+/// An address of a 36-bit machine as it is written. An index may stand after a small negative number.
 fn push_effective(
     text: &mut String,
     set: &InstructionSet,

@@ -8,7 +8,7 @@ use super::{InstructionSet, Role};
 pub struct Window {
     base: u32,
     mask: u32,
-    /// The last address of memory, behind which the first one follows.
+    /// The last address of memory, after which the first one follows.
     memory: u32,
 }
 
@@ -18,7 +18,7 @@ impl Window {
         Self::wrapped(base, bits, u32::MAX)
     }
 
-    /// The same in a memory behind whose last address the first one follows, `memory` being one less than a power of two.
+    /// The same in a memory after whose last address the first one follows, `memory` being one less than a power of two.
     pub const fn wrapped(base: u32, bits: u8, memory: u32) -> Self {
         Self { base, mask: if bits >= 32 { u32::MAX } else { (1 << bits) - 1 }, memory }
     }

@@ -178,7 +178,7 @@ impl Parser<'_> {
         }
     }
 
-    /// True where the next cell stands behind the last one of a piece, in the same segment.
+    /// True where the next cell stands after the last one of a piece, in the same segment.
     #[inline]
     fn goes_on(&self, last: &Piece) -> bool {
         self.layout.output.end == self.location_address() && last.base == self.layout.base
@@ -283,7 +283,7 @@ impl Parser<'_> {
         code.iter().any(|code| matches!(code, Code::Segment(id) if moves(self.values.symbols.get(*id).base)))
     }
 
-    /// Reports the cells that would stand behind the end of memory, once.
+    /// Reports the cells that would stand after the end of memory, once.
     #[inline]
     fn room(&mut self, count: u64, span: Span) {
         if self.layout.location.saturating_add(count) > self.layout.output.limit

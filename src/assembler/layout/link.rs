@@ -3,7 +3,7 @@
 use super::parts::{Part, aligned};
 use crate::assembler::read::parser::Parser;
 
-/// Where each part begins when they stand one behind the other from `home` on.
+/// Where each part begins when they stand one after the other from `home` on.
 fn bases(home: u64, parts: &[Part], segment_shift: u8) -> Vec<u32> {
     let mut next = home;
     let place = |part: &Part| {

@@ -26,7 +26,7 @@ impl PartKind {
     const NAMES: [(&'static str, Self); 3] =
         [("code", Self::Code), ("data", Self::Data), ("stack", Self::Stack)];
 
-    /// Its word behind `part`.
+    /// Its word after `part`.
     pub fn word(self) -> &'static str {
         Self::NAMES[self as usize].0
     }
@@ -36,7 +36,7 @@ impl PartKind {
     }
 }
 
-/// A part of a program: all that stands behind the `part` lines of one kind and name.
+/// A part of a program: all that stands after the `part` lines of one kind and name.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Part {
     /// What it holds.
@@ -59,7 +59,7 @@ impl Part {
         if name.is_empty() { kind.word().to_string() } else { format!("{} {name}", kind.word()) }
     }
 
-    /// Address behind its last cell.
+    /// Address after its last cell.
     pub fn end(&self) -> u64 {
         u64::from(self.base) + u64::from(self.cells)
     }
@@ -144,7 +144,7 @@ impl Parser<'_> {
         let known = parts.list.iter().position(|part| part.kind == kind && part.name == name);
         let at = known.unwrap_or_else(|| {
             let number = parts.list.len();
-            // Where no walk knows better, parts that are opened once each stand one behind the other already.
+            // Where no walk knows better, parts that are opened once each stand one after the other already.
             let behind = parts.list.last().map_or(parts.home, Part::end);
             let base = self.layout.settling.base_before(number).unwrap_or(aligned(behind, shift) as u32);
             parts.list.push(Part { kind, name, base, cells: 0, defined });

@@ -21,7 +21,7 @@ pub struct Region {
     /// Where it is declared.
     #[serde(skip)]
     pub defined: Span,
-    /// The location behind what was put into it so far.
+    /// The location after what was put into it so far.
     #[serde(skip)]
     pub next: u32,
     /// The first line that went past its end.

@@ -110,7 +110,7 @@ impl Settling {
         self.before.is_none()
     }
 
-    /// Cells of the datum behind a label, as the walk before found it.
+    /// Cells of the datum after a label, as the walk before found it.
     pub(in crate::assembler) fn unit_before(&self, name: &str) -> Option<u8> {
         self.before.as_ref()?.symbols.find(name).map(|symbol| symbol.unit)
     }

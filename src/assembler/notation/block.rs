@@ -187,7 +187,7 @@ impl Parser<'_> {
         let branch = Branch::find(set, mnemonic)?;
         let row = branch.row();
         let mut operands = [0; MOST_OPERANDS];
-        // The address stands last, behind a condition or an accumulator where the machine has them.
+        // The address stands last, after a condition or an accumulator where the machine has them.
         operands[0] = branch.condition.unwrap_or(of);
         operands[row.operands.len().saturating_sub(1)] = target.unwrap_or(0);
         let mut cells = [0; LONGEST];
@@ -204,7 +204,7 @@ impl Parser<'_> {
             row: (branch.rows.first + branch.at) as u16 + 1,
         };
         self.record(span.source, line, before, kind);
-        // The operand stands in the first cell or behind the opcode.
+        // The operand stands in the first cell or after the opcode.
         let behind = if shape?.cells() > 0 { row.operands_at() as u32 } else { 0 };
         let number = self.layout.settling.branches;
         (target.is_none() && !self.layout.output.overrun).then_some(Hole {

@@ -298,7 +298,7 @@ impl Parser<'_> {
     /// What the line means on a processor whose people are used to other words, where it means something there.
     #[cold]
     fn habit(&self, cursor: &Cursor<'_>) -> Option<String> {
-        // At the end of a line the cursor is behind it.
+        // At the end of a line the cursor is after it.
         let token = Token { start: cursor.last_end.saturating_sub(1), ..cursor.token };
         let (other, same) = super::translate::instead(cursor.line_of(token), self.set?)?;
         Some(format!("that is how the {other} writes `{same}`"))

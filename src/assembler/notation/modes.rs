@@ -10,7 +10,7 @@ use crate::diagnostic::{Diagnostic, Span};
 use crate::image::SetRange;
 use crate::processor::{InstructionSet, LONGEST, Shape, Timing, decode};
 
-/// Suffixes behind mnemonics, and the directive that chooses the mode.
+/// Suffixes after mnemonics, and the directive that chooses the mode.
 pub(in crate::assembler) static MODES: Notation = Notation {
     name: "modes",
     instruction: |parser, cursor, found, name, line| parser.instruction(cursor, found, name, line),
@@ -49,7 +49,7 @@ impl Parser<'_> {
         }
     }
 
-    /// An instruction with a suffix behind its mnemonic, `ld.lil`. False where it is none.
+    /// An instruction with a suffix after its mnemonic, `ld.lil`. False where it is none.
     #[cold]
     pub(in crate::assembler) fn suffixed(&mut self, cursor: &mut Cursor<'_>, name: Token, line: u32) -> bool {
         let text = cursor.text(name);

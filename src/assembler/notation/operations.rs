@@ -17,7 +17,7 @@ struct Written<'t> {
 }
 
 impl Parser<'_> {
-    /// Reads the operations that stand behind the first one. False where there are none: then it is an instruction like others.
+    /// Reads the operations that stand after the first one. False where there are none: then it is an instruction like others.
     pub(in crate::assembler) fn operations(
         &mut self,
         cursor: &mut Cursor<'_>,
@@ -67,7 +67,7 @@ impl Parser<'_> {
 
     fn word_behind(&mut self, cursor: &mut Cursor<'_>, shape: Shape) -> (Value, Span) {
         if cursor.at_line_end() {
-            let message = format!("{} is missing behind the operations", shape.wanted());
+            let message = format!("{} is missing after the operations", shape.wanted());
             let place = Span { start: cursor.last_end, end: cursor.last_end, ..cursor.span() };
             self.report(Diagnostic::error("operand-count", place, message, "it stands in the next cell"));
             return (Value::Broken, place);
@@ -83,7 +83,7 @@ impl Parser<'_> {
     }
 }
 
-/// What the word behind an operation is, where there is one.
+/// What the word after an operation is, where there is one.
 fn operand_of(set: &'static InstructionSet, name: &str) -> Option<Shape> {
     rows_of(set, name)?.rows[0].operands.first().copied()
 }

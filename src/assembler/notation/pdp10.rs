@@ -65,7 +65,7 @@ impl Parser<'_> {
         self.record_cells(span.source, line, before, number);
     }
 
-    /// Reads what stands in front of the address, each with a comma behind it. False where something is wrong.
+    /// Reads what stands in front of the address, each with a comma after it. False where something is wrong.
     fn operands_in_front(
         &mut self,
         cursor: &mut Cursor<'_>,

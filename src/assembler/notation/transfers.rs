@@ -21,7 +21,7 @@ fn transfer(set: &'static InstructionSet, name: &str) -> Option<&'static Row> {
 }
 
 impl Parser<'_> {
-    /// Reads transfers that stand behind the first one. False where there are none: then it is an instruction like others.
+    /// Reads transfers that stand after the first one. False where there are none: then it is an instruction like others.
     pub(super) fn transfers(
         &mut self,
         cursor: &mut Cursor<'_>,

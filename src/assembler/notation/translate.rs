@@ -24,7 +24,7 @@ pub struct Translation {
 struct Statement<'t> {
     mnemonic: &'t str,
     operands: Vec<&'t str>,
-    /// First byte, and behind the last one.
+    /// First byte, and after the last one.
     place: (usize, usize),
 }
 
@@ -148,7 +148,7 @@ fn tokens(text: &str) -> Vec<Token> {
     std::iter::from_fn(|| Some(lexer.token()).filter(|token| token.kind != Kind::End)).collect()
 }
 
-/// The statement of a line behind its labels.
+/// The statement of a line after its labels.
 fn statement<'t>(text: &'t str, tokens: &[Token]) -> Option<Statement<'t>> {
     let line: Vec<&Token> = tokens.iter().take_while(|token| token.kind != Kind::Line).collect();
     let mut at = 0;

@@ -14,7 +14,7 @@ struct Parentheses<'t> {
     register: &'t str,
     /// A comma stands in them, as in `(table, x)`.
     comma: bool,
-    /// The operand ends behind them.
+    /// The operand ends after them.
     whole: bool,
 }
 
@@ -101,7 +101,7 @@ impl Parser<'_> {
         self.checked(expression.value, shape, expression.span)
     }
 
-    /// What stands behind an index register: `+ 5`, `- offset`, or nothing.
+    /// What stands after an index register: `+ 5`, `- offset`, or nothing.
     pub(in crate::assembler) fn distance_behind(
         &mut self,
         cursor: &mut Cursor<'_>,
@@ -205,7 +205,7 @@ impl Parser<'_> {
         1 << chosen
     }
 
-    /// Reports a branch whose target is out of reach. `next` is the address behind the branch.
+    /// Reports a branch whose target is out of reach. `next` is the address after the branch.
     #[inline]
     pub(in crate::assembler) fn reaches(&mut self, target: i64, next: u64, span: Span) -> bool {
         let distance = self.distance(target, next as i64);
@@ -216,7 +216,7 @@ impl Parser<'_> {
         near
     }
 
-    /// How far the target is from the address behind a branch; the window of the program closes in a circle.
+    /// How far the target is from the address after a branch; the window of the program closes in a circle.
     pub(in crate::assembler) fn distance(&self, target: i64, next: i64) -> i64 {
         let size = 1i64 << self.set.map_or(24, |set| set.cells.window_bits);
         let distance = target.wrapping_sub(next).rem_euclid(size);

@@ -137,7 +137,7 @@ impl Parser<'_> {
         false
     }
 
-    /// A text with a zero byte behind it.
+    /// A text with a zero byte after it.
     pub(super) fn zero_text(&mut self, cursor: &mut Cursor<'_>, span: Span, line: u32) {
         let before = self.layout.location;
         self.note_unit(Field::Byte);

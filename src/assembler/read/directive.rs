@@ -404,7 +404,7 @@ impl Parser<'_> {
             }
             cursor.next();
             if cursor.at_line_end() {
-                let message = "a value is missing behind the comma";
+                let message = "a value is missing after the comma";
                 self.report(Diagnostic::error(
                     "operand",
                     cursor.span(),

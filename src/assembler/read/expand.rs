@@ -65,7 +65,7 @@ impl Parser<'_> {
             "open-block",
             header,
             message,
-            format!("add `{close}` behind its lines"),
+            format!("add `{close}` after its lines"),
         ));
         None
     }

@@ -443,7 +443,7 @@ impl Parser<'_> {
             _ => {
                 let text = cursor.text(token).to_string();
                 let message = format!("{text} is {} characters where one number is wanted", bytes.len());
-                self.report(Diagnostic::error("text-as-number", span, message, "put texts behind `db`"));
+                self.report(Diagnostic::error("text-as-number", span, message, "put texts after `db`"));
                 Value::Broken
             }
         }
@@ -551,7 +551,7 @@ impl Parser<'_> {
         }
     }
 
-    /// A flag by its name behind the word `flag`.
+    /// A flag by its name after the word `flag`.
     fn flag(&mut self, cursor: &mut Cursor<'_>) -> Value {
         let symbol = self.intern(&format!("flag {}", cursor.text(cursor.token)));
         self.note_use(symbol, cursor.source, cursor.token);

@@ -15,7 +15,7 @@ use crate::processor::InstructionSet;
 enum Other {
     /// A directive that takes the same operands.
     Same(Directive),
-    /// A text with a zero byte behind it.
+    /// A text with a zero byte after it.
     ZeroText,
     /// The source ends here.
     End,
@@ -90,10 +90,10 @@ const OTHERS: &[(&str, Other)] = &[
     (".cpu", Write("`cpu NAME`")),
     ("processor", Write("`cpu NAME`")),
     (".processor", Write("`cpu NAME`")),
-    (".title", Write("a comment behind `;`")),
-    ("title", Write("a comment behind `;`")),
-    ("subttl", Write("a comment behind `;`")),
-    ("name", Write("a comment behind `;`")),
+    (".title", Write("a comment after `;`")),
+    ("title", Write("a comment after `;`")),
+    ("subttl", Write("a comment after `;`")),
+    ("name", Write("a comment after `;`")),
     ("rept", Write("`copies N` … `endcopies`")),
     (".rept", Write("`copies N` … `endcopies`")),
     (".proc", Write("`NAME:`, with local labels such as `.again` below it")),
@@ -121,7 +121,7 @@ const OTHERS: &[(&str, Other)] = &[
     ("iowd", Write("`halves -COUNT, ADDRESS - 1`")),
 ];
 
-/// Words that stand behind a name in other languages, and what to write instead.
+/// Words that stand after a name in other languages, and what to write instead.
 const BEHIND_A_NAME: &[(&str, &str)] = &[
     ("proc", "`NAME:`"),
     ("endp", "nothing here; a routine ends with its `ret`"),
@@ -151,7 +151,7 @@ pub(in crate::assembler) fn other_rows(set: &'static InstructionSet, name: &str)
     rows_of(set, own)
 }
 
-/// True where a line may go on with that word behind a label.
+/// True where a line may go on with that word after a label.
 pub(in crate::assembler) fn is_statement(set: &'static InstructionSet, word: &str) -> bool {
     rows_of(set, word).is_some()
         || directive::find(word).is_some()
@@ -210,7 +210,7 @@ impl Parser<'_> {
             return false;
         };
         let text = cursor.text(name);
-        let message = format!("`{word}` does not stand behind a name here");
+        let message = format!("`{word}` does not stand after a name here");
         let help = format!("write {}", form.replace("NAME", text));
         self.report(Diagnostic::error("directive", cursor.span(), message, help));
         if word.eq_ignore_ascii_case("macro") {
@@ -266,7 +266,7 @@ impl Parser<'_> {
             return;
         }
         if let Some(more) = cursor.skip_text() {
-            let message = "what stands behind `end` is not read";
+            let message = "what stands after `end` is not read";
             let help = "remove `end`, which a source here does not need, or what follows";
             let span = cursor.span_of(more);
             self.report(Diagnostic {

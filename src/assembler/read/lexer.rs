@@ -59,7 +59,7 @@ pub struct Token {
     pub kind: Kind,
     /// First byte.
     pub start: u32,
-    /// Behind the last byte.
+    /// After the last byte.
     pub end: u32,
 }
 

@@ -100,12 +100,12 @@ impl<'a> Cursor<'a> {
         token.start == 0 || self.character_at(token.start - 1) == Some(b'\n')
     }
 
-    /// True where nothing stands behind the token on its line.
+    /// True where nothing stands after the token on its line.
     pub(crate) fn is_last(&self) -> bool {
         matches!(self.lexer.clone().token().kind, Kind::Line | Kind::End)
     }
 
-    /// Takes so many bytes of the token as one of their own and reads on behind them.
+    /// Takes so many bytes of the token as one of their own and reads on after them.
     pub fn split(&mut self, bytes: u32) {
         self.last_end = self.token.start + bytes;
         self.lexer.go_to(self.last_end);
@@ -388,7 +388,7 @@ impl<'l> Parser<'l> {
         }
     }
 
-    /// What stands behind the labels: an instruction, a directive or a definition, the most frequent first.
+    /// What stands after the labels: an instruction, a directive or a definition, the most frequent first.
     #[inline]
     pub(super) fn statement(&mut self, cursor: &mut Cursor<'_>, first: Token, name: &str, line_start: u32) {
         let packed = processor::pack(name);

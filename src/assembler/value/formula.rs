@@ -144,7 +144,7 @@ impl Formula {
         self.compute(environment).map_err(|fault| Box::new(self.explain(fault, environment)))
     }
 
-    /// Its value, for conditions that are computed behind every instruction.
+    /// Its value, for conditions that are computed after every instruction.
     pub(crate) fn quick(&self, environment: &dyn Environment) -> Option<i64> {
         self.compute(environment).ok()
     }

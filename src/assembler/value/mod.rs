@@ -13,7 +13,7 @@ pub(super) struct Values {
     pub symbols: Symbols,
     /// Postfix code of values that wait.
     pub code: Vec<Code>,
-    /// The spaces around the line, with points behind: `lamp.`.
+    /// The spaces around the line, with points after: `lamp.`.
     pub prefix: String,
     /// The global label that local labels belong to.
     pub scope: Option<SymbolId>,

@@ -41,7 +41,7 @@ pub(crate) struct Symbol {
     pub value: i64,
     /// The address that a label's segment begins at.
     pub base: u32,
-    /// Cells of the datum behind a label; 0 where there is none.
+    /// Cells of the datum after a label; 0 where there is none.
     pub unit: u8,
     pub kind: SymbolKind,
     pub defined: Span,
@@ -259,7 +259,7 @@ pub struct SymbolView<'a> {
     pub value: i64,
     /// The address that a label's segment begins at; 0 where there are no segments.
     pub base: u32,
-    /// Cells of the datum behind a label, by the directive there; 0 where none stands there.
+    /// Cells of the datum after a label, by the directive there; 0 where none stands there.
     pub unit: u8,
     /// What it is.
     pub kind: SymbolKind,

@@ -1,4 +1,4 @@
-//! The card behind a run: why it stopped, where the program was left or goes round, registers, time, lamps, cells that were asked for.
+//! The card after a run: why it stopped, where the program was left or goes round, registers, time, lamps, cells that were asked for.
 
 use super::trace::{Radix, flags_text, memory_text};
 use crate::machine::Machine;
@@ -7,7 +7,7 @@ use crate::processor::Role;
 use crate::session::{Circle, Departure, Round, Session, Stop, instruction_at};
 use crate::text::{Text, Tone};
 
-/// What a person reads behind a run: where and why it stopped, registers in hex and decimal, flags by name, time, and
+/// What a person reads after a run: where and why it stopped, registers in hex and decimal, flags by name, time, and
 /// the cells asked for.
 pub fn final_card(session: &Session, stop: &Stop, show: &[(u32, u32)]) -> Text {
     let machine = session.machine();

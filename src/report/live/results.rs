@@ -111,7 +111,7 @@ fn number(set: &InstructionSet, cells: &[u64]) -> u64 {
     cells.iter().rev().fold(0u64, |number, cell| number.checked_shl(bits).unwrap_or(0) | cell)
 }
 
-/// Cells that are a text: characters that can be printed, and an end behind them.
+/// Cells that are a text: characters that can be printed, and an end after them.
 fn words(cells: &[u64]) -> Option<String> {
     const LEAST: usize = 3;
     let end = cells.iter().position(|cell| !(0x20..0x7F).contains(cell)).unwrap_or(cells.len());

@@ -281,7 +281,7 @@ pub fn written_at(session: &Session, address: u32) -> String {
 }
 
 /// Adds the line of the instruction at an address: marks for the place and for a breakpoint, cells, label, and the source or the
-/// disassembly. Gives the address behind it.
+/// disassembly. Gives the address after it.
 pub fn list_line(session: &Session, address: u32, text: &mut Text) -> u32 {
     let set = session.processor();
     let (_, cells) = session.instruction_at(address);

@@ -62,7 +62,7 @@ pub struct PageCell {
     pub value: u64,
 }
 
-/// A step: the address, the cycle behind it, registers that changed (place and value by turns), cells that were written (address and value by
+/// A step: the address, the cycle after it, registers that changed (place and value by turns), cells that were written (address and value by
 /// turns), what went to the console, rows of lamps and lines of the screen that changed, and in words what the firmware or an interrupt did.
 pub type PageStep = (u32, u64, Vec<u64>, Vec<u64>, String, Vec<(usize, u64)>, Vec<(usize, String)>, String);
 

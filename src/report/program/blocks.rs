@@ -5,12 +5,12 @@ use crate::image::Image;
 use crate::processor::{Decoded, Flow, InstructionSet};
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Instructions that are run one behind the other.
+/// Instructions that are run one after the other.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Block {
     /// Address of the first instruction.
     pub first: u32,
-    /// Address behind the last one.
+    /// Address after the last one.
     pub end: u32,
     /// The instructions with their addresses.
     pub instructions: Vec<(u32, Decoded)>,
@@ -80,7 +80,7 @@ pub fn blocks_of(reach: &Reach<'_>, entries: &[u32]) -> BTreeMap<u32, Block> {
     let mut leaders: BTreeSet<u32> = entries.iter().copied().filter(|&at| reach.is_start(at)).collect();
     let mut behind = None;
     for (at, decoded) in reach.instructions() {
-        // Behind a gap something begins that was reached otherwise, as behind HLT by an interrupt.
+        // After a gap something begins that was reached otherwise, as after HLT by an interrupt.
         if reach.is_target(at) || behind != Some(at) {
             leaders.insert(at);
         }

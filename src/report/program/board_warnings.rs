@@ -83,7 +83,7 @@ impl Finder<'_> {
                         "text-end",
                         self.statement(line),
                         message,
-                        format!("add `, {}` behind it", given.end),
+                        format!("add `, {}` after it", given.end),
                         label,
                     );
                 }
@@ -143,7 +143,7 @@ impl Finder<'_> {
         let reset = std::iter::once(("the reset".to_string(), "RESET"));
         let mut missing: Vec<(String, u32, bool)> = Vec::new();
         for (who, input) in reset.chain(keys).chain(chips) {
-            // Behind a pointer that can be kept away, and at any vector, only what lets interrupts through matters.
+            // After a pointer that can be kept away, and at any vector, only what lets interrupts through matters.
             let always =
                 self.set.interrupts.level_input != Some(input) && !self.set.interrupts.pointers.is_empty();
             let place = self

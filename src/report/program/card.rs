@@ -9,7 +9,7 @@ use crate::processor::InstructionSet;
 use crate::report::DisassembledLine;
 use crate::text::{Text, Tone};
 
-/// A check stands behind so many cells.
+/// A check stands after so many cells.
 const GROUP: usize = 8;
 
 /// How the bits of a cell are grouped.
@@ -32,7 +32,7 @@ pub struct CardRow {
     pub label: Option<String>,
     /// The instruction that begins there; empty inside one.
     pub text: String,
-    /// Behind the last cell of eight, or of a stretch: how many they are, their sum, and the sum from the beginning, both
+    /// After the last cell of eight, or of a stretch: how many they are, their sum, and the sum from the beginning, both
     /// cut to a cell.
     pub check: Option<(usize, Cell, Cell)>,
     /// The address switches must be set: the cells before end elsewhere.

@@ -54,7 +54,7 @@ pub fn entries(set: &'static InstructionSet) -> Vec<Entry> {
     all
 }
 
-/// A cell that changes the instruction behind it.
+/// A cell that changes the instruction after it.
 fn prefix_entry(set: &InstructionSet, prefix: &'static Prefix) -> Entry {
     Entry {
         opcode: prefix.cell,
@@ -70,7 +70,7 @@ fn prefix_entry(set: &InstructionSet, prefix: &'static Prefix) -> Entry {
     }
 }
 
-/// A cell that gives the instruction behind it widths of its own.
+/// A cell that gives the instruction after it widths of its own.
 fn suffix_entry(set: &InstructionSet, suffix: &Suffix) -> Entry {
     let bits = |long: bool| if long { 24 } else { 16 };
     let (data, words) = (bits(suffix.long_data), bits(suffix.long_words));
@@ -92,7 +92,7 @@ fn suffix_entry(set: &InstructionSet, suffix: &Suffix) -> Entry {
 fn entry(set: &'static InstructionSet, opcode: u64, row: &'static Row) -> Entry {
     let mut cells = set.opcode_cells(opcode);
     cells.resize(row.cells().max(cells.len()), 0);
-    // Behind an operand byte the form tells more than one of its values.
+    // After an operand byte the form tells more than one of its values.
     let by_form = set.is_word_machine() || is_with_operand(set, row);
     let decoded = if by_form { None } else { decode(set, &cells, 0).ok().flatten() };
     let opcode = if set.table.opcodes.operand.is_some() { opcode & 0xFFFF } else { opcode };
@@ -493,7 +493,7 @@ pub fn map(set: &'static InstructionSet, prefix: Option<u64>) -> Text {
     let list = prefixes(set);
     if !list.is_empty() && prefix.is_none() {
         let (name, first) = (set.name(), list.split(',').next().unwrap_or_default().to_lowercase());
-        let text_of = format!("… goes on behind the prefix: `plainbyte chart {name} --map {first}` ({list})");
+        let text_of = format!("… goes on after the prefix: `plainbyte chart {name} --map {first}` ({list})");
         text.line().tone(Tone::Faint, text_of);
     }
     text

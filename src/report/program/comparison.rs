@@ -89,7 +89,7 @@ impl Comparison {
     }
 }
 
-/// What a condition means behind a comparison, by its words in the table. The carry of the 6502 says the opposite of the others'.
+/// What a condition means after a comparison, by its words in the table. The carry of the 6502 says the opposite of the others'.
 fn relation(condition: &str, borrows: bool) -> Option<Relation> {
     Some(match condition {
         "the result was zero" | "it was equal, or the result was zero" => Relation::Equal,

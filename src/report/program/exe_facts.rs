@@ -24,7 +24,7 @@ pub fn exe_header(file: &[u8]) -> Option<Text> {
         0xFFFF => "all there is".to_string(),
         most => format!("{} bytes", u32::from(most) * 16),
     };
-    row("behind", format!("at least {} bytes, at most {most}", u32::from(exe.least) * 16));
+    row("after", format!("at least {} bytes, at most {most}", u32::from(exe.least) * 16));
     row("start", format!("CS:IP {}", pair(exe.code)));
     row("stack", format!("SS:SP {}", pair(exe.stack)));
     row("sum", format!("{:04X}h", exe.sum));

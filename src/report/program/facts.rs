@@ -202,7 +202,7 @@ fn names(board: &Board, text: &mut Text) {
     }
 }
 
-/// Registers and ports of a chip stand one behind the other; anything else has its own line.
+/// Registers and ports of a chip stand one after the other; anything else has its own line.
 fn is_told_by_line(what: NameKind) -> bool {
     !matches!(what, NameKind::Register | NameKind::Port)
 }

@@ -1,4 +1,4 @@
-//! The byte behind an opcode that says where its operands are: addresses, registers, and the operations of a group.
+//! The byte after an opcode that says where its operands are: addresses, registers, and the operations of a group.
 
 use super::chart::{Entry, entries};
 use crate::processor::{BASES, InstructionSet, Shape, effective_clocks, is_in_stack};
@@ -14,7 +14,7 @@ pub fn operand_byte(set: &'static InstructionSet) -> Option<Text> {
     set.table.opcodes.operand?;
     let mut text = Text::new();
     text.line().line().tone(Tone::Strong, "operand byte");
-    text.put("  behind an opcode with /: mode (2 bits), r or number behind the / (3 bits), register or memory (3 bits)");
+    text.put("  after an opcode with /: mode (2 bits), r or number after the / (3 bits), register or memory (3 bits)");
     addresses(set, &mut text);
     registers(set, &mut text);
     groups(set, &mut text);

@@ -6,7 +6,7 @@ use crate::session::HAZARDS;
 /// Every warning: its code and what it says, in a few words.
 pub const WARNINGS: &[(&str, &str)] = &[
     ("address-as-number", "a label where an 8-bit number is wanted, without `low` or `high`"),
-    ("after-end", "lines behind `end`, which are not read"),
+    ("after-end", "lines after `end`, which are not read"),
     ("boot-origin", "a boot image whose program is not assembled for 7C00h"),
     ("boot-size", "a boot image without room for its signature"),
     ("com-origin", "a COM image whose program is not assembled for 100h"),

@@ -1,4 +1,4 @@
-//! Calls of services that do not come back: behind them execution does not go on.
+//! Calls of services that do not come back: after them execution does not go on.
 //!
 //! Which call an interrupt 21h is, AH says; it is known where it was set in the same straight line.
 

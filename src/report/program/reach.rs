@@ -97,7 +97,7 @@ pub fn reach<'i>(set: &'static InstructionSet, image: &'i Image, entries: &[u32]
         while let Some(way) = open.pop() {
             reach.follow(way, &mut open, &mut halts, &mut enabled);
         }
-        // Behind HLT execution goes on where an interrupt may come.
+        // After HLT execution goes on where an interrupt may come.
         if !enabled || halts.is_empty() {
             return reach;
         }

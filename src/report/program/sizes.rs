@@ -11,7 +11,7 @@ use crate::text::{Text, Tone};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 
-/// The name of cells that no label stands over: those above the first one, or behind an `org` or a padding.
+/// The name of cells that no label stands over: those above the first one, or after an `org` or a padding.
 pub const NO_LABEL: &str = "(no label)";
 /// The name of cells that fill up to a place.
 pub const PADDING: &str = "(padding)";
@@ -132,7 +132,7 @@ pub fn sizes(assembly: &Assembly) -> Sizes {
         let blocks = blocks_of(&reach, &entries);
         let name = |address: u32| match labels.range(..=address).next_back() {
             Some((&at, label)) if at == address => label.clone(),
-            // A loop without a label stands so far behind one.
+            // A loop without a label stands so far after one.
             Some((&at, label)) => format!("{label} + {}", address - at),
             None => set.address(address.into()),
         };

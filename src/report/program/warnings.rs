@@ -191,7 +191,7 @@ impl<'a> Finder<'a> {
             }
             let before = address.checked_sub(1).and_then(|address| self.line_at(address));
             let before = before.filter(|line| matches!(line.kind.cells(), Some((_, 1..))));
-            // Behind a stop it goes on only where the operator lets it.
+            // After a stop it goes on only where the operator lets it.
             let stop = address.checked_sub(1).and_then(|at| self.reach.decode(at));
             if stop.is_some_and(|one| one.row.flow == Flow::Stop) && !self.reach.is_target(address) {
                 continue;
@@ -203,7 +203,7 @@ impl<'a> Finder<'a> {
             // What is to be mended is the end of the instructions, not the data.
             match before.filter(|_| !self.reach.is_target(address)) {
                 Some(before) => {
-                    let message = "execution goes on behind this instruction, into data".to_string();
+                    let message = "execution goes on after this instruction, into data".to_string();
                     let help =
                         "end the instructions with a jump, a return or a halt; or put the data elsewhere";
                     let label = Some((data, "the data"));
@@ -222,13 +222,13 @@ impl<'a> Finder<'a> {
         for lost in self.reach.lost.clone() {
             let Some(line) = lost.from.and_then(|from| self.line_at(from)) else { continue };
             let falls = lost.from.and_then(|from| self.reach.decode(from).map(|one| (from, one)));
-            // Behind a halt it goes on only where an interrupt comes.
+            // After a halt it goes on only where an interrupt comes.
             let falls = falls.is_some_and(|(from, one)| {
                 !matches!(one.row.flow, Flow::Halt | Flow::Stop) && from + one.cells() as u32 == lost.at
             });
             if lost.what == LostTo::Outside && falls && matches!(line.kind.cells(), Some((_, 1..))) {
                 let message =
-                    "execution goes on behind this instruction, where the program has nothing".to_string();
+                    "execution goes on after this instruction, where the program has nothing".to_string();
                 let help = "end with a halt, a return or a jump";
                 self.warn("runs-out", self.statement(line), message, help);
             }

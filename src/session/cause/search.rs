@@ -173,7 +173,7 @@ impl Session {
         let mut follower = Follower::of(&machine);
         let mut acts_before = self.timeline.done();
         for (snapshot, acts) in self.timeline.snapshots().rev() {
-            // What was done by hand at its cycle came behind it.
+            // What was done by hand at its cycle came after it.
             if snapshot.cycles() > end {
                 continue;
             }
@@ -201,7 +201,7 @@ impl Session {
                     Way::To(limit) => {
                         _ = machine.run(limit, Watching::Trail(&[], &mut |row| follower.row(row)))
                     }
-                    // What was done at the very end belongs to the stretch behind.
+                    // What was done at the very end belongs to the stretch after.
                     Way::Acted(number) if number < acts_before => follower.acted(number, machine),
                     Way::Acted(_) => {}
                 });

@@ -48,7 +48,7 @@ impl Session {
     }
 }
 
-/// What there is to tell of a moment: what was done, and the registers behind it.
+/// What there is to tell of a moment: what was done, and the registers after it.
 struct Seen {
     moment: Moment,
     step: Step,
@@ -194,7 +194,7 @@ impl Session {
         }
         let labels = self.labels();
         let before = labels.range(..address).next_back().filter(|row| address - row.0 < FAR);
-        // Behind a label of an instruction only its own cells are.
+        // After a label of an instruction only its own cells are.
         let line = |at: u32| self.texts().find_map(|one| one.line(at));
         let has = |at: u32| line(at).is_none_or(|line| !line.code || address - at < line.cells);
         match before.filter(|row| has(*row.0)) {

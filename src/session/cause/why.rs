@@ -27,7 +27,7 @@ pub struct Why {
     pub turns: u64,
     /// What the instruction made it from; empty where that is nothing but a constant, or where it is not asked further.
     pub from: Vec<Why>,
-    /// True where there is more behind it than was asked for.
+    /// True where there is more after it than was asked for.
     pub goes_on: bool,
     /// True where it is what the address was made from that the instruction reached for, and no part of the value. Only for the value that
     /// was asked for is that followed.

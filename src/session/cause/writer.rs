@@ -314,7 +314,7 @@ impl Session {
         probe
     }
 
-    /// Goes back to the moment in front of the last instruction behind which an expression had another value than before. False, and
+    /// Goes back to the moment in front of the last instruction after which an expression had another value than before. False, and
     /// nothing is changed, where it has always been as it is.
     ///
     /// # Errors
@@ -331,7 +331,7 @@ impl Session {
         Ok(true)
     }
 
-    /// The cycle of the last instruction behind which something was not as in front of it; `behind` it, where that is asked for, and then only
+    /// The cycle of the last instruction after which something was not as in front of it; `behind` it, where that is asked for, and then only
     /// where it had become something else than 0.
     fn last_change(
         &mut self,

@@ -62,7 +62,7 @@ struct Out {
     from: u32,
     is_call: bool,
     by_interrupt: bool,
-    /// The cycle behind it.
+    /// The cycle after it.
     end: u64,
 }
 

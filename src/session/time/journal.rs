@@ -62,7 +62,7 @@ pub enum Act {
         file: Vec<u8>,
         /// Its name.
         name: String,
-        /// What is typed behind it.
+        /// What is typed after it.
         words: Vec<String>,
     },
 }

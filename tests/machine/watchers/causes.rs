@@ -15,7 +15,7 @@ fn state(machine: &Machine) -> State {
     names.filter_map(|name| machine.get(&name).map(|value| (name, value))).collect()
 }
 
-/// Every step of a run: what it did, and the state behind it.
+/// Every step of a run: what it did, and the state after it.
 struct Record {
     begin: State,
     steps: Vec<(Step, State)>,

@@ -237,7 +237,7 @@ fn ways(session: &Session, plan: &Plan) -> Vec<(&'static str, Session, Stop)> {
 /// Instructions by address, and the cycles that they began at.
 type Executed = Vec<(u32, u64)>;
 
-/// Every instruction that was executed, as a trace and as a callback tell them, and what is to be seen behind the latter.
+/// Every instruction that was executed, as a trace and as a callback tell them, and what is to be seen after the latter.
 fn told(session: &Session, end: u64) -> (Executed, Executed, String) {
     let mut traced = Vec::new();
     session.clone().trace(Limits::none().cycles(end).inside(), &mut |session, step| {
@@ -254,7 +254,7 @@ fn told(session: &Session, end: u64) -> (Executed, Executed, String) {
     (traced, called, seen(&machine))
 }
 
-/// What a trail tells, and what single steps do: instructions with their cycles, and accesses; and what is to be seen behind the trail.
+/// What a trail tells, and what single steps do: instructions with their cycles, and accesses; and what is to be seen after the trail.
 fn trailed(session: &Session, end: u64) -> ([Vec<String>; 2], String) {
     let access =
         |access, address: u32, value: u64, took: bool| format!("{access:?} {address:X} {value:X} {took}");
@@ -403,9 +403,9 @@ fn results_never_depend_on_who_watches() {
         });
         match result {
             Err(TestError::Fail(reason, plan)) => {
-                panic!("behind {tried} plans: {plan:?}\n{}", reason.message())
+                panic!("after {tried} plans: {plan:?}\n{}", reason.message())
             }
-            Err(other) => panic!("behind {tried} plans: {other}"),
+            Err(other) => panic!("after {tried} plans: {other}"),
             Ok(()) => tried += u64::from(cases),
         }
         if Instant::now() >= end {

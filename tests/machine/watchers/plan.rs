@@ -13,7 +13,7 @@ use proptest::prelude::*;
 /// Everything that is chosen. Numbers are taken modulo what there is to choose from.
 #[derive(Debug, Clone)]
 pub struct Plan {
-    /// Of all processors, and of the shipped boards behind them.
+    /// Of all processors, and of the shipped boards after them.
     pub machine: usize,
     pub parts: Vec<(usize, usize)>,
     pub unmapped: usize,

@@ -462,7 +462,7 @@ impl Model {
             .collect();
         let mnemonic = decoded.row.mnemonic;
         let suffix = decoded.suffix;
-        // Words of a jump lead to a mode behind a suffix.
+        // Words of a jump lead to a mode after a suffix.
         let to_words = suffix.map(|suffix| suffix.long_words);
         let to_data = suffix.map(|suffix| suffix.long_data);
         match (mnemonic, &operands[..]) {

@@ -244,7 +244,7 @@ impl Model {
         value
     }
 
-    /// ADD OR ADC SBB AND SUB XOR CMP; nothing is to be written behind a comparison.
+    /// ADD OR ADC SBB AND SUB XOR CMP; nothing is to be written after a comparison.
     fn operate(&mut self, code: usize, left: u16, right: u16, wide: bool) -> Option<u16> {
         let carry = self.f.c;
         Some(match code {

@@ -342,7 +342,7 @@ impl Model {
         true
     }
 
-    /// An instruction behind the prefixes so far: whether it works flags out, `None` where there is none.
+    /// An instruction after the prefixes so far: whether it works flags out, `None` where there is none.
     fn prefixed(&mut self, place: Place) -> Option<bool> {
         let opcode = self.fetch();
         match (opcode, place) {
@@ -354,7 +354,7 @@ impl Model {
         }
     }
 
-    /// Behind an index prefix: what does not speak of HL leaves the prefix without effect.
+    /// After an index prefix: what does not speak of HL leaves the prefix without effect.
     fn behind(&mut self, place: Place) -> Option<bool> {
         let opcode = self.memory[usize::from(self.pc)];
         let (x, y, z) = (opcode >> 6, opcode >> 3 & 7, opcode & 7);

@@ -164,7 +164,7 @@ pub fn memory_width(whole: u16) -> usize {
     usize::from(right_width(whole)) - 1
 }
 
-/// What a line wrote out, as a number behind it.
+/// What a line wrote out, as a number after it.
 fn folds(count: usize, room: usize) -> String {
     let whole = match count {
         0 => return String::new(),

@@ -17,7 +17,7 @@ pub struct Extent {
     width: u16,
     /// Columns of a light: with a blank where there is room.
     step: usize,
-    /// Columns of the digits behind the lights; 0 where there is no room for them.
+    /// Columns of the digits after the lights; 0 where there is no room for them.
     said: u16,
     /// Rows side by side.
     across: u16,
@@ -161,7 +161,7 @@ fn draw_row(frame: &mut Frame<'_>, area: Rect, row: &Row, (x, y): (u16, u16), ex
     }
 }
 
-/// What the lights say of a machine that stands still, as many as have room, where none of them has digits behind it.
+/// What the lights say of a machine that stands still, as many as have room, where none of them has digits after it.
 pub fn reading(panel: &Panel, view: &View, width: u16) -> Option<Line<'static>> {
     if !view.still || Extent::of(panel, view, width).said > 0 {
         return None;

@@ -359,7 +359,7 @@ impl Operator {
         }
     }
 
-    /// Lets keys go whose time is over, and presses the next one that waits. The program behind the keys sees one only once
+    /// Lets keys go whose time is over, and presses the next one that waits. The program after the keys sees one only once
     /// the one before was up for a while.
     fn release(&mut self, now: Instant) {
         let (ended, held): (Vec<_>, Vec<_>) = self.held.drain(..).partition(|(_, until)| *until <= now);

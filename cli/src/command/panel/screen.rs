@@ -421,7 +421,7 @@ fn segments(frame: &mut Frame<'_>, area: Rect, digit: &[f32; 8]) {
     }
 }
 
-/// A drive's light stays on for a moment behind each access.
+/// A drive's light stays on for a moment after each access.
 fn drive_light(machine: &Machine) -> Option<Span<'static>> {
     let access = machine.drive_access();
     let recent = access.filter(|access| machine.cycles() - access.at < machine.board().clock / DRIVE_LIGHT);
@@ -640,7 +640,7 @@ mod tests {
         assert_eq!((count(deep), count(slate) + count(chalk)), (46 * 28 - 40 * 24, 40 * 24));
         let (x, y) = places.clone().find(|&(x, y)| at(x, y).2 == slate).expect("a character");
         assert_eq!((at(x, y), at(x + 1, y).0), (("f", chalk, slate), "u"));
-        // Behind the sign of the prompt stands the cursor, ground and ink exchanged.
+        // After the sign of the prompt stands the cursor, ground and ink exchanged.
         assert_eq!((at(x, y + 3).0, at(x + 2, y + 3)), ("●", (" ", slate, chalk)));
     }
 

@@ -302,7 +302,7 @@ impl Check {
                 {
                     let address = set_hex(first.max(area.first));
                     let message = format!("memory and a chip claim the address {address}");
-                    self.wrong(span, message, "end the memory before the chip, or begin it behind");
+                    self.wrong(span, message, "end the memory before the chip, or begin it after");
                 }
                 ChipAt::Memory { first, last: last.max(first) }
             }

@@ -188,7 +188,7 @@ pub(super) struct KeyingDescription {
 pub(super) enum NumberDescription {
     /// In front of the key.
     First,
-    /// Behind it.
+    /// After it.
     #[default]
     Last,
 }

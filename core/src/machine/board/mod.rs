@@ -302,7 +302,7 @@ pub struct Keying {
     pub up: Option<String>,
     /// Starts the program at the address.
     pub start: String,
-    /// The digits are typed before their key, and not behind it.
+    /// The digits are typed before their key, and not after it.
     pub number_first: bool,
 }
 

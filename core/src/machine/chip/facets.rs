@@ -13,7 +13,7 @@ pub trait Interrupting {
     fn acknowledge(&mut self, _now: u64) -> Option<u8> {
         None
     }
-    /// True from the acknowledgement to the end of its interrupt routine: it keeps those behind it in the daisy chain quiet.
+    /// True from the acknowledgement to the end of its interrupt routine: it keeps those after it in the daisy chain quiet.
     fn in_service(&self) -> bool {
         false
     }

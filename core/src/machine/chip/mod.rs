@@ -74,7 +74,7 @@ pub trait Chip: Debug + Send {
     fn write(&mut self, _offset: u32, _value: Cell, _now: u64) -> bool {
         false
     }
-    /// On a word machine: a transfer with device `offset` from its first one, with the accumulator; what the accumulator is behind
+    /// On a word machine: a transfer with device `offset` from its first one, with the accumulator; what the accumulator is after
     /// it, and whether the next instruction is skipped.
     fn transfer(&mut self, _offset: u32, _function: u32, value: Cell, _now: u64) -> (Cell, bool) {
         (value, false)

@@ -93,7 +93,7 @@ pub(in crate::machine) trait Cells: std::fmt::Debug + Clone + Send + 'static {
         self.set(address, low);
         self.set(address | 1, high);
     }
-    /// Eight cells in a row; those behind the last address say nothing.
+    /// Eight cells in a row; those after the last address say nothing.
     #[inline(always)]
     fn eight(&self, address: u32) -> [u8; 8] {
         std::array::from_fn(|by| self.get(address + by as u32))
@@ -169,7 +169,7 @@ impl Cells for Flat {
     }
 }
 
-/// 1M cells in a row, and seven that are none behind the last, so that eight can be read from each on.
+/// 1M cells in a row, and seven that are none after the last, so that eight can be read from each on.
 pub(in crate::machine) type Megabyte = [u8; 0x10_0007];
 
 impl Cells for Megabyte {

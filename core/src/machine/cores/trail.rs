@@ -101,7 +101,7 @@ pub const QUIET_WRITE: u8 = 4;
 /// A write to it is told before the next instruction, since that may be another one then.
 pub const CODE_CELL: u8 = 8;
 
-/// What of a run is told: for each address some of these bits. Addresses behind its end are told.
+/// What of a run is told: for each address some of these bits. Addresses after its end are told.
 pub type TrailMarks = [Cell<u8>];
 
 /// Tells what was no instruction's doing.

@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 const SECOND: u64 = 1_000_000;
 /// So many times as fast it winds.
 const WINDS: u64 = 20;
-/// The level lamp stays lit for so many microseconds behind a turn.
+/// The level lamp stays lit for so many microseconds after a turn.
 const GLOWS: u64 = 50_000;
 
 /// A key of a recorder.

@@ -1,5 +1,5 @@
 //! Logic that steps a processor: while a pin has a level, every instruction fetched outside the resident program pulls an
-//! interrupt input, so that the processor comes back behind that one instruction.
+//! interrupt input, so that the processor comes back after that one instruction.
 
 use super::Wire;
 use crate::machine::io::Fitted;

@@ -19,7 +19,7 @@ use serde::Serialize;
 use std::fmt::Debug;
 use std::hash::Hasher;
 
-/// What stands behind a program's name has so many characters at most: a byte tells how many, a last one ends them.
+/// What stands after a program's name has so many characters at most: a byte tells how many, a last one ends them.
 pub const LONGEST_TAIL: usize = 126;
 
 /// Does what a program asks for, between two instructions.
@@ -52,7 +52,7 @@ pub trait Service: Debug + Send {
     fn put_floppy(&mut self, _floppy: Floppy) -> bool {
         false
     }
-    /// Puts a program into memory, by the bytes of its file, its name and the words behind that, and gives it the machine. `None` where
+    /// Puts a program into memory, by the bytes of its file, its name and the words after that, and gives it the machine. `None` where
     /// the service starts none.
     fn start(
         &mut self,

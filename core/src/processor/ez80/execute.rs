@@ -59,7 +59,7 @@ impl Cpu {
             match self.execute(bus, watch, inner_limit) {
                 Left::Limit => {}
                 Left::Shadow => self.shadow = true,
-                // What waits behind EI ends the waiting at once.
+                // What waits after EI ends the waiting at once.
                 Left::Exit(Exit::Halt | Exit::Idle) if self.interrupts.acceptable(self.now).is_some() => {}
                 Left::Enabled if bus.attention() => return Exit::Attention,
                 Left::Enabled => {}
@@ -387,7 +387,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
         r.go_to(r.pc.wrapping_add_signed((distance as i8).into()));
     }
 
-    /// Goes to an address; behind a suffix to its mode.
+    /// Goes to an address; after a suffix to its mode.
     pub(super) fn jump_to(&mut self, target: u32, long: bool) -> Done {
         self.spend(1);
         if self.suffixed {
@@ -397,7 +397,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
         Done::Jumped
     }
 
-    /// Calls a routine; behind a suffix one of its mode, with a mark of this one on the long stack.
+    /// Calls a routine; after a suffix one of its mode, with a mark of this one on the long stack.
     fn call(&mut self, target: u32, long: bool) {
         let (pc, adl) = (self.r().pc, self.r().adl);
         if !self.suffixed {
@@ -418,7 +418,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
         self.r().go_to(target);
     }
 
-    /// Returns; behind a long suffix to the mode that the mark on the long stack says.
+    /// Returns; after a long suffix to the mode that the mark on the long stack says.
     pub(super) fn go_back(&mut self) {
         self.spend(2);
         if !(self.suffixed && self.long) {

@@ -1,4 +1,4 @@
-//! The opcodes behind ED, and those behind DD and FD.
+//! The opcodes after ED, and those after DD and FD.
 
 use super::execute::Done;
 use super::operands::{Index, Step};
@@ -179,7 +179,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
         self.flags_of(a);
     }
 
-    /// The opcodes behind DD or FD.
+    /// The opcodes after DD or FD.
     pub(super) fn index_page(&mut self, index: Index) -> Done {
         let opcode = self.opcode();
         let (field, pair) = (opcode >> 3 & 7, opcode >> 4 & 3);

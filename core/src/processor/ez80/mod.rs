@@ -117,10 +117,10 @@ pub static EZ80: InstructionSet =
 pub static EZ80_ADL: InstructionSet =
     set(("ez80adl", "Zilog eZ80 in ADL mode"), (long::ROWS, 1), &IN_ADL_MODE, &["ez80", "z80", "8080"]);
 
-/// Behind `.LIS`: long data, words of 16 bits in the instruction.
+/// After `.LIS`: long data, words of 16 bits in the instruction.
 static SHORT_WORDS: InstructionSet = set(("ez80", "Zilog eZ80"), (short::ROWS, 1), &IN_ADL_MODE, &[]);
 
-/// Behind `.SIL`: short data, words of 24 bits in the instruction.
+/// After `.SIL`: short data, words of 24 bits in the instruction.
 static LONG_WORDS: InstructionSet = set(("ez80", "Zilog eZ80"), (long::ROWS, 0), &IN_Z80_MODE, &[]);
 
 const fn set(

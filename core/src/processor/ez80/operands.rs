@@ -276,7 +276,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
         self.bus.output(port & 0xFFFF, value, self.cpu.now);
     }
 
-    /// A rotation, a shift or a test, a change of a bit, by the opcode behind CB; `None` where there is none. What is not to be
+    /// A rotation, a shift or a test, a change of a bit, by the opcode after CB; `None` where there is none. What is not to be
     /// written is the second result.
     pub fn bits(&mut self, opcode: u8, value: u8) -> Option<(u8, bool)> {
         let bit = opcode >> 3 & 7;

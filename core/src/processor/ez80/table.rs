@@ -136,7 +136,7 @@ const fn ed(mask: u64, value: u64) -> Opcode {
     two(0xED, mask, value)
 }
 
-/// Behind DD for IX or FD for IY.
+/// After DD for IX or FD for IY.
 const fn index(mask: u64, value: u64) -> Opcode {
     (2, 0xDF00 | mask, 0xDD00 | value)
 }
@@ -401,7 +401,7 @@ macro_rules! rows {
             row("DEC",    &[IY_HALF_DESTINATION],                 two(0xFD, 0b11_000_111, 0b00_000_101),            t(2),            DEC_FLAGS,      "subtracts 1 from a half of IY"),
             row("DEC",    &[PAIR],                                one(0b11_00_1111, 0b00_00_1011),                  t(1),            NONE,           "subtracts 1 from a register pair"),
             row("DEC",    &[INDEX],                               index(0xFF, 0x2B),                                t(2),            NONE,           "subtracts 1 from an index register"),
-            row("DAA",    &[],                                    one(0xFF, 0x27),                                  t(1),            DAA_FLAGS,      "corrects A to two decimal digits behind an addition or a subtraction"),
+            row("DAA",    &[],                                    one(0xFF, 0x27),                                  t(1),            DAA_FLAGS,      "corrects A to two decimal digits after an addition or a subtraction"),
             row("CPL",    &[],                                    one(0xFF, 0x2F),                                  t(1),            CPL_FLAGS,      "inverts every bit of A"),
             row("NEG",    &[],                                    ed(0xFF, 0x44),                                   t(2),            SUB_FLAGS,      "subtracts A from 0"),
             row("CCF",    &[],                                    one(0xFF, 0x3F),                                  t(1),            CCF_FLAGS,      "inverts the carry"),
@@ -506,7 +506,7 @@ macro_rules! rows {
             flow(Flow::Halt, row("HALT",   &[],                                    one(0xFF, 0x76),                                  t(1),            NONE,           "stops until an interrupt")),
             flow(Flow::Halt, row("SLP",    &[],                                    ed(0xFF, 0x76),                                   t(2),            NONE,           "stops, and the clock with it, until an interrupt")),
             row("DI",     &[],                                    one(0xFF, 0xF3),                                  t(1),            NONE,           "forbids interrupts"),
-            flow(Flow::Enable, row("EI",     &[],                                    one(0xFF, 0xFB),                                  t(1),            NONE,           "allows interrupts behind the next instruction")),
+            flow(Flow::Enable, row("EI",     &[],                                    one(0xFF, 0xFB),                                  t(1),            NONE,           "allows interrupts after the next instruction")),
             row("IM",     &[MODE],                                ed(0b111_00_111, 0b010_00_110),                   t(2),            NONE,           "chooses what an interrupt does: 0 runs what the chip sends, 1 calls 0038h, 2 calls through the table at I"),
             row("STMIX",  &[],                                    ed(0xFF, 0x7D),                                   t(2),            NONE,           "lets every interrupt be served in ADL mode, with a mark of the mode it came from"),
             row("RSMIX",  &[],                                    ed(0xFF, 0x7E),                                   t(2),            NONE,           "lets interrupts be served in the mode of the program"),

@@ -15,7 +15,7 @@ pub const AC: u8 = 0x10;
 pub const P: u8 = 0x04;
 /// 8085: the undocumented V, two's complement overflow.
 pub const V: u8 = 0x02;
-/// Carry, or borrow behind a subtraction.
+/// Carry, or borrow after a subtraction.
 pub const CY: u8 = 0x01;
 
 /// S, Z and P of each result.

@@ -1,7 +1,7 @@
 //! The executor: one loop, 256 explicit arms, the registers in locals.
 //!
 //! PERF: explicit arms with constant registers run about 1.4 times as fast as decoding the register fields, and
-//! registers in locals 1.2 times as fast as behind `&mut self` (`cargo bench --bench emulate`). The arms hold no
+//! registers in locals 1.2 times as fast as after `&mut self` (`cargo bench --bench emulate`). The arms hold no
 //! length and no T-states: both come from the table, as constant arrays per chip.
 
 use super::alu::{self, AC, CY, P, S, X5, Z};
@@ -39,9 +39,9 @@ const fn states(chip: u8) -> ([i64; 256], [i64; 256]) {
 pub(super) enum Left {
     /// The cycle limit.
     Limit,
-    /// Behind EI: one more instruction runs before interrupts are looked at.
+    /// After EI: one more instruction runs before interrupts are looked at.
     Enabled,
-    /// Behind SIM: a mask may have opened.
+    /// After SIM: a mask may have opened.
     Unmasked,
     /// To the caller.
     Exit(Exit),
@@ -74,7 +74,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
             match self.execute(bus, watch, inner_limit) {
                 Left::Limit | Left::Unmasked => {}
                 Left::Enabled => self.shadow = true,
-                // What waits behind EI or SIM ends the waiting at once.
+                // What waits after EI or SIM ends the waiting at once.
                 Left::Exit(Exit::Halt | Exit::Idle) if self.interrupts.acceptable() => {}
                 Left::Exit(exit) => {
                     self.shadow = shadow && exit.is_before();

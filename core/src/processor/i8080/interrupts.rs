@@ -52,7 +52,7 @@ pub struct Interrupts {
     /// What is on the bus when INTR is acknowledged: the opcode of a RST. RST 7 is what an undriven bus has. Of any other opcode the
     /// bits of a RST are taken.
     pub sent: u8,
-    /// The flip-flop's state before a TRAP; the first RIM behind it shows this.
+    /// The flip-flop's state before a TRAP; the first RIM after it shows this.
     before_trap: Option<bool>,
 }
 

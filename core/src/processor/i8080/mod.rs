@@ -218,9 +218,9 @@ pub struct Cpu<const CHIP: u8> {
     pub now: u64,
     /// Instructions executed.
     pub instructions: u64,
-    /// True behind HLT, until an interrupt.
+    /// True after HLT, until an interrupt.
     pub halted: bool,
-    /// True behind EI, for one instruction.
+    /// True after EI, for one instruction.
     shadow: bool,
     /// The level at SID where nothing drives it, or when it was looked at last.
     serial_in: bool,
@@ -298,7 +298,7 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     }
 
     /// Runs until `now` has reached `limit` or there is another reason to return. An instruction that has begun is
-    /// finished, so `now` may end behind `limit`; an accepted interrupt counts as an instruction would.
+    /// finished, so `now` may end after `limit`; an accepted interrupt counts as an instruction would.
     #[inline]
     fn run<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
     where

@@ -24,10 +24,10 @@ pub static STATUS: Status = Status {
     at,
 };
 
-/// T-states of a machine cycle behind the first.
+/// T-states of a machine cycle after the first.
 const CYCLE: u64 = 3;
 
-/// The machine cycles behind those that fetch the instruction.
+/// The machine cycles after those that fetch the instruction.
 fn behind(decoded: &Decoded) -> &'static [u8] {
     // The cell that HL points to, as the first operand or the second.
     let at_hl = |place: usize| match (decoded.row.operands.get(place), decoded.operands.get(place)) {

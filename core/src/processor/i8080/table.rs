@@ -131,7 +131,7 @@ pub const ROWS: &[Row] = &[
     row("INX",             &[PAIR],                       (0b11_00_1111, 0b00_00_0011),   t(5, 6),                    NONE,          "adds 1 to a register pair"),
     row("DCX",             &[PAIR],                       (0b11_00_1111, 0b00_00_1011),   t(5, 6),                    NONE,          "subtracts 1 from a register pair"),
     row("DAD",             &[PAIR],                       (0b11_00_1111, 0b00_00_1001),   t(10, 10),                  CARRY,         "adds a register pair to HL"),
-    row("DAA",             &[],                           (0xFF, 0x27),                   t(4, 4),                    BY_RESULT,     "corrects A to two decimal digits behind an addition"),
+    row("DAA",             &[],                           (0xFF, 0x27),                   t(4, 4),                    BY_RESULT,     "corrects A to two decimal digits after an addition"),
     // Logic
     and(row("ANA",         &[SOURCE],                     (0b11_111_000, 0b10_100_000),   t(4, 4),                    LOGIC,         "keeps the bits of A that are also set in a register")),
     and(row("ANA",         &[M],                          (0xFF, 0b10_100_110),           t(7, 7),                    LOGIC,         "keeps the bits of A that are also set in the cell at HL")),
@@ -190,7 +190,7 @@ pub const ROWS: &[Row] = &[
     row("SPHL",            &[],                           (0xFF, 0xF9),                   t(5, 6),                    NONE,          "copies HL into the stack pointer"),
     row("IN",              &[Shape::PORT],                (0xFF, 0xDB),                   t(10, 10),                  NONE,          "reads a port into A"),
     row("OUT",             &[Shape::PORT],                (0xFF, 0xD3),                   t(10, 10),                  NONE,          "writes A to a port"),
-    flow(Flow::Enable, row("EI",              &[],                           (0xFF, 0xFB),                   t(4, 4),                    NONE,          "allows interrupts behind the next instruction")),
+    flow(Flow::Enable, row("EI",              &[],                           (0xFF, 0xFB),                   t(4, 4),                    NONE,          "allows interrupts after the next instruction")),
     row("DI",              &[],                           (0xFF, 0xF3),                   t(4, 4),                    NONE,          "forbids interrupts"),
     flow(Flow::Halt, row("HLT",             &[],                           (0xFF, 0x76),                   t(7, 5),                    NONE,          "stops until an interrupt")),
     row("NOP",             &[],                           (0xFF, 0x00),                   t(4, 4),                    NONE,          "does nothing"),

@@ -82,7 +82,7 @@ pub(super) fn result<V: Value>(value: V) -> u16 {
     low & PARITY | zero | (value >> 8) as u16 & SIGN
 }
 
-/// The sum, and the carries into its bits and the one behind.
+/// The sum, and the carries into its bits and the one after.
 #[inline(always)]
 pub(super) fn add<V: Value>(left: V, right: V, carry: u32) -> (V, u32) {
     let (left, right) = (left.into(), right.into());

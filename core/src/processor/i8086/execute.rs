@@ -110,7 +110,7 @@ impl Engine {
             loop {
                 l.look_ahead();
                 let opcode = l.code_byte();
-                // What stands behind each opcode goes by what the opcode, a constant, says.
+                // What stands after each opcode goes by what the opcode, a constant, says.
                 macro_rules! arm {
                     ($flow:expr) => {
                         match $flow {

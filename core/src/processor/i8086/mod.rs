@@ -1,7 +1,7 @@
 //! Intel 8086 and 8088.
 //!
 //! The prefetch queue is not followed: an instruction takes the clocks of the maker's tables, what a jump costs to fill the queue again
-//! included, and code that changes the cells right behind itself is executed as it was changed.
+//! included, and code that changes the cells right after itself is executed as it was changed.
 
 mod alu;
 pub(super) mod choice;
@@ -72,7 +72,7 @@ const FLAGS: &[Flag] = &[
     Flag { name: "CF", mask: alu::CARRY as u64, meaning: "carry, or borrow" },
 ];
 
-/// By the maker's letters behind the J.
+/// By the maker's letters after the J.
 const CONDITIONS: &[Condition] = &[
     condition(&["e", "z", "eq"], "JE", "JNE"),
     condition(&["ne", "nz"], "JNE", "JE"),
@@ -204,7 +204,7 @@ const CS: usize = 1;
 const SS: usize = 2;
 const DS: usize = 3;
 
-/// Addresses reach a megabyte; behind it they begin again.
+/// Addresses reach a megabyte; after it they begin again.
 pub(super) const LAST: u32 = 0xF_FFFF;
 
 /// The registers of the run loop.
@@ -242,7 +242,7 @@ pub struct Engine {
 }
 
 impl Default for Engine {
-    /// As behind the reset line: CS has ones, and the rest is clear.
+    /// As after the reset line: CS has ones, and the rest is clear.
     fn default() -> Self {
         let registers = Registers { words: [0; 8], segments: [0, 0xFFFF, 0, 0], ip: 0, flags: alu::ALWAYS };
         Self {

@@ -19,7 +19,7 @@ macro_rules! defined {
     };
 }
 
-/// The operand behind an opcode.
+/// The operand after an opcode.
 macro_rules! operand {
     ($stretch:ident) => {
         match $stretch.find::<OP>() {
@@ -169,7 +169,7 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
                 let value = self.count(self.word(register), OP & 8 != 0);
                 self.set_word(register, value);
             }
-            // SP is put there as it is behind the instruction.
+            // SP is put there as it is after the instruction.
             0x54 => {
                 self.pay::<OP>();
                 self.push(self.word(SP).wrapping_sub(2));
@@ -684,7 +684,7 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
                 self.set_code_segment(segment);
             }
             _ => {
-                // SP is put there as it is behind the instruction.
+                // SP is put there as it is after the instruction.
                 let is_own = !operand.is_memory() && operand.last_field() == SP;
                 let value = if is_own { self.word(SP).wrapping_sub(2) } else { self.operand_word(operand) };
                 self.push(value);

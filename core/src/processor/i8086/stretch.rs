@@ -25,12 +25,12 @@ pub(super) enum Left {
     Exit(Exit),
 }
 
-/// How a stretch goes on behind an opcode.
+/// How a stretch goes on after an opcode.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum Flow {
     /// With the next instruction.
     Next,
-    /// With the opcode behind this prefix.
+    /// With the opcode after this prefix.
     Prefix,
     /// With the same string instruction, for its next turn.
     Again,
@@ -58,7 +58,7 @@ pub(super) struct Place {
 
 /// The prefixes of an instruction in one number, which is 0 where there are none.
 ///
-/// PERF: so that behind an instruction it is cleared without a question.
+/// PERF: so that after an instruction it is cleared without a question.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) struct Prefixes(u32);
 
@@ -123,7 +123,7 @@ impl Prefixes {
 
 /// Registers that are found by their numbers.
 pub(super) struct File {
-    /// The eight, byte after byte; behind them stand eight that are nothing, for addresses.
+    /// The eight, byte after byte; after them stand eight that are nothing, for addresses.
     bytes: [u8; 32],
     /// Linear addresses of the segments.
     bases: [u32; 4],
@@ -288,7 +288,7 @@ impl<'b, B: Bus<Cell = u8>> Stretch<'b, B> {
         self.code_base.wrapping_add(self.ip.into()) & LAST
     }
 
-    /// Fetches ahead what may be the next instruction. Nothing sees that, and what is written is fetched behind it.
+    /// Fetches ahead what may be the next instruction. Nothing sees that, and what is written is fetched after it.
     #[inline(always)]
     pub fn look_ahead(&mut self) {
         if B::AHEAD {

@@ -20,7 +20,7 @@ pub(super) const STEP: [i64; 256] = {
     step
 };
 
-/// Clocks of an operand byte behind an opcode, by its middle field, from 8 on for registers; 0 where there is no such instruction.
+/// Clocks of an operand byte after an opcode, by its middle field, from 8 on for registers; 0 where there is no such instruction.
 pub(super) const OPERAND: [[u8; 16]; 256] = {
     let mut clocks = [[0; 16]; 256];
     let mut opcode = 0;

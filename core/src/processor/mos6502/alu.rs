@@ -1,6 +1,6 @@
 //! Decimal arithmetic of the 6502 and 65C02, pure: operands in, result and flags out.
 //!
-//! The maker's manual says that N, V and Z are not to be used behind decimal arithmetic on the NMOS part; what it leaves
+//! The maker's manual says that N, V and Z are not to be used after decimal arithmetic on the NMOS part; what it leaves
 //! there all the same is established on the silicon and followed here: N and V are taken before the high digit is
 //! corrected, Z from the binary sum. The CMOS part sets N and Z by the result (W65C02S data sheet, "Enhancements").
 
@@ -93,7 +93,7 @@ pub(crate) fn subtract_decimal(a: u8, value: u8, carry: u8, cmos: bool) -> Sum {
     }
 }
 
-/// The undocumented ARR behind its AND: rotates right, with C and V from the upper bits, or corrected as decimal digits.
+/// The undocumented ARR after its AND: rotates right, with C and V from the upper bits, or corrected as decimal digits.
 #[inline]
 pub fn rotate_masked(masked: u8, carry: u8, decimal: bool) -> Sum {
     let rotated = masked >> 1 | carry << 7;

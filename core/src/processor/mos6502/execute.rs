@@ -49,7 +49,7 @@ const fn facts(chip: u8) -> Facts {
 /// Why the inner loop ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum Left {
-    /// The lines are to be looked at: at the cycle limit, or behind an instruction that changed I.
+    /// The lines are to be looked at: at the cycle limit, or after an instruction that changed I.
     Looks,
     /// To the caller.
     Exit(Exit),
@@ -102,7 +102,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                     continue;
                 }
                 (nmi, irq) => {
-                    // What is not seen yet will be behind the next instruction that reaches that cycle.
+                    // What is not seen yet will be after the next instruction that reaches that cycle.
                     let irq = irq.filter(|_| !masked).map(|from| from.max(self.now + 1));
                     for from in nmi.into_iter().chain(irq) {
                         inner_limit = inner_limit.min(from);
@@ -411,7 +411,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 push!(value as u8);
             }};
         }
-        // Behind an opcode without operand the processor reads the next cell and throws it away.
+        // After an opcode without operand the processor reads the next cell and throws it away.
         macro_rules! throw_away {
             () => {
                 if Bu::MAPPED {
@@ -437,7 +437,7 @@ impl<const CHIP: u8> Cpu<CHIP> {
                 leave!(if attention { Left::Exit(Exit::Attention) } else { Left::Looks });
             }};
         }
-        // Behind CLI, SEI and PLP a request is judged once more by the old I.
+        // After CLI, SEI and PLP a request is judged once more by the old I.
         macro_rules! change_i {
             ($change:expr) => {{
                 let before = p & I != 0;

@@ -1,7 +1,7 @@
 //! MOS Technology 6502 and the CMOS part 65C02.
 //!
 //! Interrupts: the processor looks at its lines in the last cycle but one of an instruction (MOS Technology, *MCS6500
-//! Microcomputer Family Hardware Manual*, "Interrupts"), so a request that comes later waits for another one; behind CLI,
+//! Microcomputer Family Hardware Manual*, "Interrupts"), so a request that comes later waits for another one; after CLI,
 //! SEI and PLP it still goes by the old I. Not followed, since the maker does not speak of them: a taken branch that
 //! looks a cycle earlier, and a request that comes in the middle of another one's sequence.
 
@@ -328,7 +328,7 @@ impl<const CHIP: u8> Processor for Cpu<CHIP> {
     }
 
     /// Runs until `now` has reached `limit` or there is another reason to return. An instruction that has begun is
-    /// finished, so `now` may end behind `limit`; an accepted interrupt counts as an instruction would.
+    /// finished, so `now` may end after `limit`; an accepted interrupt counts as an instruction would.
     #[inline]
     fn run<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Exit
     where

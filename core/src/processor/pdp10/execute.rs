@@ -71,7 +71,7 @@ impl Cpu {
     ) -> Exit {
         self.halt = None;
         while self.now < limit {
-            // An overflow may ask behind any instruction.
+            // An overflow may ask after any instruction.
             let watched = self.interrupts.on && self.apr & 7 != 0;
             let limit = if watched { self.now + 1 } else { limit };
             let channel = self.next_channel();
@@ -167,7 +167,7 @@ impl Cpu {
                     (word >> 23) as u32 & 0o17
                 };
             }
-            // The accumulator behind it.
+            // The accumulator after it.
             macro_rules! next {
                 () => {
                     (ac!() + 1) & 0o17

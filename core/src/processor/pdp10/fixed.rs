@@ -128,7 +128,7 @@ fn scaled(number: i128, bits: u32, places: i32) -> (i128, bool) {
     if places <= 0 {
         return (number >> (-places).min(127), false);
     }
-    // Behind the number's own bits zeros come out, which are not like the sign of a negative one.
+    // After the number's own bits zeros come out, which are not like the sign of a negative one.
     let zeros_lost = places as u32 > bits && number < 0;
     let places = (places as u32).min(bits);
     let moved = (number << places) & ((1 << bits) - 1);

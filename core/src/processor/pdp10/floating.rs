@@ -17,7 +17,7 @@ const FRACTION_MASK: u64 = (1 << FRACTION) - 1;
 /// What is added to an exponent.
 const EXCESS: i32 = 128;
 
-/// A result: the word, the word behind it for those that have two, and the flags to set.
+/// A result: the word, the word after it for those that have two, and the flags to set.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) struct Floating {
     /// The word.

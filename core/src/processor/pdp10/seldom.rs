@@ -6,7 +6,7 @@ use super::floating::{self, Cut, Floating};
 use super::{BIS, Cpu, FLAG_BITS, HALF, LEFT, WORD};
 use crate::processor::{Bus, Exit};
 
-/// What comes behind an operation.
+/// What comes after an operation.
 pub(super) enum After {
     /// The next one.
     Next,

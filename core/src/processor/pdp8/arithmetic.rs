@@ -2,7 +2,7 @@
 //!
 //! Digital Equipment Corporation, *PDP-8/E & PDP-8/M Small Computer Handbook*, "KE8-E extended arithmetic element". Not told
 //! there, or not clearly, and taken here as follows: a division that overflows leaves both registers as they are; the step
-//! counter is 0 behind a shift in mode A and 37 behind one in mode B; SWAB does nothing to the registers.
+//! counter is 0 after a shift in mode A and 37 after one in mode B; SWAB does nothing to the registers.
 
 use super::Cpu;
 use super::table::ROWS;
@@ -109,14 +109,14 @@ impl Cpu {
         self.registers.pc = (self.registers.pc + 1) & 0o7777;
     }
 
-    /// The word behind the instruction.
+    /// The word after the instruction.
     fn next<B: Bus<Cell = u16>>(&mut self, bus: &mut B) -> u32 {
         let at = u32::from(self.registers.field) << 12 | u32::from(self.registers.pc);
         self.skip();
         u32::from(bus.read(at, self.now)) & WORD
     }
 
-    /// The operand of a multiplication or division: the word behind, or in mode B the cell whose address that is.
+    /// The operand of a multiplication or division: the word after, or in mode B the cell whose address that is.
     fn factor<B: Bus<Cell = u16>>(&mut self, bus: &mut B) -> u32 {
         let word = self.next(bus);
         if !self.registers.mode_b {

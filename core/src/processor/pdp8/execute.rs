@@ -82,7 +82,7 @@ const SKIPS: [u8; 16] = {
 pub(super) enum Left {
     /// At the limit, or where interrupts may come from here on.
     Looks,
-    /// Behind ION: one more instruction runs before they may.
+    /// After ION: one more instruction runs before they may.
     Enabled,
     /// To the caller.
     Exit(Exit),
@@ -197,7 +197,7 @@ impl Cpu {
                 }
             };
         }
-        // From a jump on the instruction field counts that was chosen, and behind it interrupts may come again.
+        // From a jump on the instruction field counts that was chosen, and after it interrupts may come again.
         macro_rules! chosen_field {
             ($to:ident) => {
                 if self.registers.inhibit {

@@ -1,8 +1,8 @@
 //! Digital Equipment Corporation PDP-8, as the PDP-8/E has it: 12-bit words, eight fields of 4096 of them, the extended
 //! arithmetic element KE8-E and the memory extension KM8-E.
 //!
-//! Interrupts: a request is taken between two instructions where interrupts are on; behind ION one more instruction runs, and
-//! behind a change of the instruction field none is taken before the next jump (*PDP-8/E & PDP-8/M Small Computer Handbook*,
+//! Interrupts: a request is taken between two instructions where interrupts are on; after ION one more instruction runs, and
+//! after a change of the instruction field none is taken before the next jump (*PDP-8/E & PDP-8/M Small Computer Handbook*,
 //! "Program interrupt", "Memory extension").
 
 mod arithmetic;
@@ -37,7 +37,7 @@ const REGISTERS: &[Register] = &[
 
 const FLAGS: &[Flag] = &[Flag { name: "L", mask: 1, meaning: "link" }];
 
-/// By the letters of the skips: a jump stands behind the skip that passes over it.
+/// By the letters of the skips: a jump stands after the skip that passes over it.
 const CONDITIONS: &[Condition] = &[
     condition(&["z", "eq"], "SZA", "SNA"),
     condition(&["nz", "ne"], "SNA", "SZA"),
@@ -120,7 +120,7 @@ pub struct Registers {
     pub pc: u16,
     /// The instruction field.
     pub field: u8,
-    /// What it will be behind the next jump, where [`inhibit`](Self::inhibit) says that one was chosen; else the same.
+    /// What it will be after the next jump, where [`inhibit`](Self::inhibit) says that one was chosen; else the same.
     pub next_field: u8,
     /// The data field.
     pub data: u8,
@@ -153,7 +153,7 @@ pub struct Cpu {
     requested: bool,
     /// The operator asks for one, which is held until it is taken.
     asked: bool,
-    /// Behind ION one instruction runs first.
+    /// After ION one instruction runs first.
     delayed: bool,
     stopped: bool,
 }

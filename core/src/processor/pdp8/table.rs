@@ -144,12 +144,12 @@ const fn at(row: Row, tenths: u8) -> Row {
     Row { timing: [Timing::always(tenths); 2], ..row }
 }
 
-/// An instruction with the word behind it.
+/// An instruction with the word after it.
 const fn with_word(row: Row, tenths: u8) -> Row {
     Row { operands: &[CELLS_ON], timing: [Timing::always(tenths); 2], ..row }
 }
 
-/// An instruction with the address of two words behind it.
+/// An instruction with the address of two words after it.
 const fn with_address(row: Row, tenths: u8) -> Row {
     Row { operands: &[Shape::ADDRESS12], timing: [Timing::always(tenths); 2], ..row }
 }
@@ -246,7 +246,7 @@ pub(super) const ROWS: &[Row] = &[
         26,
         Flow::CallStoring,
         "-",
-        "put the next address into the cell and go on behind it",
+        "put the next address into the cell and go on after it",
     ),
     indirect(
         "JMS",
@@ -254,17 +254,17 @@ pub(super) const ROWS: &[Row] = &[
         38,
         Flow::CallStoring,
         "-",
-        "put the next address into the cell and go on behind it, its address in a cell",
+        "put the next address into the cell and go on after it, its address in a cell",
     ),
     direct("JMP", 0o5000, 12, Flow::Jump, "-", "go to the address"),
     indirect("JMP", 0o5000, 24, Flow::Indirect, "-", "go to the address in the cell"),
     // Processor.
     skip("SKON", 0o6000, "skip if interrupts are on, and turn them off"),
-    Row { flow: Flow::Enable, ..word("ION", 0o6001, "-", "interrupts on behind the next instruction") },
+    Row { flow: Flow::Enable, ..word("ION", 0o6001, "-", "interrupts on after the next instruction") },
     word("IOF", 0o6002, "-", "interrupts off"),
     skip("SRQ", 0o6003, "skip if a device asks for an interrupt"),
     word("GTF", 0o6004, "-", "the flags, the interrupt state and the save field into the accumulator"),
-    word("RTF", 0o6005, "*", "the flags and fields from the accumulator, interrupts on behind the next jump"),
+    word("RTF", 0o6005, "*", "the flags and fields from the accumulator, interrupts on after the next jump"),
     skip("SGT", 0o6006, "skip if the greater than flag is set"),
     word("CAF", 0o6007, "0", "clear the accumulator, the link and the flags of all devices, interrupts off"),
     // Paper tape reader and punch, keyboard and printer.
@@ -291,12 +291,12 @@ pub(super) const ROWS: &[Row] = &[
     word("TLS", 0o6046, "-", "clear the printer flag and print the accumulator's low bits"),
     // Memory extension.
     field("CDF", 0o6201, "the data field is this one"),
-    field("CIF", 0o6202, "the instruction field is this one behind the next jump"),
-    field("CDI", 0o6203, "both fields are this one, the instruction field behind the next jump"),
+    field("CIF", 0o6202, "the instruction field is this one after the next jump"),
+    field("CDI", 0o6203, "both fields are this one, the instruction field after the next jump"),
     word("RDF", 0o6214, "-", "or the data field into bits 6 to 8 of the accumulator"),
     word("RIF", 0o6224, "-", "or the instruction field into bits 6 to 8 of the accumulator"),
     word("RIB", 0o6234, "-", "or the save field into bits 6 to 11 of the accumulator"),
-    word("RMF", 0o6244, "-", "the fields from the save field, the instruction field behind the next jump"),
+    word("RMF", 0o6244, "-", "the fields from the save field, the instruction field after the next jump"),
     // Any other device.
     Row {
         mask: 0o7000,
@@ -338,17 +338,14 @@ pub(super) const ROWS: &[Row] = &[
     word("CAM", 0o7621, "-", "clear the accumulator and the multiplier quotient"),
     word("ACL", 0o7701, "-", "the multiplier quotient into the accumulator"),
     word("SCA", 0o7441, "-", "or the step counter into the accumulator"),
-    with_word(
-        word("SCL", 0o7403, "-", "mode A: the complement of the word behind into the step counter"),
-        26,
-    ),
+    with_word(word("SCL", 0o7403, "-", "mode A: the complement of the word after into the step counter"), 26),
     written(word("ACS", 0o7403, "-", "mode B: the accumulator into the step counter; clear the accumulator")),
     with_word(
         word(
             "MUY",
             0o7405,
             "0",
-            "multiply the quotient register; mode A by the word behind, mode B by the cell whose address it is",
+            "multiply the quotient register; mode A by the word after, mode B by the cell whose address it is",
         ),
         74,
     ),
@@ -357,7 +354,7 @@ pub(super) const ROWS: &[Row] = &[
             "DVI",
             0o7407,
             "*",
-            "divide both registers; mode A by the word behind, mode B by the cell whose address it is",
+            "divide both registers; mode A by the word after, mode B by the cell whose address it is",
         ),
         74,
     ),
@@ -375,7 +372,7 @@ pub(super) const ROWS: &[Row] = &[
             "SHL",
             0o7413,
             "*",
-            "shift link and both registers left, by the word behind, in mode A by one more",
+            "shift link and both registers left, by the word after, in mode A by one more",
         ),
         26,
     ),
@@ -384,7 +381,7 @@ pub(super) const ROWS: &[Row] = &[
             "ASR",
             0o7415,
             "*",
-            "shift both registers right with the sign, by the word behind, in mode A by one more",
+            "shift both registers right with the sign, by the word after, in mode A by one more",
         ),
         26,
     ),
@@ -393,7 +390,7 @@ pub(super) const ROWS: &[Row] = &[
             "LSR",
             0o7417,
             "0",
-            "shift both registers right with zeros, by the word behind, in mode A by one more",
+            "shift both registers right with zeros, by the word after, in mode A by one more",
         ),
         26,
     ),
@@ -456,7 +453,7 @@ pub(super) const ROWS: &[Row] = &[
         "-",
         "skip if all of the tests hold; then the other operations",
     ),
-    combined(&[Shape::Micro(&GROUP2)], 0o7403, 0o7402, Flow::Stop, "-", "stop, behind the other operations"),
+    combined(&[Shape::Micro(&GROUP2)], 0o7403, 0o7402, Flow::Stop, "-", "stop, after the other operations"),
     at(
         combined(
             &[Shape::Micro(&GROUP3), CELLS_ON],
@@ -464,7 +461,7 @@ pub(super) const ROWS: &[Row] = &[
             0o7403,
             Flow::On,
             "*",
-            "the operations in the order shown, with the word behind",
+            "the operations in the order shown, with the word after",
         ),
         26,
     ),
@@ -475,7 +472,7 @@ pub(super) const ROWS: &[Row] = &[
             0o7405,
             Flow::On,
             "*",
-            "the operations in the order shown, with the word behind",
+            "the operations in the order shown, with the word after",
         ),
         74,
     ),
@@ -486,7 +483,7 @@ pub(super) const ROWS: &[Row] = &[
             0o7407,
             Flow::On,
             "*",
-            "the operations in the order shown, with the word behind",
+            "the operations in the order shown, with the word after",
         ),
         74,
     ),
@@ -497,7 +494,7 @@ pub(super) const ROWS: &[Row] = &[
             0o7413,
             Flow::On,
             "*",
-            "the operations in the order shown, with the word behind",
+            "the operations in the order shown, with the word after",
         ),
         26,
     ),
@@ -508,7 +505,7 @@ pub(super) const ROWS: &[Row] = &[
             0o7415,
             Flow::On,
             "*",
-            "the operations in the order shown, with the word behind",
+            "the operations in the order shown, with the word after",
         ),
         26,
     ),
@@ -519,7 +516,7 @@ pub(super) const ROWS: &[Row] = &[
             0o7417,
             Flow::On,
             "*",
-            "the operations in the order shown, with the word behind",
+            "the operations in the order shown, with the word after",
         ),
         26,
     ),

@@ -11,7 +11,7 @@ pub const fn index_rows(rows: &[Row], model: u8) -> [u16; 256] {
     index_page(rows, model, (0, 1), &[])
 }
 
-/// The same for the cells behind a prefix, given with how many cells the whole opcode has. `further` are cells that lead on to
+/// The same for the cells after a prefix, given with how many cells the whole opcode has. `further` are cells that lead on to
 /// pages. What is found only takes what the rows above it leave.
 ///
 /// # Panics
@@ -93,7 +93,7 @@ pub const fn row_number(rows: &[Row], model: u8, cells: u8, value: u64) -> u16 {
     0
 }
 
-/// The same for words, by those of their bits that are left without `shift` ones on the right: `N` values. A row stands behind
+/// The same for words, by those of their bits that are left without `shift` ones on the right: `N` values. A row stands after
 /// those that it leaves some of its words to.
 pub const fn index_words<const N: usize>(rows: &[Row], shift: u8) -> [u16; N] {
     let mut index = [0; N];

@@ -24,7 +24,7 @@ pub struct Modes {
 pub struct Suffix {
     /// The cell.
     pub cell: u64,
-    /// How it is written behind the mnemonic, the full name first.
+    /// How it is written after the mnemonic, the full name first.
     pub names: &'static [&'static str],
     /// The set by which the rest is read.
     pub set: &'static InstructionSet,

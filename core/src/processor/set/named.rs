@@ -15,7 +15,7 @@ pub enum Named {
 /// The word in front of a flag's name.
 const FLAG: &str = "flag";
 
-/// The name behind the word `flag`, where that stands in front.
+/// The name after the word `flag`, where that stands in front.
 fn behind_flag(name: &str) -> Option<&str> {
     let (word, rest) = name.split_once(char::is_whitespace)?;
     word.eq_ignore_ascii_case(FLAG).then_some(rest.trim_start())

@@ -84,7 +84,7 @@ pub struct Page {
     pub alone: u16,
 }
 
-/// Marks an opcode with an operand byte, so that one that begins with 0 is told from the one cell behind it.
+/// Marks an opcode with an operand byte, so that one that begins with 0 is told from the one cell after it.
 pub(in crate::processor) const WITH_OPERAND: u64 = 1 << 16;
 
 /// From this number on an index names pages, not rows.
@@ -193,7 +193,7 @@ impl InstructionSet {
         cells
     }
 
-    /// Every opcode there is, in order, those of the pages behind the others.
+    /// Every opcode there is, in order, those of the pages after the others.
     pub fn every_opcode(&self) -> impl Iterator<Item = Opcode> {
         let operand =
             self.table.opcodes.operand.into_iter().flat_map(|index| self.every_operand_opcode(index));

@@ -1,4 +1,4 @@
-//! The page behind CB: shifts, rotations and single bits of a register or of the cell at HL.
+//! The page after CB: shifts, rotations and single bits of a register or of the cell at HL.
 
 use super::alu;
 use super::execute::states;

@@ -1,7 +1,7 @@
 //! The run loop and the opcodes without a prefix.
 //!
 //! PERF: explicit arms with constant registers, as in the other processors' loops; lengths stand in the arms' fetches, T-states come
-//! from the table. A prefix adds the instruction, the page behind it the T-states.
+//! from the table. A prefix adds the instruction, the page after it the T-states.
 
 use super::alu::{self, C, H, N, PV, S, X, Y, Z};
 use super::stretch::{Left, Stretch};
@@ -75,7 +75,7 @@ impl Engine {
             match self.execute(bus, watch, inner_limit, undocumented) {
                 Left::Limit => {}
                 Left::Shadow => self.shadow = true,
-                // What waits behind EI ends the waiting at once.
+                // What waits after EI ends the waiting at once.
                 Left::Exit(Exit::Halt | Exit::Idle) if self.interrupts.acceptable(self.now).is_some() => {}
                 Left::Enabled if bus.attention() => return Exit::Attention,
                 Left::Enabled => {}

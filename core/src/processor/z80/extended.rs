@@ -1,4 +1,4 @@
-//! The page behind ED: words with carry, blocks, ports, interrupts.
+//! The page after ED: words with carry, blocks, ports, interrupts.
 
 use super::Engine;
 use super::alu::{self, C, H, N, PV, S, X, Y, Z};

@@ -1,4 +1,4 @@
-//! The pages behind DD and FD: what speaks of an index register. Both have the same opcodes.
+//! The pages after DD and FD: what speaks of an index register. Both have the same opcodes.
 
 use super::alu;
 use super::execute::states;
@@ -179,7 +179,7 @@ fn bits<B: Bus<Cell = u8>>(l: &mut Stretch<'_, B>, index: u16, undocumented: boo
 }
 
 impl<B: Bus<Cell = u8>> Stretch<'_, B> {
-    /// The address that the distance behind the opcode leads to.
+    /// The address that the distance after the opcode leads to.
     #[inline(always)]
     fn displaced(&mut self, index: u16) -> u16 {
         let distance = self.byte();

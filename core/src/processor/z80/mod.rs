@@ -287,7 +287,7 @@ pub struct Engine {
 }
 
 impl Default for Engine {
-    /// As behind the reset line. The manual promises nothing about the other registers; the part has ones in A, F and SP.
+    /// As after the reset line. The manual promises nothing about the other registers; the part has ones in A, F and SP.
     fn default() -> Self {
         Self {
             registers: Registers { a: 0xFF, f: 0xFF, sp: 0xFFFF, ..Registers::default() },
@@ -374,7 +374,7 @@ impl Engine {
         true
     }
 
-    /// Takes back what the opcode at the program counter, which does not exist, has added behind its prefix.
+    /// Takes back what the opcode at the program counter, which does not exist, has added after its prefix.
     ///
     /// PERF: here and not where it is found, since the run loop keeps its registers only as long as nothing is called with them.
     #[cold]

@@ -12,7 +12,7 @@ use crate::processor::{Bus, Exit, Tally};
 pub(super) enum Left {
     /// The cycle limit.
     Limit,
-    /// Behind EI, or a prefix that did nothing: one more instruction runs before interrupts are looked at.
+    /// After EI, or a prefix that did nothing: one more instruction runs before interrupts are looked at.
     Shadow,
     /// Interrupts may have been enabled again.
     Enabled,
@@ -267,7 +267,7 @@ impl<B: Bus<Cell = u8>> Stretch<'_, B> {
         top
     }
 
-    /// Calls `target`; behind the two cells of its address.
+    /// Calls `target`; after the two cells of its address.
     #[inline(always)]
     pub fn call(&mut self, target: u16) {
         self.push(self.r.pc);

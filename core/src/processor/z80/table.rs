@@ -130,7 +130,7 @@ const fn ed(mask: u64, value: u64) -> Opcode {
     two(0xED, mask, value)
 }
 
-/// Behind DD for IX or FD for IY.
+/// After DD for IX or FD for IY.
 const fn index(mask: u64, value: u64) -> Opcode {
     (2, 0xDF00 | mask, 0xDD00 | value)
 }
@@ -368,7 +368,7 @@ pub const ROWS: &[Row] = &[
     row("DEC",    &[INDEX],                             index(0xFF, 0b00_10_1011),                      t(10),          NONE,           "subtracts 1 from an index register"),
     undocumented(row("DEC",    &[IX_HALF_DESTINATION],               two(0xDD, 0b11_000_111, 0b00_000_101),          t(8),           DEC_FLAGS,      "subtracts 1 from a half of IX")),
     undocumented(row("DEC",    &[IY_HALF_DESTINATION],               two(0xFD, 0b11_000_111, 0b00_000_101),          t(8),           DEC_FLAGS,      "subtracts 1 from a half of IY")),
-    row("DAA",    &[],                                  one(0xFF, 0x27),                                t(4),           DAA_FLAGS,      "corrects A to two decimal digits behind an addition or a subtraction"),
+    row("DAA",    &[],                                  one(0xFF, 0x27),                                t(4),           DAA_FLAGS,      "corrects A to two decimal digits after an addition or a subtraction"),
     row("CPL",    &[],                                  one(0xFF, 0x2F),                                t(4),           CPL_FLAGS,      "inverts every bit of A"),
     row("NEG",    &[],                                  ed(0xFF, 0x44),                                 t(8),           SUB_FLAGS,      "subtracts A from 0"),
     row("CCF",    &[],                                  one(0xFF, 0x3F),                                t(4),           CCF_FLAGS,      "inverts the carry; H gets the old one"),
@@ -458,7 +458,7 @@ pub const ROWS: &[Row] = &[
     row("NOP",    &[],                                  one(0xFF, 0x00),                                t(4),           NONE,           "does nothing"),
     flow(Flow::Halt, row("HALT",   &[],                                  one(0xFF, 0x76),                                t(4),           NONE,           "stops until an interrupt")),
     row("DI",     &[],                                  one(0xFF, 0xF3),                                t(4),           NONE,           "forbids interrupts"),
-    flow(Flow::Enable, row("EI",     &[],                                  one(0xFF, 0xFB),                                t(4),           NONE,           "allows interrupts behind the next instruction")),
+    flow(Flow::Enable, row("EI",     &[],                                  one(0xFF, 0xFB),                                t(4),           NONE,           "allows interrupts after the next instruction")),
     row("IM",     &[MODE],                              ed(0b111_00_111, 0b010_00_110),                 t(8),           NONE,           "chooses what an interrupt does: 0 runs what the chip sends, 1 calls 0038h, 2 calls through the table at I"),
     // Longer codes of what has a shorter one
     Row { models: ALL_MODELS, ..found(row("LD",     &[HL, AT_ADDRESS],                     ed(0xFF, 0x6B),                                 t(20),          NONE,           "loads L from the address and H from the next cell")) },

@@ -37,7 +37,7 @@ pub(in crate::assembler) static I8086: Notation = Notation {
     finish: |_| {},
 };
 
-/// What of an operand waits: behind its first cell, in which field, the value.
+/// What of an operand waits: after its first cell, in which field, the value.
 type Waiting = (u32, Field, Value);
 
 /// The prefix that a word is, added to others. `None` where it is none.
@@ -58,7 +58,7 @@ fn with_prefix(set: &InstructionSet, text: &str, before: Prefixes) -> Option<Pre
 }
 
 impl Parser<'_> {
-    /// Prefixes and the instruction behind them. False where there are none.
+    /// Prefixes and the instruction after them. False where there are none.
     fn prefixed(&mut self, cursor: &mut Cursor<'_>, name: Token, line: u32) -> bool {
         let Some(set) = self.set else { return false };
         if self.is_string(cursor, name) {
@@ -170,7 +170,7 @@ impl Parser<'_> {
             let is_unknown = self.values.symbols.get(label).kind == SymbolKind::Undefined;
             let size = match self.size_of_place(&place) {
                 None if is_unknown && self.layout.settling.is_first() => {
-                    // What stands behind the label is seen further down: the walk is repeated.
+                    // What stands after the label is seen further down: the walk is repeated.
                     self.layout.settling.again = true;
                     Some(Size::Word)
                 }
@@ -190,7 +190,7 @@ impl Parser<'_> {
         self.record_cells(span.source, line, before, 0);
     }
 
-    /// The value of an operand as its shape has it, and what of it waits: behind the operand's first cell, in which field.
+    /// The value of an operand as its shape has it, and what of it waits: after the operand's first cell, in which field.
     fn value_of_operand(
         &mut self,
         cursor: &Cursor<'_>,

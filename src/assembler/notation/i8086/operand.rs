@@ -50,7 +50,7 @@ pub(super) struct Written {
 /// The code of a segment register.
 pub(super) fn segment_code(set: &InstructionSet, text: &str) -> Option<u8> {
     let place = set.register(text).filter(|_| text.len() == 2 && text.ends_with(['s', 'S']))?;
-    // ES, CS, SS and DS stand in the list behind the eight others.
+    // ES, CS, SS and DS stand in the list after the eight others.
     u8::try_from(place).ok()?.checked_sub(8).filter(|&code| code < 4)
 }
 
@@ -127,7 +127,7 @@ impl Parser<'_> {
         (value != Value::Broken).then_some(Operand::Number(value, width))
     }
 
-    /// What stands behind `far`: a label, which is meant with its segment.
+    /// What stands after `far`: a label, which is meant with its segment.
     fn far_operand(&mut self, cursor: &mut Cursor<'_>) -> Option<Operand> {
         let span = cursor.span();
         let uses = self.values.symbols.uses.len();
@@ -223,7 +223,7 @@ impl Written {
 }
 
 impl Parser<'_> {
-    /// Cells of a datum behind a label, where data stand there: as this walk has found, or the one before.
+    /// Cells of a datum after a label, where data stand there: as this walk has found, or the one before.
     pub(super) fn unit_of(&self, label: SymbolId) -> Option<u8> {
         let known = self.values.symbols.get(label);
         let unit = match known.kind {

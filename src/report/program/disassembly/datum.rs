@@ -53,7 +53,7 @@ pub(super) fn datum(set: &InstructionSet, cells: &[Cell]) -> (usize, String) {
     (length, numbers(set, &cells[..length]))
 }
 
-/// Cells as numbers behind `db`, or `dw` where a cell is a word.
+/// Cells as numbers after `db`, or `dw` where a cell is a word.
 pub(super) fn numbers(set: &InstructionSet, cells: &[Cell]) -> String {
     let numbers: Vec<String> = cells.iter().map(|&cell| set.habit().literal(cell, set.cell_bits())).collect();
     let directive = if set.is_word_machine() { "dw" } else { "db" };

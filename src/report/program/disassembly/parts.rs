@@ -4,7 +4,7 @@ use crate::image::{Cell, Image};
 use crate::processor::{InstructionSet, Window};
 use std::collections::{BTreeMap, BTreeSet};
 
-/// What a segment holds, by the word behind `part`.
+/// What a segment holds, by the word after `part`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Holds {
     Code,
@@ -84,7 +84,7 @@ impl Parts {
         self.named.iter().copied()
     }
 
-    /// The next one behind an address.
+    /// The next one after an address.
     pub fn after(&self, address: u32) -> Option<u32> {
         self.parts.range(address + 1..).next().map(|part| *part.0)
     }
@@ -124,7 +124,7 @@ impl Parts {
         (address, cells): (u32, &[Cell]),
         text: &str,
     ) -> Option<String> {
-        // The whole word is one of the instruction's, behind its opcode.
+        // The whole word is one of the instruction's, after its opcode.
         let end = address + cells.len() as u32;
         let &[at] = relocations(image, address.saturating_sub(1), end) else { return None };
         if at <= address || at + 2 > end {
@@ -142,7 +142,7 @@ impl Parts {
         !relocations(image, first, first + cells as u32).is_empty()
     }
 
-    /// Lines for what a program wants behind its last cell: cells that are reserved, and the stack.
+    /// Lines for what a program wants after its last cell: cells that are reserved, and the stack.
     pub fn behind(&self, set: &InstructionSet, image: &Image) -> Vec<String> {
         let Some((_, last)) = image.bounds() else { return Vec::new() };
         let stack = image.stack().filter(|stack| self.parts.contains_key(&stack.base) && stack.base > last);
@@ -156,9 +156,9 @@ impl Parts {
             lines.push(format!("ds {}", stack.offset));
             end = stack.base + stack.offset;
         }
-        // The file counts what it wants behind its cells in paragraphs.
+        // The file counts what it wants after its cells in paragraphs.
         if image.extent() >= end + (1 << set.cells.segment_shift) {
-            lines.push("part data behind".to_string());
+            lines.push("part data after".to_string());
             lines.push(format!("ds {}", image.extent() - end));
         }
         lines

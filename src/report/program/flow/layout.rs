@@ -100,7 +100,7 @@ impl Routine {
     }
 
     /// Cuts a routine into pieces of about the same height, where the fewest lines are cut. `height` tells how high a box
-    /// is with the gap behind it.
+    /// is with the gap after it.
     pub fn fold(&self, most: f64, height: impl Fn(&Node) -> f64) -> Vec<Part> {
         let heights: Vec<f64> = self.nodes.iter().map(height).collect();
         let total: f64 = heights.iter().sum();

@@ -105,7 +105,7 @@ pub fn flow_chart(
     let called = blocks.values().filter(|block| block.called).map(|block| block.first);
     let starts: Vec<u32> = entries.iter().copied().chain(called).collect();
     let mut routines = Vec::new();
-    // What is left was reached otherwise: behind a halt that an interrupt ended.
+    // What is left was reached otherwise: after a halt that an interrupt ended.
     let rest = blocks.keys().copied();
     for start in starts.iter().copied().chain(rest) {
         if taken.contains(&start) || !blocks.contains_key(&start) {
@@ -249,7 +249,7 @@ impl Builder<'_> {
         self.node(Shape::End, words)
     }
 
-    /// The boxes of a block, one behind the other; returns the first.
+    /// The boxes of a block, one after the other; returns the first.
     fn block(&mut self, block: &Block, is_start: bool) -> Option<usize> {
         let mut first = None;
         let mut last: Option<(usize, &'static str)> = None;
@@ -312,7 +312,7 @@ impl Builder<'_> {
         }
     }
 
-    /// Puts a box behind the last one.
+    /// Puts a box after the last one.
     fn join(
         &mut self,
         node: usize,

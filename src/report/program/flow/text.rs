@@ -37,7 +37,7 @@ impl FlowChart {
     }
 }
 
-/// The lines of a box, the comment behind the instruction.
+/// The lines of a box, the comment after the instruction.
 fn lines(node: &Node) -> Vec<(String, String)> {
     let width = node.lines.iter().map(|line| line.text.chars().count()).max().unwrap_or(0).min(WIDEST);
     let mut lines: Vec<(String, String)> = Vec::new();

@@ -1,6 +1,6 @@
 //! `scan-keyboard`: a keyboard of 83 keys that sends a number for each that goes down, and the same with bit 7 for each that comes up.
 //!
-//! A number stands at pins D0 to D7, and its interrupt line is high, until a pulse at pin CLR0 takes it; the next one comes behind it.
+//! A number stands at pins D0 to D7, and its interrupt line is high, until a pulse at pin CLR0 takes it; the next one comes after it.
 //! While CLR0 is high nothing comes. Sixteen numbers are kept that were not taken; what comes then is lost.
 
 use super::legends::{ScanKey, by_legend, for_character};

@@ -17,7 +17,7 @@ pub(super) struct Timer {
 
 impl Timer {
     pub fn load(&mut self, now: u64) {
-        // The first cycle behind the load still shows the whole count.
+        // The first cycle after the load still shows the whole count.
         self.count = (self.latch, now + 1);
     }
 

@@ -16,7 +16,7 @@ pub struct I8212 {
 }
 
 impl I8212 {
-    /// With all bits 0, as behind CLR.
+    /// With all bits 0, as after CLR.
     pub fn new(wiring: Option<Wiring>) -> Self {
         Self { wiring, value: 0 }
     }

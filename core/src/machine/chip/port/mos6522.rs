@@ -7,7 +7,7 @@
 //! ```
 //!
 //! A timer that was loaded with N in the cycle that ends at t shows N in the next one, reaches 0 after N more, and its flag is
-//! there from the one behind that on: reads that end at t + N + 2 see it.
+//! there from the one after that on: reads that end at t + N + 2 see it.
 
 use super::count::Timer;
 use super::eight::Port;

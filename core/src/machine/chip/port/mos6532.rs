@@ -5,7 +5,7 @@
 //!                 81 DDRA  83 DDRB  85 flags                                 write 84..87 edge of PA7
 //! ```
 //!
-//! The RAM select pin is taken to be address line 7. A timer that was written with N shows N - 1 - k / prescale behind k more
+//! The RAM select pin is taken to be address line 7. A timer that was written with N shows N - 1 - k / prescale after k more
 //! cycles; its flag comes when that passes 0, and from there on it counts every cycle.
 
 use super::eight::Port;

@@ -30,7 +30,7 @@ pub enum CursorForm {
     Blinks(u64),
 }
 
-/// The chip, behind its two registers: the address register and the one that it chooses.
+/// The chip, after its two registers: the address register and the one that it chooses.
 #[derive(Debug, Clone)]
 pub struct Mc6845 {
     chosen: u8,

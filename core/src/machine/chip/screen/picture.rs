@@ -92,7 +92,7 @@ pub struct Glyph {
     pub sign: char,
     /// The colour of its strokes, 0 to 15, an inverted one's too.
     pub ink: u8,
-    /// The colour behind them.
+    /// The colour after them.
     pub ground: u8,
     /// It blinks.
     pub blinks: bool,

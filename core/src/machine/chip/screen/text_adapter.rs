@@ -7,7 +7,7 @@
 //! 6  STATUS  - - - - SYNC - - BLANK         read only; bit 3: vertical sync, bit 0: no character is displayed
 //! ```
 //!
-//! At an even address is the code of a character, behind it ink in bits 0 to 3, ground in 4 to 6, blinking in 7. Its memory answers
+//! At an even address is the code of a character, after it ink in bits 0 to 3, ground in 4 to 6, blinking in 7. Its memory answers
 //! without waiting. It comes up with 80 columns and 25 lines.
 
 use super::mc6845::{CursorForm, Mc6845};

@@ -78,7 +78,7 @@ impl TextScreen {
         now as i64 - self.began
     }
 
-    /// The cycle at which the first picture behind cycle `now` is complete.
+    /// The cycle at which the first picture after cycle `now` is complete.
     fn completes(&self, now: u64) -> u64 {
         let (picture, seen) = (PICTURE as i64, (SEEN * LINE) as i64);
         let complete = (self.since(now) - seen).div_euclid(picture) + 1;

@@ -179,7 +179,7 @@ impl Counter {
         self.load(pulse);
     }
 
-    /// The count comes in with the pulse behind `pulse`.
+    /// The count comes in with the pulse after `pulse`.
     fn load(&mut self, pulse: u64) {
         let Some(whole) = self.initial else { return };
         // Without its gate a counter that repeats does not begin.

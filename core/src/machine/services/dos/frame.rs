@@ -5,7 +5,7 @@ use super::Caller;
 /// Bits of the flags.
 const CARRY: u16 = 1;
 
-/// 1 MiB, and behind its last byte the first one follows.
+/// 1 MiB, and after its last byte the first one follows.
 const MEMORY: u32 = 0xF_FFFF;
 
 /// The caller, inside the interrupt that hands its call over.

@@ -4,7 +4,7 @@
 //! The console calls are routines of the board's firmware; all others it hands over at its service link, between the entry of interrupt
 //! 21h and its return, with every register as the program called. What comes back goes into registers and into the flags that the
 //! interrupt has put on the stack. What a program finds in memory is laid out as such programs expect it: its prefix with the words
-//! behind its name and two file blocks, the environment, memory in blocks with a header in front of each.
+//! after its name and two file blocks, the environment, memory in blocks with a header in front of each.
 
 mod blocks;
 mod clock;

@@ -170,7 +170,7 @@ impl Dos {
             LoadFault::Room { .. } => Refused::Memory,
         })?;
         if how == 1 {
-            // Loaded only: its registers go behind the parameters.
+            // Loaded only: its registers go after the parameters.
             let (sp, ss) = (begin.ss_sp.1, begin.ss_sp.0);
             for (place, value) in [(14, sp), (16, ss), (18, begin.cs_ip.1), (20, begin.cs_ip.0)] {
                 frame.put_word_at(at + place, value);
@@ -353,7 +353,7 @@ fn needs(file: &[u8], exe: Option<&Exe>) -> (u32, u32) {
             let image = exe.image.len().div_ceil(16) as u32 + prefix;
             (image + u32::from(exe.least), image + u32::from(exe.most.max(exe.least)))
         }
-        // A stack of some words behind it.
+        // A stack of some words after it.
         None => (prefix + (file.len() + 0x100).div_ceil(16) as u32, 0xFFFF),
     }
 }

@@ -437,7 +437,7 @@ impl Block<'_, '_> {
     }
 }
 
-/// The cells of page zero that tell a program what was typed behind its name: two control blocks and the rest of the line.
+/// The cells of page zero that tell a program what was typed after its name: two control blocks and the rest of the line.
 pub fn command_line(arguments: &[String]) -> Vec<(u32, Vec<u8>)> {
     let tail: String = arguments.iter().map(|word| format!(" {}", word.to_ascii_uppercase())).collect();
     // One byte tells its length, and a zero ends it.
