@@ -340,6 +340,11 @@ pub fn grouped(digits: &str, group: usize) -> String {
     text
 }
 
+/// So many of something, in words: `1 byte`, `3 072 bytes`.
+pub fn counted(count: usize, what: &str) -> String {
+    format!("{} {what}{}", thousands(count as u64), if count == 1 { "" } else { "s" })
+}
+
 /// A whole number with a blank between thousands: `3 072 000`.
 pub fn thousands(value: u64) -> String {
     grouped(&value.to_string(), 3)

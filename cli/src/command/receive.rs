@@ -12,6 +12,7 @@ use crate::serial::device;
 use crate::serial::log::Log;
 use crate::signals;
 use plain_byte::image::{Cell, Format, Image, Segment, Settings};
+use plain_byte::number::counted;
 use plain_byte::text::{Text, Tone};
 use plain_byte::transfer::{RecordReceiver, XmodemReceiver};
 use std::time::Duration;
@@ -54,8 +55,8 @@ pub fn run(arguments: &ReceiveArguments) -> Result<(), Failure> {
     let places: Vec<String> =
         image.segments().iter().map(|one| format!("{:04X}..{:04X}", one.start, one.end() - 1)).collect();
     text.line().tone(Tone::Strong, place).put(format!(
-        ": {} bytes received, {}",
-        image.cells(),
+        ": {} received, {}",
+        counted(image.cells(), "byte"),
         places.join(", ")
     ));
     for (file, bytes) in &files {

@@ -14,6 +14,7 @@ use crate::serial::log::Log;
 use crate::signals;
 use indicatif::{ProgressBar, ProgressStyle};
 use plain_byte::image::{Image, Settings, hex};
+use plain_byte::number::counted;
 use plain_byte::text::{Text, Tone};
 use plain_byte::transfer::{BlockSize, EchoSender, Sender, Step, XmodemSender, crc16};
 use serde::{Deserialize, Serialize};
@@ -104,7 +105,7 @@ pub fn run(arguments: &SendArguments) -> Result<(), Failure> {
             &serde_json::json!({ "sent": bytes, "stretches": places, "verified": arguments.verify }),
         );
     }
-    text.line().tone(Tone::Strong, &name).put(format!(": {bytes} bytes sent"));
+    text.line().tone(Tone::Strong, &name).put(format!(": {} sent", counted(bytes, "byte")));
     for one in &stretches {
         let last = one.first as usize + one.bytes.len() - 1;
         text.put(format!(", {:04X}..{last:04X}", one.first));

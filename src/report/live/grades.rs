@@ -1,6 +1,6 @@
 //! One case table over many programs: what each came to, as a person reads it, as CSV and as a page.
 
-use crate::number::thousands;
+use crate::number::{counted, thousands};
 use crate::session::cases::Outcome;
 use crate::text::{Text, Tone};
 use serde::Serialize;
@@ -129,7 +129,7 @@ impl Grade {
 pub fn grades(table: &str, rows: &[Grade]) -> Text {
     let mut text = Text::new();
     let wide = rows.iter().map(|row| row.name.chars().count()).max().unwrap_or(0).clamp(7, 32);
-    text.line().tone(Tone::Strong, table).put(format!(", {} programs", rows.len()));
+    text.line().tone(Tone::Strong, table).put(format!(", {}", counted(rows.len(), "program")));
     let head = format!(
         "  {:wide$}  {:16}  {:>7}  {:>11}  {}",
         "program", "result", "passed", "longest", "hazards, and what is wrong first"

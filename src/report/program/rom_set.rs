@@ -1,7 +1,7 @@
 //! A ROM set as a person needs it at the programmer: what goes into which chip, in which order, with sums; and labels to stick on.
 
 use super::picture::{Ground, Ink, Picture, cut};
-use crate::number::thousands;
+use crate::number::{counted, thousands};
 use crate::prom::{RomSet, SetBank};
 use crate::text::{Text, Tone};
 
@@ -23,7 +23,7 @@ fn bank_text(bank: &SetBank) -> String {
 pub fn rom_set(set: &RomSet) -> Text {
     let mut text = Text::new();
     text.line().tone(Tone::Strong, if set.name.is_empty() { "ROM set" } else { &set.name });
-    text.put(format!(", {} chips", set.chips.len()));
+    text.put(format!(", {}", counted(set.chips.len(), "chip")));
     text.line().tone(Tone::Faint, " no.  socket    part     cells used  sum    CRC-16  CRC-32    what");
     for (at, chip) in set.chips.iter().enumerate() {
         let sums = chip.sums();
@@ -70,7 +70,7 @@ pub fn rom_labels(set: &RomSet, day: &str) -> String {
     let across = ((SHEET.0 - 2.0 * MARGIN + GAP) / (LABEL.0 + GAP)) as usize;
     let name = if set.name.is_empty() { "ROM set" } else { &set.name };
     let sums = set.sums();
-    let title = format!("{name}: {} chips, CRC-32 of all {:08X}", set.chips.len(), sums.crc32);
+    let title = format!("{name}: {}, CRC-32 of all {:08X}", counted(set.chips.len(), "chip"), sums.crc32);
     picture.text((MARGIN * UNITS, MARGIN * UNITS), 12.0, Ink::Plain, "start", &title);
     for (at, chip) in set.chips.iter().enumerate() {
         let x = MARGIN + (at % across) as f64 * (LABEL.0 + GAP);
