@@ -115,6 +115,7 @@
 pub mod assembler;
 pub mod boards;
 pub mod debug;
+pub mod demos;
 pub mod language;
 pub mod link;
 pub mod monitor;

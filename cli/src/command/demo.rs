@@ -9,6 +9,7 @@ use crate::paint;
 use crate::say::Failure;
 use plain_byte::assembler::{Assembly, Options, Texts, assemble};
 use plain_byte::cassette::{Signal, compare, gather, listen};
+use plain_byte::demos::{tape, text};
 use plain_byte::diagnostic::{Diagnostic, Problem};
 use plain_byte::image::cassette::of_tape;
 use plain_byte::image::{Format, Image, Settings, data_lines};
@@ -52,8 +53,8 @@ macro_rules! chapter {
         Chapter {
             name: $name,
             title: $title,
-            source: include_str!(concat!("../../../demo/", $name, ".asm")),
-            cases: include_str!(concat!("../../../demo/", $name, ".cases.toml")),
+            source: text(concat!($name, ".asm")),
+            cases: text(concat!($name, ".cases.toml")),
             show: $show,
             listed: usize::MAX,
             traced: $traced,
@@ -212,25 +213,25 @@ const CHAPTERS: &[Chapter] = &[
 ];
 
 /// A cassette that has been in the sea air for years: too fast, wavering, noisy, with hum, a click and a weak stretch.
-const CHARACTER: &[u8] = include_bytes!("../../../demo/character.wav");
+const CHARACTER: &[u8] = tape("character.wav");
 
 /// The chips of the fog horn's board.
-const NEW_HORN: &str = include_str!("../../../demo/new-horn.roms.toml");
+const NEW_HORN: &str = text("new-horn.roms.toml");
 
 /// A copy of the keeper's cassette for the night: it runs 3 % too fast, wavers, hums and clicks, and the firmware still reads it.
-const TONIGHT: &[u8] = include_bytes!("../../../demo/tonight.wav");
+const TONIGHT: &[u8] = tape("tonight.wav");
 
 /// What the programs of the tour read, and what else the documentation names.
 const FILES: &[(&str, &[u8])] = &[
     ("character.wav", CHARACTER),
     ("tonight.wav", TONIGHT),
     ("new-horn.roms.toml", NEW_HORN.as_bytes()),
-    ("tides.txt", include_bytes!("../../../demo/tides.txt")),
-    ("papers/tides.txt", include_bytes!("../../../demo/papers/tides.txt")),
-    ("papers/log.txt", include_bytes!("../../../demo/papers/log.txt")),
-    ("boats.tape", include_bytes!("../../../demo/boats.tape")),
-    ("slips.asm", include_bytes!("../../../demo/slips.asm")),
-    ("older.asm", include_bytes!("../../../demo/older.asm")),
+    ("tides.txt", text("tides.txt").as_bytes()),
+    ("papers/tides.txt", text("papers/tides.txt").as_bytes()),
+    ("papers/log.txt", text("papers/log.txt").as_bytes()),
+    ("boats.tape", tape("boats.tape")),
+    ("slips.asm", text("slips.asm").as_bytes()),
+    ("older.asm", text("older.asm").as_bytes()),
 ];
 
 /// A board worked by hand, from a script.
@@ -249,7 +250,7 @@ macro_rules! sitting {
             title: $title,
             board: $board,
             without: $without,
-            script: include_str!(concat!("../../../demo/", $name, ".panel")),
+            script: text(concat!($name, ".panel")),
         }
     };
 }
