@@ -429,3 +429,25 @@ proptest! {
         prop_assert_eq!(sources.text(Span { source: 0, start: 0, end: text.len() as u32 }), text);
     }
 }
+
+/// Every file of the demos travels inside the library, as it stands in the folder.
+#[test]
+fn the_library_has_every_demo() {
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("demo");
+    let mut inside: Vec<String> = plain_byte::demos::TEXTS.iter().map(|row| row.0.to_string()).collect();
+    inside.extend(plain_byte::demos::TAPES.iter().map(|row| row.0.to_string()));
+    inside.sort();
+    let endings = ["asm", "toml", "panel", "txt", "wav", "tape"];
+    let mut there = Vec::new();
+    for folder in [folder.clone(), folder.join("papers")] {
+        let names = std::fs::read_dir(&folder).expect("the demos").flatten().map(|entry| entry.path());
+        let files = names
+            .filter(|path| path.extension().is_some_and(|ending| endings.iter().any(|one| *one == ending)));
+        there.extend(files.filter_map(|path| {
+            let root = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("demo");
+            path.strip_prefix(root).ok().map(|name| name.to_string_lossy().replace('\\', "/"))
+        }));
+    }
+    there.sort();
+    assert_eq!(inside, there);
+}
