@@ -1,5 +1,6 @@
 //! One case table over many programs: what each came to, as a person reads it, as CSV and as a page.
 
+use super::outcomes::escaped;
 use crate::number::{counted, thousands};
 use crate::session::cases::Outcome;
 use crate::text::{Text, Tone};
@@ -186,20 +187,6 @@ pub fn grades_csv(rows: &[Grade]) -> String {
     out
 }
 
-fn html(text: &str) -> String {
-    let mut out = String::with_capacity(text.len());
-    for sign in text.chars() {
-        match sign {
-            '&' => out += "&amp;",
-            '<' => out += "&lt;",
-            '>' => out += "&gt;",
-            '"' => out += "&quot;",
-            sign => out.push(sign),
-        }
-    }
-    out
-}
-
 const STYLE: &str = "body{font:16px/1.45 system-ui,sans-serif;margin:2em auto;max-width:72em;padding:0 1em;color:#1c222b;background:#fff}
 table{border-collapse:collapse;width:100%}th,td{text-align:left;padding:.35em .7em;border-bottom:1px solid #ccd2da;vertical-align:top}
 td.n{text-align:right;font-variant-numeric:tabular-nums}td.bad{color:#a03a00;font-weight:600}td.bad::before{content:'✗ '}td.good::before{content:'✓ '}
@@ -212,7 +199,7 @@ pub fn grades_html(table: &str, rows: &[Grade]) -> String {
     let right = rows.iter().filter(|row| row.is_right()).count();
     let mut out = format!(
         "<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><title>{0}</title><style>{STYLE}</style></head><body>\n<h1>{0}</h1>\n<p>{right} of {1} programs passed everything.</p>\n<table><thead><tr><th scope=\"col\">program</th><th scope=\"col\">result</th><th scope=\"col\">passed</th><th scope=\"col\">longest, in cycles</th><th scope=\"col\">hazards</th><th scope=\"col\">what is wrong first</th></tr></thead><tbody>\n",
-        html(table),
+        escaped(table),
         rows.len()
     );
     for row in rows {
@@ -223,10 +210,10 @@ pub fn grades_html(table: &str, rows: &[Grade]) -> String {
         let _ = write!(
             out,
             "<tr><th scope=\"row\">{}</th><td class=\"{class}\">{}</td><td class=\"n\">{passed}</td><td class=\"n\">{longest}</td><td>{}</td><td>{}",
-            html(&row.name),
+            escaped(&row.name),
             row.verdict(),
-            html(&row.hazards.join(", ")),
-            html(&row.wrong())
+            escaped(&row.hazards.join(", ")),
+            escaped(&row.wrong())
         );
         if !row.outcomes.is_empty() {
             out += "<details><summary>every case</summary><table>";
@@ -235,9 +222,9 @@ pub fn grades_html(table: &str, rows: &[Grade]) -> String {
                 let _ = write!(
                     out,
                     "<tr><td class=\"{class}\">{}</td><td class=\"n\">{}</td><td>{}</td></tr>",
-                    html(&one.name),
+                    escaped(&one.name),
                     thousands(one.cycles),
-                    html(&one.differences.join("; "))
+                    escaped(&one.differences.join("; "))
                 );
             }
             out += "</table></details>";

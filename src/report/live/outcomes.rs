@@ -32,8 +32,8 @@ impl Suite<'_> {
     }
 }
 
-/// A text as XML has it; what XML has no sign for is left out.
-fn escaped(text: &str) -> String {
+/// A text as XML has it, and HTML; what XML has no sign for is left out.
+pub(super) fn escaped(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     for sign in text.chars() {
         match sign {
