@@ -121,7 +121,7 @@ const COMMANDS: &[Entry] = &[
         CardArguments,
         command::card::run,
         "Make the card to key a program in from, with the switches drawn",
-        "plainbyte card lamps.asm\n  plainbyte card lamps.asm --output lamps-card.svg\n  plainbyte card boats.asm --board tern"
+        "plainbyte card lamps.asm\n  plainbyte card lamps.asm --output lamps-card.svg\n  plainbyte card boats.asm --board tern --output boats.panel"
     ),
     entry!(
         "flow",
@@ -1014,7 +1014,7 @@ pub struct ReportArguments {
 
 #[derive(Debug, Args)]
 pub struct CasesArguments {
-    /// Case table; the ending .cases.toml may be left out. Without one, those of plainbyte.toml are run
+    /// Case table, or the program it stands beside; the ending may be left out. Without one, those of plainbyte.toml are run
     #[arg(value_name = "FILE")]
     pub files: Vec<String>,
     /// Try another program with the table than the one it names

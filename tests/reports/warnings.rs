@@ -140,6 +140,12 @@ const ON_PUFFIN: &[(&str, &[&str], &[&str])] = &[
     ),
     // A return that nobody calls is the author's own affair.
     ("s: jmp s\nk: rti\n org $FFFA\n dw k, s, k\n", &[], &[]),
+    // What fills a ROM is no vector.
+    (
+        " region rom, $8000, $FFFF, $FF\ns: jmp s\n org $FFFC\n dw s\n",
+        &["no-vector: the key interrupt goes where FFFA says, and nothing stands there"],
+        &[],
+    ),
     // IRQ matters where it is let through.
     (
         "s: cli\nw: jmp w\n org $FFFA\n dw w, s\n",

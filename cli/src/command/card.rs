@@ -2,11 +2,13 @@
 
 use super::drawing::{self, ground};
 use crate::arguments::CardArguments;
+use crate::files;
 use crate::paint;
 use crate::say::Failure;
 use plain_byte::machine::Area;
 use plain_byte::number::thousands;
 use plain_byte::report::{Follow, Grouping, card, disassemble, source_lines};
+use plain_byte::text::Text;
 
 /// More cells than this are keyed in by nobody.
 const MOST_CELLS: usize = 1 << 16;
@@ -42,7 +44,11 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
             &serde_json::json!({ "processor": program.set.name(), "start": start, "rows": rows }),
         );
     }
-    let wants_switches = arguments.switches || arguments.octal || arguments.drawing.output.is_some();
+    let output = arguments.drawing.output.as_deref();
+    // A card that is kept as a script or as a text is what is printed otherwise.
+    let kept = output.filter(|file| [".panel", ".txt"].iter().any(|ending| file.ends_with(ending)));
+    let is_drawn = output.is_some() && kept.is_none();
+    let wants_switches = arguments.switches || arguments.octal || is_drawn;
     if let Some(found) = program.board.filter(|_| !wants_switches)
         && (found.board.keying.is_some() || found.board.front.is_some())
     {
@@ -60,10 +66,10 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
             Some(keying) => card.keypad_text(keying),
             None => card.front_text(),
         };
-        return Ok(paint::show(&text)?);
+        return show(&text, kept);
     }
-    match &arguments.drawing.output {
-        None => Ok(paint::show(&card.text())?),
+    match output.filter(|_| is_drawn) {
+        None => show(&card.text(), kept),
         Some(file) => {
             let svg = card.svg(ground(&arguments.drawing)).map_err(|error| {
                 Failure::input(error.to_string(), "print the text, or take a part of the program")
@@ -71,4 +77,11 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
             drawing::write(file, &svg)
         }
     }
+}
+
+/// Prints the card, or keeps it in a file.
+fn show(text: &Text, file: Option<&str>) -> Result<(), Failure> {
+    let Some(file) = file else { return Ok(paint::show(text)?) };
+    files::must_write(file, text.to_string().as_bytes())?;
+    drawing::tell_written(file)
 }

@@ -50,7 +50,7 @@ pub fn run(arguments: &CasesArguments) -> Result<(), Failure> {
         return Err(Failure::usage("two results would both go to standard output", help));
     }
     for name in &files {
-        let (cases, profiled) = run_table(&files::find(name, &["cases.toml"]), arguments)?;
+        let (cases, profiled) = run_table(&files::find_table(name), arguments)?;
         if !arguments.json && !prints {
             paint::show(&text(&cases.file, &cases.cases))?;
             for missing in &cases.missing {

@@ -42,6 +42,11 @@ pub fn ground(arguments: &DrawingArguments) -> Ground {
 /// Writes a picture into a file ending in .svg or .png, and says so.
 pub fn write(file: &str, svg: &str) -> Result<(), Failure> {
     save(file, svg)?;
+    tell_written(file)
+}
+
+/// Says which file was written.
+pub fn tell_written(file: &str) -> Result<(), Failure> {
     let mut text = Text::new();
     text.line().tone(Tone::Faint, "wrote ").put(file);
     Ok(paint::report(&text)?)

@@ -47,7 +47,7 @@ pub fn run(folder: &str, arguments: &CasesArguments) -> Result<(), Failure> {
             "give one of them a file",
         ));
     }
-    let table = files::find(table, &["cases.toml"]);
+    let table = files::find_table(table);
     let text = String::from_utf8_lossy(&files::must_read(&table)?).into_owned();
     let drawn = |wrong: Box<plain_byte::diagnostic::Diagnostic>| Failure::in_text(&table, &text, *wrong, 1);
     let mut cases = Cases::parse(&text).map_err(drawn)?;

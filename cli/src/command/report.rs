@@ -89,12 +89,11 @@ pub fn run(arguments: &ReportArguments) -> Result<(), Failure> {
 
 /// The case table: the one that is named, or the one beside the program.
 fn table(arguments: &ReportArguments, program: &str) -> Result<Option<(String, Cases)>, Failure> {
-    let own = program.strip_suffix(".asm").map(|stem| format!("{stem}.cases.toml"));
     let name = match &arguments.cases {
-        Some(name) => files::find(name, &["cases.toml"]),
-        None => match own.filter(|name| Path::new(name).exists()) {
-            Some(name) => name,
-            None => return Ok(None),
+        Some(name) => files::find_table(name),
+        None => match files::table_beside(program) {
+            name if Path::new(&name).exists() => name,
+            _ => return Ok(None),
         },
     };
     let text = String::from_utf8_lossy(&files::must_read(&name)?).into_owned();

@@ -281,3 +281,13 @@ pub fn find(name: &str, endings: &[&str]) -> String {
     let with = endings.iter().map(|ending| format!("{name}.{ending}"));
     with.clone().find(|name| Path::new(name).is_file()).unwrap_or_else(|| name.to_string())
 }
+
+/// The name of the case table beside a program.
+pub fn table_beside(program: &str) -> String {
+    format!("{}.cases.toml", program.strip_suffix(".asm").unwrap_or(program))
+}
+
+/// The case table that is meant: itself, with or without its ending, or its program.
+pub fn find_table(name: &str) -> String {
+    if name.ends_with(".asm") { table_beside(name) } else { find(name, &["cases.toml"]) }
+}

@@ -4,6 +4,7 @@ use super::answers::NoAnswer;
 use super::editor::Server;
 use super::pages;
 use super::places::{Lines, file_of};
+use crate::files::table_beside;
 use lsp_server::ErrorCode;
 use lsp_types::*;
 use plain_byte::language::{RoutineHint, Trial};
@@ -71,11 +72,6 @@ fn cases_title(cases: Option<&Result<Vec<Outcome>, String>>) -> String {
     }
 }
 
-/// The case table beside a source.
-fn table_of(main: &str) -> String {
-    format!("{}.cases.toml", main.strip_suffix(".asm").unwrap_or(main))
-}
-
 impl Server {
     pub(super) fn lenses(&mut self, asked: CodeLensParams) -> Vec<CodeLens> {
         let uri = asked.text_document.uri;
@@ -92,7 +88,7 @@ impl Server {
         let mut all = Vec::new();
         if let Some(entry) = program.entry().filter(|entry| entry.file == file) {
             all.push(lens(entry.start, run_title(self.trials.runs.get(program.name())), RUN, own()));
-            if std::path::Path::new(&table_of(program.name())).is_file() {
+            if std::path::Path::new(&table_beside(program.name())).is_file() {
                 let title = cases_title(self.trials.cases.get(program.name()));
                 all.push(lens(entry.start, title, CASES, own()));
             }
@@ -178,7 +174,7 @@ impl Server {
     }
 
     fn run_cases(&mut self, main: &str) -> Value {
-        let table = table_of(main);
+        let table = table_beside(main);
         let mut texts = self.texts.clone();
         let read = match texts.open.get(&table) {
             Some(text) => Ok(text.clone()),

@@ -9,6 +9,7 @@ mod debug;
 mod debugger;
 mod disk;
 mod grade;
+mod guide;
 mod outside;
 mod remote;
 mod report;

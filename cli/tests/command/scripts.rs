@@ -345,8 +345,9 @@ fn every_documented_command_works_in_a_copied_folder() {
 fn every_link_leads_to_a_file() {
     for page in
         ["README.md", "ARCHITECTURE.md", "SECURITY.md"].map(|page| root().join(page)).into_iter().chain(
-            std::fs::read_dir(root().join("docs"))
-                .expect("the pages")
+            [root().join("docs"), root().join("docs/guide")]
+                .iter()
+                .flat_map(|folder| std::fs::read_dir(folder).expect("the pages"))
                 .flatten()
                 .map(|entry| entry.path())
                 .filter(|path| path.is_file()),

@@ -3,7 +3,6 @@
 use super::blocks::blocks_of;
 use super::warnings::Finder;
 use crate::assembler::SymbolKind;
-use crate::image::Image;
 use crate::machine::Area;
 use crate::processor::{Decoded, Flow, Role, Shape, Window};
 use std::collections::HashMap;
@@ -128,10 +127,9 @@ impl Finder<'_> {
 
     pub(super) fn vectors(&mut self) {
         let Some((board, firmware)) = self.board else { return };
-        let has = |at: u32| {
-            let has = |image: &Image| image.cell(at).is_some();
-            has(&self.assembly.image) || firmware.is_some_and(has)
-        };
+        // What a region is filled with leads nowhere, so a line has to put something there.
+        let has =
+            |at: u32| self.line_at(at).is_some() || firmware.is_some_and(|image| image.cell(at).is_some());
         let keys = board
             .keys
             .iter()

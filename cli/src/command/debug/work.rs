@@ -130,11 +130,10 @@ impl Work {
     /// Reads the case table, and gives it to the debugger: the one that is named, or the one beside the program.
     fn read_cases(&mut self) -> Result<(), Failure> {
         let beside = || {
-            let stem = self.program.strip_suffix(".asm").unwrap_or(&self.program);
-            let file = format!("{stem}.cases.toml");
+            let file = files::table_beside(&self.program);
             std::path::Path::new(&file).is_file().then_some(file)
         };
-        let named = self.cases.as_ref().map(|name| files::find(name, &["cases.toml"]));
+        let named = self.cases.as_ref().map(|name| files::find_table(name));
         let Some(file) = named.or_else(beside) else {
             return Ok(());
         };
