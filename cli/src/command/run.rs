@@ -168,6 +168,11 @@ fn execute(
         limits = limits.inside();
     }
     if let Some(until) = &arguments.until {
+        let is_time = until.starts_with(|c: char| c.is_ascii_digit()) && until.ends_with('s');
+        if is_time && cycles(until, clock).is_ok() {
+            let message = format!("--until wants a label or an address, and `{until}` is a time");
+            return Err(Failure::usage(message, format!("`--cycles {until}` stops after it")));
+        }
         let address = open::place("--until", until, session)?;
         open::check_place("--until", until, session, (address, PlaceUse::Stop))?;
         limits = limits.until(address);
