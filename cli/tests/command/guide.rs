@@ -97,7 +97,10 @@ fn every_chapter_shows_what_comes_back() {
 fn same(name: &str, page: &str, fresh: &str) {
     let differs = page.lines().zip(fresh.lines()).enumerate().find(|(_, (old, new))| old != new);
     if let Some((line, (old, new))) = differs {
-        panic!("{name}:{}: the page shows `{old}`, and it is `{new}`; PLAIN_BYTE_RECORD=1 writes it anew", line + 1);
+        panic!(
+            "{name}:{}: the page shows `{old}`, and it is `{new}`; PLAIN_BYTE_RECORD=1 writes it anew",
+            line + 1
+        );
     }
     assert_eq!(page, fresh, "{name}");
 }
