@@ -968,6 +968,9 @@ pub struct CardArguments {
     /// Draw the switches of every cell, also for a board whose keypad or front panel has its own way
     #[arg(long)]
     pub switches: bool,
+    /// Make an empty card with room for so many cells, to write on: from --at on, or from where the board puts programs
+    #[arg(long, value_name = "CELLS", conflicts_with = "program", value_parser = clap::value_parser!(u32).range(1..=4096))]
+    pub blank: Option<u32>,
     /// Print the result as JSON
     #[arg(long, short = 'j')]
     pub json: bool,

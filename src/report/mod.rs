@@ -11,8 +11,8 @@ pub use live::{
     registers_card, results, tap, wall, why, writers, written_at,
 };
 pub use program::{
-    Block, Card, CardRow, CassetteFacts, Content, Dependent, DisassembledLine, Exit, Follow, Ground,
-    Grouping, Inspection, LabelSize, LoopSize, LooseFacts, Lost, LostTo, MOST_DIFFERENCES, Measured,
+    BlankCard, Block, Card, CardRow, CassetteFacts, Content, Dependent, DisassembledLine, Exit, Follow,
+    Ground, Grouping, Inspection, LabelSize, LoopSize, LooseFacts, Lost, LostTo, MOST_DIFFERENCES, Measured,
     Measuring, NO_LABEL, NotMoved, PADDING, Policy, Position, ProgramFacts, Question, Reach, RegionFacts,
     Runs, SegmentFacts, Sizes, TooLong, UnknownWarning, VectorFacts, WARNINGS, blocks, blocks_of,
     board_facts, card, cassette, cassette_facts, chart, chip_place, disassemble, disassembly_source, escaped,

@@ -3,17 +3,23 @@
 use super::drawing::{self, ground};
 use crate::arguments::CardArguments;
 use crate::files;
+use crate::open;
 use crate::paint;
 use crate::say::Failure;
+use plain_byte::assembler::NoNames;
 use plain_byte::machine::Area;
 use plain_byte::number::thousands;
-use plain_byte::report::{Follow, Grouping, card, disassemble, source_lines};
+use plain_byte::processor::InstructionSet;
+use plain_byte::report::{BlankCard, Follow, Grouping, card, disassemble, source_lines};
 use plain_byte::text::Text;
 
 /// More cells than this are keyed in by nobody.
 const MOST_CELLS: usize = 1 << 16;
 
 pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
+    if let Some(cells) = arguments.blank {
+        return blank(arguments, cells);
+    }
     let program = drawing::program(&arguments.drawing)?;
     let cells = program.image.cells();
     if cells > MOST_CELLS {
@@ -28,8 +34,7 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
         Some(assembly) => source_lines(assembly),
         None => disassemble(program.set, &program.image, Follow::From(&[]), &|_| None),
     };
-    let octal = arguments.octal || program.set.habit().table_radix() == 8;
-    let grouping = if octal { Grouping::Threes } else { Grouping::Fours };
+    let grouping = grouping(arguments, program.set);
     let card = card(&program.name, program.set, &lines, program.image.start_for(program.set), grouping);
     if arguments.json {
         let rows: Vec<_> = card
@@ -45,8 +50,7 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
         );
     }
     let output = arguments.drawing.output.as_deref();
-    // A card that is kept as a script or as a text is what is printed otherwise.
-    let kept = output.filter(|file| [".panel", ".txt"].iter().any(|ending| file.ends_with(ending)));
+    let kept = output.filter(|file| is_text(file));
     let is_drawn = output.is_some() && kept.is_none();
     let wants_switches = arguments.switches || arguments.octal || is_drawn;
     if let Some(found) = program.board.filter(|_| !wants_switches)
@@ -77,6 +81,42 @@ pub fn run(arguments: &CardArguments) -> Result<(), Failure> {
             drawing::write(file, &svg)
         }
     }
+}
+
+/// An empty card, to write on.
+fn blank(arguments: &CardArguments, cells: u32) -> Result<(), Failure> {
+    let what = &arguments.drawing.what;
+    let asked = open::cpu_option(what.cpu.as_deref())?;
+    let board =
+        what.board.as_deref().map(|name| open::board(name, asked)).transpose()?.map(|found| found.board);
+    let Some(set) = asked.or(board.as_ref().map(|board| board.set)) else {
+        let help = "name it with --cpu, or the board with --board";
+        return Err(Failure::usage("an empty card is for a processor, and none is named", help));
+    };
+    let first = match &what.at {
+        Some(at) => open::address("--at", at, set, &NoNames)?,
+        None => board.map_or(0, |board| board.load),
+    };
+    let card = BlankCard::new(set, first, cells, grouping(arguments, set));
+    match arguments.drawing.output.as_deref() {
+        Some(file) if !is_text(file) => {
+            let svg = card
+                .svg(ground(&arguments.drawing))
+                .map_err(|error| Failure::input(error.to_string(), "ask for fewer cells"))?;
+            drawing::write(file, &svg)
+        }
+        file => show(&card.text(), file),
+    }
+}
+
+fn grouping(arguments: &CardArguments, set: &InstructionSet) -> Grouping {
+    let octal = arguments.octal || set.habit().table_radix() == 8;
+    if octal { Grouping::Threes } else { Grouping::Fours }
+}
+
+/// A card that is kept as a script or as a text is what is printed otherwise.
+fn is_text(file: &str) -> bool {
+    [".panel", ".txt"].iter().any(|ending| file.ends_with(ending))
 }
 
 /// Prints the card, or keeps it in a file.

@@ -10,7 +10,7 @@ use crate::report::DisassembledLine;
 use crate::text::{Text, Tone};
 
 /// A check stands after so many cells.
-const GROUP: usize = 8;
+pub(super) const GROUP: usize = 8;
 
 /// How the bits of a cell are grouped.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -59,6 +59,49 @@ pub struct TooLong {
     pub room: usize,
 }
 
+/// A4 at 96 points an inch, and its margin.
+pub(super) const PAGE: (f64, f64) = (794.0, 1123.0);
+pub(super) const MARGIN: f64 = 36.0;
+const HEAD: f64 = 66.0;
+
+/// Columns and the size of the letters, largest first.
+const LAYOUTS: &[(usize, f64)] = &[(1, 11.5), (2, 10.0), (2, 9.0), (3, 7.4), (4, 5.6)];
+
+/// Where the lines of a card stand on a page of A4.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Sheet {
+    /// The size of the letters.
+    pub(super) size: f64,
+    /// The height of a line.
+    pub(super) height: f64,
+    /// The width of a column.
+    pub(super) width: f64,
+    /// Lines in a column.
+    pub(super) room: usize,
+}
+
+impl Sheet {
+    /// The page with the largest letters that has room for so many lines; else how many there is room for.
+    pub(super) fn with(lines: usize) -> Result<Self, usize> {
+        let mut most = 0;
+        for &(columns, size) in LAYOUTS {
+            let height = size * 1.5;
+            let room = ((PAGE.1 - 2.0 * MARGIN - HEAD) / height) as usize;
+            if lines <= columns * room {
+                return Ok(Self { size, height, width: (PAGE.0 - 2.0 * MARGIN) / columns as f64, room });
+            }
+            most = columns * room;
+        }
+        Err(most)
+    }
+
+    /// Where a line begins.
+    pub(super) fn place(&self, line: usize) -> (f64, f64) {
+        let (column, row) = (line / self.room, line % self.room);
+        (MARGIN + column as f64 * self.width, MARGIN + HEAD + (row as f64 + 0.75) * self.height)
+    }
+}
+
 /// Makes the card of a program.
 pub fn card(
     title: &str,
@@ -95,7 +138,7 @@ pub fn card(
 }
 
 /// The bits of a value in groups, leftmost first; the first group holds what is left over.
-fn groups(value: u64, bits: u8, grouping: Grouping) -> Vec<Vec<bool>> {
+pub(super) fn groups(value: u64, bits: u8, grouping: Grouping) -> Vec<Vec<bool>> {
     let size = match grouping {
         Grouping::Fours => 4,
         Grouping::Threes => 3,
@@ -326,35 +369,20 @@ impl Card {
     /// # Errors
     /// [`TooLong`] where the cells do not fit on a page.
     pub fn svg(&self, ground: Ground) -> Result<String, TooLong> {
-        /// A4 at 96 points an inch, and its margin.
-        const PAGE: (f64, f64) = (794.0, 1123.0);
-        const MARGIN: f64 = 36.0;
-        const HEAD: f64 = 66.0;
-        /// Columns and the size of the letters, largest first.
-        const LAYOUTS: &[(usize, f64)] = &[(1, 11.5), (2, 10.0), (2, 9.0), (3, 7.4), (4, 5.6)];
-        let lines: usize = self.lines();
-        let layout = LAYOUTS.iter().find_map(|&(columns, size)| {
-            let height = size * 1.5;
-            let room = ((PAGE.1 - 2.0 * MARGIN - HEAD) / height) as usize;
-            (lines <= columns * room).then_some((columns, size, height, room))
-        });
-        let Some((columns, size, height, room)) = layout else {
-            let (columns, size) = LAYOUTS[LAYOUTS.len() - 1];
-            let room = columns * ((PAGE.1 - 2.0 * MARGIN - HEAD) / (size * 1.5)) as usize;
-            return Err(TooLong { cells: self.rows.len(), room: room * self.rows.len() / lines.max(1) });
-        };
+        let lines = self.lines();
+        let sheet = Sheet::with(lines).map_err(|room| TooLong {
+            cells: self.rows.len(),
+            room: room * self.rows.len() / lines.max(1),
+        })?;
+        let Sheet { size, height, width, .. } = sheet;
+        let place = |line: usize| sheet.place(line);
         let mut picture = Picture::new(ground, PAGE.0, PAGE.1);
         picture.text((MARGIN, MARGIN + 14.0), 16.0, Ink::Plain, "start", &self.title);
         picture.text((MARGIN, MARGIN + 32.0), 10.0, Ink::Faint, "start", &self.head());
         let key = "a filled knob at the top is a switch that is up (1); sums are cut to a cell";
         picture.text((PAGE.0 - MARGIN, MARGIN + 32.0), 10.0, Ink::Faint, "end", key);
-        let width = (PAGE.0 - 2.0 * MARGIN) / columns as f64;
-        let place = |line: usize| {
-            let (column, row) = (line / room, line % room);
-            (MARGIN + column as f64 * width, MARGIN + HEAD + (row as f64 + 0.75) * height)
-        };
-        for column in 0..lines.div_ceil(room) {
-            let (x, y) = place(column * room);
+        for column in 0..lines.div_ceil(sheet.room) {
+            let (x, y) = place(column * sheet.room);
             self.draw_head(&mut picture, (x, y - height), size);
         }
         let mut line = 0;

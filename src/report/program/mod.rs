@@ -1,5 +1,6 @@
 //! What a person reads about a program as it stands, and what is found out for it.
 
+mod blank_card;
 mod blocks;
 mod board_warnings;
 mod card;
@@ -29,6 +30,7 @@ mod trap_warnings;
 mod warnings;
 mod wave;
 
+pub use blank_card::BlankCard;
 pub use blocks::{Block, Exit, blocks, blocks_of};
 pub use card::{Card, CardRow, Grouping, TooLong, card};
 pub use cassette::{CassetteFacts, LooseFacts, ProgramFacts, cassette, cassette_facts};
