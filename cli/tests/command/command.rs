@@ -459,7 +459,7 @@ fn odd_files_are_answered_not_stumbled_over() {
         ("disassemble nothing.bin --cpu 8085", 0, "cpu 8085"),
         ("run lamps --board bare.toml", 1, "gone.asm"),
         ("monitor lamps --board folder.asm", 2, "there is no board"),
-        ("cases lamps.asm", 1, "lamps.asm"),
+        ("cases tides.txt", 1, "tides.txt"),
         ("boards empty.asm", 2, "there is no board"),
     ];
     for (arguments, status, part) in rows {
