@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 /// So many of a kind are shown where no line of a source stands: a program that ran astray does the same at every cell it meets.
 const MOST_OUTSIDE: usize = 4;
 
-/// The hazards of a run, three lines each. Where no line of a source stands, the first [`MOST_OUTSIDE`] of a kind are shown and the
+/// The hazards of a run, three lines each. Where no line of a source stands, the first few of a kind are shown and the
 /// others are counted.
 pub fn hazards(session: &Session, all: &[Hazard]) -> Text {
     let mut text = Text::new();
