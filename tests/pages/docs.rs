@@ -221,3 +221,37 @@ fn links_lead_somewhere() {
         }
     }
 }
+
+/// The registers on the page of the chips are those that the chips' own sources tell.
+#[test]
+fn every_chip_stands_on_its_page_as_it_is_built() {
+    let page = page("docs/chips.md");
+    let mut folders = vec![root().join("core/src/machine/chip")];
+    let mut blocks = 0;
+    while let Some(folder) = folders.pop() {
+        for path in std::fs::read_dir(folder).expect("the chips").flatten().map(|entry| entry.path()) {
+            if path.is_dir() {
+                folders.push(path);
+                continue;
+            }
+            let source = std::fs::read_to_string(&path).expect("a chip");
+            let head: String = source
+                .lines()
+                .map_while(|line| line.strip_prefix("//!"))
+                .map(|line| format!("{}\n", line.strip_prefix(' ').unwrap_or(line)))
+                .collect();
+            for block in head.split("```text\n").skip(1).filter_map(|rest| rest.split("```").next()) {
+                assert!(page.contains(block), "{}:\n{block}", path.display());
+                blocks += 1;
+            }
+        }
+    }
+    assert!(blocks >= 18, "{blocks} blocks");
+    for shipped in plain_byte::boards::BOARDS {
+        let board = Board::parse(shipped.description).expect("a board");
+        for chip in &board.chips {
+            let part = &chip.part;
+            assert!(page.contains(&format!("\n### {part}\n")), "{part} of {}", board.name);
+        }
+    }
+}
