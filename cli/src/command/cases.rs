@@ -149,10 +149,10 @@ pub fn target(table: &str, cases: &Cases, arguments: &CasesArguments) -> TargetA
     }
 }
 
-fn run_table(name: &str, arguments: &CasesArguments) -> Result<(Table, Profiled), Failure> {
+/// The cases of a table that are asked for, and its text.
+pub fn asked(name: &str, arguments: &CasesArguments) -> Result<(Cases, String), Failure> {
     let text = String::from_utf8_lossy(&files::must_read(name)?).into_owned();
-    let drawn = |wrong: Box<plain_byte::diagnostic::Diagnostic>| Failure::in_text(name, &text, *wrong, 1);
-    let mut cases = Cases::parse(&text).map_err(drawn)?;
+    let mut cases = Cases::parse(&text).map_err(|wrong| Failure::in_text(name, &text, *wrong, 1))?;
     if let Some(only) = &arguments.only {
         cases = cases.only(only).map_err(|names| {
             let near = nearest(only, names.iter().map(String::as_str));
@@ -163,6 +163,23 @@ fn run_table(name: &str, arguments: &CasesArguments) -> Result<(Table, Profiled)
             Failure::usage(format!("{name} has no case `{only}`"), help)
         })?;
     }
+    Ok((cases, text))
+}
+
+/// What is allowed and denied of hazards, where they are looked for at all.
+pub fn hazard_policy(arguments: &CasesArguments) -> Result<Option<Policy>, Failure> {
+    let warnings = WarningArguments {
+        allow: arguments.allow.clone(),
+        deny: arguments.deny.clone(),
+        ..WarningArguments::default()
+    };
+    let policy = open::policy(&warnings)?;
+    Ok((arguments.hazards || !arguments.deny.is_empty()).then_some(policy))
+}
+
+fn run_table(name: &str, arguments: &CasesArguments) -> Result<(Table, Profiled), Failure> {
+    let (cases, text) = asked(name, arguments)?;
+    let drawn = |wrong: Box<plain_byte::diagnostic::Diagnostic>| Failure::in_text(name, &text, *wrong, 1);
     let program = arguments.program.clone().unwrap_or_else(|| beside(name, &cases.program));
     let target = target(name, &cases, arguments);
     let session = open::session(&program, &target)?;
@@ -174,21 +191,15 @@ fn run_table(name: &str, arguments: &CasesArguments) -> Result<(Table, Profiled)
         trace_case(&cases, &session, arguments).map_err(drawn)??;
     }
     let played = cases.play(&session).map_err(drawn)?;
-    let warnings = WarningArguments {
-        allow: arguments.allow.clone(),
-        deny: arguments.deny.clone(),
-        ..WarningArguments::default()
-    };
-    let policy = open::policy(&warnings)?;
-    let looks = arguments.hazards || !arguments.deny.is_empty();
+    let policy = hazard_policy(arguments)?;
     let wants_profile = arguments.coverage.is_wanted() || cases.wants_coverage();
     let mut profile = Profile::default();
     let outcomes = played.into_iter().map(|(mut outcome, mut session)| {
         if wants_profile {
             profile.add(&session.profile(&mut || !signals::was_stopped()));
         }
-        if looks {
-            judge(&mut outcome, &mut session, &policy);
+        if let Some(policy) = &policy {
+            judge(&mut outcome, &mut session, policy);
         }
         // Whoever tries a program of his own sees of a hidden case what kind it is.
         outcome.told()

@@ -1,8 +1,8 @@
 //! `cases --folder`: one table over many programs, a row for each.
 
-use super::cases::{judge, target};
+use super::cases::{asked, hazard_policy, judge, target};
 use super::print_json;
-use crate::arguments::{CasesArguments, TargetArguments, WarningArguments};
+use crate::arguments::{CasesArguments, TargetArguments};
 use crate::files::{self, Outputs};
 use crate::open;
 use crate::paint;
@@ -48,14 +48,7 @@ pub fn run(folder: &str, arguments: &CasesArguments) -> Result<(), Failure> {
         ));
     }
     let table = files::find_table(table);
-    let text = String::from_utf8_lossy(&files::must_read(&table)?).into_owned();
-    let drawn = |wrong: Box<plain_byte::diagnostic::Diagnostic>| Failure::in_text(&table, &text, *wrong, 1);
-    let mut cases = Cases::parse(&text).map_err(drawn)?;
-    if let Some(only) = &arguments.only {
-        cases = cases.only(only).map_err(|names| {
-            Failure::usage(format!("{table} has no case `{only}`"), format!("there are {}", names.join(", ")))
-        })?;
-    }
+    let (mut cases, _) = asked(&table, arguments)?;
     if let Some(most) = arguments.most_cycles {
         cases = cases.at_most(most);
     }
@@ -63,14 +56,8 @@ pub fn run(folder: &str, arguments: &CasesArguments) -> Result<(), Failure> {
     let target = target(&table, &cases, arguments);
     // What is wrong with the board or the table is nobody's mistake but ours.
     open::empty(target.board.as_deref().unwrap_or("bare"), &target)?;
-    let warnings = WarningArguments {
-        allow: arguments.allow.clone(),
-        deny: arguments.deny.clone(),
-        ..WarningArguments::default()
-    };
-    let policy = open::policy(&warnings)?;
-    let looks = arguments.hazards || !arguments.deny.is_empty();
-    let rows = all(&submissions, arguments, &|one| graded(one, &cases, &target, looks.then_some(&policy)))?;
+    let policy = hazard_policy(arguments)?;
+    let rows = all(&submissions, arguments, &|one| graded(one, &cases, &target, policy.as_ref()))?;
     told(&table, &rows, arguments, prints > 0)?;
     if rows.iter().all(Grade::is_right) { Ok(()) } else { Err(Failure::Said(1)) }
 }
