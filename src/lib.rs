@@ -70,7 +70,7 @@
 //! let options = Options::default().cpu("8085")?;
 //! let assembly = assemble("slip.asm", &mut Texts::one("slip.asm", "        mvo a, 5\n"), &options);
 //! let first = &assembly.diagnostics[0];
-//! assert_eq!(first.message, "`mvo` is no instruction of the 8085");
+//! assert_eq!(first.message, "`mvo` is not an instruction of the 8085");
 //! assert_eq!(first.help, "did you mean `mov`?");
 //! assert_eq!(assembly.sources.place(first.span).column, 9);
 //! # Ok::<(), Box<dyn std::error::Error>>(())

@@ -223,7 +223,7 @@ fn is_stop(line: &[u8]) -> bool {
 }
 
 fn number(text: &str) -> Result<u64, String> {
-    u64::from_str_radix(text, 16).map_err(|_| format!("`{text}` is no number; numbers are hex digits"))
+    u64::from_str_radix(text, 16).map_err(|_| format!("`{text}` is not a number; numbers are hex digits"))
 }
 
 fn address(session: &Session, text: &str) -> Result<u32, String> {
@@ -232,7 +232,7 @@ fn address(session: &Session, text: &str) -> Result<u32, String> {
     u32::try_from(address)
         .ok()
         .filter(|&at| at <= last)
-        .ok_or_else(|| format!("{text} is no address; the last one is {last:X}"))
+        .ok_or_else(|| format!("{text} is not an address; the last one is {last:X}"))
 }
 
 fn hello(session: &Session, rest: &str) -> Result<String, String> {

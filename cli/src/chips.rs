@@ -12,7 +12,7 @@ use std::path::Path;
 pub fn load(file: &str) -> Result<Chip, Failure> {
     let text = String::from_utf8(files::must_read(file)?);
     let text = text.map_err(|_| {
-        Failure::input(format!("{file} is no chip: it is no text"), "name a file that `burn new` made")
+        Failure::input(format!("{file} is not a chip: it is not text"), "name a file that `burn new` made")
     })?;
     Chip::from_file(&text).map_err(|error| {
         Failure::input(

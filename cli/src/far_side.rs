@@ -1,5 +1,6 @@
 //! The far side of a real line: a device, a pseudo-terminal or a TCP port, to which this command is the near side.
 
+use crate::platform;
 use crate::say::Failure;
 use crate::serial::device::Device;
 use crate::serial::log::{Log, Logged};
@@ -58,7 +59,6 @@ impl FarSide {
         if let Some(command) = place.strip_prefix("exec:") {
             return Self::command(place, command, log);
         }
-        #[cfg(unix)]
         if let Some(path) = place.strip_prefix("unix:") {
             let wrong = |error: std::io::Error| {
                 Failure::input(
@@ -66,7 +66,7 @@ impl FarSide {
                     "name the socket that the board offers",
                 )
             };
-            let stream = std::os::unix::net::UnixStream::connect(path).map_err(wrong)?;
+            let stream = platform::connect_to(path).map_err(wrong)?;
             let reader = stream.try_clone()?;
             return Ok(Self::new(place, stream, reader, log));
         }

@@ -13,6 +13,7 @@ mod json;
 mod link;
 mod open;
 mod paint;
+mod platform;
 mod project;
 mod record;
 mod say;

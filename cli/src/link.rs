@@ -50,7 +50,7 @@ impl Line {
                 return Err("the board answers with a line that has no end".into());
             }
         }
-        String::from_utf8(answer).map_err(|_| "the board answers with what is no text".into())
+        String::from_utf8(answer).map_err(|_| "the board answers with what is not text".into())
     }
 }
 

@@ -96,7 +96,7 @@ pub fn address(
     let last = set.last_address();
     u32::try_from(value).ok().filter(|&value| value <= last).ok_or_else(|| {
         let help = format!("addresses go from 0 to {}", set.habit().literal(last.into(), set.address_bits()));
-        Failure::usage(format!("{what} {text}: {value} is no address"), help)
+        Failure::usage(format!("{what} {text}: {value} is not an address"), help)
     })
 }
 
@@ -153,7 +153,7 @@ pub fn defines(list: &[String]) -> Result<Vec<(String, i64)>, Failure> {
             let plain = |c: char| c.is_ascii_alphanumeric() || "_?@.".contains(c);
             if name.is_empty() || name.starts_with(|c: char| c.is_ascii_digit()) || !name.chars().all(plain) {
                 return Err(Failure::usage(
-                    format!("`{name}` is no name for a symbol"),
+                    format!("`{name}` is not a name for a symbol"),
                     "write --define NAME=VALUE",
                 ));
             }
@@ -257,7 +257,7 @@ pub fn target_failure(error: TargetError) -> Failure {
             Failure::usage(format!("--at {message}"), format!("addresses go from 0 to {last}"))
         }
         TargetError::Address { text, .. } => {
-            Failure::usage(format!("--at {text} is no address"), "give an address such as 4000h")
+            Failure::usage(format!("--at {text} is not an address"), "give an address such as 4000h")
         }
         TargetError::Damaged { name, errors } => unreadable(&name, &errors),
         TargetError::Unreadable { .. } => Failure::input(message, "check the name and the folder"),
@@ -538,7 +538,7 @@ fn switched_on(found: &Found, arguments: &TargetArguments) -> Result<Session, Fa
     }
     if !arguments.chip.is_empty() {
         // The processor begins with what the chips hold.
-        session.reset();
+        session.begin_with_power();
     }
     Ok(session)
 }

@@ -88,7 +88,7 @@ pub fn filled(text: &str) -> String {
     lines
 }
 
-/// Standard output, buffered; colours are stripped where it is no terminal or NO_COLOR is set.
+/// Standard output, buffered; colours are stripped where it is not a terminal or NO_COLOR is set.
 pub fn out() -> impl Write {
     let choice = anstream::AutoStream::choice(&io::stdout());
     io::BufWriter::with_capacity(1 << 16, anstream::AutoStream::new(io::stdout(), choice))

@@ -3,6 +3,7 @@
 use crate::arguments::{BuildArguments, RunArguments, TargetArguments, WarningArguments};
 use crate::files;
 use crate::paint;
+use crate::platform;
 use crate::say::Failure;
 use plain_byte::workspace::{FILE, Project};
 use std::path::{Path, PathBuf};
@@ -24,7 +25,7 @@ pub fn look() -> Result<Option<Found>, Failure> {
                 return read(&above).map(Some);
             }
             // What somebody else left further up is not what this folder is about.
-            if !files::is_own(&file) {
+            if !platform::is_own(&file) {
                 let message =
                     format!("{} belongs to somebody else, and is not followed from below", file.display());
                 return Err(Failure::usage(message, "name the program, or go to the project's folder"));
@@ -131,7 +132,7 @@ pub fn of(name: &str) -> Option<Found> {
     let folder = file.ancestors().skip(1).find(|folder| folder.join(FILE).is_file())?;
     let here = std::env::current_dir().ok()?;
     // It is the project that a command without a name would take.
-    if !here.starts_with(folder) || !files::is_own(&folder.join(FILE)) {
+    if !here.starts_with(folder) || !platform::is_own(&folder.join(FILE)) {
         return None;
     }
     let up: PathBuf = here.strip_prefix(folder).ok()?.components().map(|_| "..").collect();

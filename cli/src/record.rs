@@ -77,7 +77,7 @@ pub fn read(file: &str) -> Result<(Begin, Vec<Line>), Failure> {
     match lines.first() {
         Some(Line::Begin(begin)) => Ok((begin.clone(), lines)),
         _ => Err(Failure::input(
-            format!("{file} is no record: its first line does not say where it begins"),
+            format!("{file} is not a record: its first line does not say where it begins"),
             "make one with `plainbyte run PROGRAM --record FILE`",
         )),
     }

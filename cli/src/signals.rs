@@ -4,12 +4,11 @@
 //! what is half-written is removed and the terminal is given back first.
 
 use crate::files::parts;
+use crate::platform::{self, Asked};
 use crate::terminal;
 use std::sync::Once;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::time::Duration;
-#[cfg(unix)]
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
 /// So long a command has to listen.
 const PATIENCE: Duration = Duration::from_secs(1);
@@ -61,35 +60,20 @@ pub fn put_in_order() {
     parts::remove_all();
 }
 
-#[cfg(unix)]
 fn wait_for_signals() {
-    use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM};
-    let Ok(mut signals) = signal_hook::iterator::Signals::new([SIGINT, SIGTERM, SIGHUP]) else { return };
-    std::thread::spawn(move || {
-        let mut first: Option<Instant> = None;
-        for signal in signals.forever() {
-            let flag = if signal == SIGINT { &STOPPED } else { &ENDED };
-            let is_new = !flag.swap(true, Ordering::Relaxed);
-            let begin = *first.get_or_insert_with(Instant::now);
-            // One that came before, some time ago, was not listened to. A burst is one.
-            let unheard = !is_new && begin.elapsed() > PATIENCE;
-            if unheard || !LISTENED.load(Ordering::Relaxed) {
-                put_in_order();
-                std::process::exit(128 + signal);
-            }
-            if is_new {
-                first = Some(Instant::now());
-            }
-        }
-    });
-}
-
-#[cfg(not(unix))]
-fn wait_for_signals() {
-    let _ = ctrlc::set_handler(|| {
-        if STOPPED.swap(true, Ordering::Relaxed) || !LISTENED.load(Ordering::Relaxed) {
+    let mut first: Option<Instant> = None;
+    platform::on_signals(move |asked, status| {
+        let flag = if asked == Asked::Stop { &STOPPED } else { &ENDED };
+        let is_new = !flag.swap(true, Ordering::Relaxed);
+        let begin = *first.get_or_insert_with(Instant::now);
+        // One that came before, some time ago, was not listened to. A burst is one.
+        let unheard = !is_new && begin.elapsed() > PATIENCE;
+        if unheard || !LISTENED.load(Ordering::Relaxed) {
             put_in_order();
-            std::process::exit(130);
+            std::process::exit(status);
+        }
+        if is_new {
+            first = Some(Instant::now());
         }
     });
 }

@@ -324,7 +324,7 @@ impl Sources {
     /// let assembly = assemble("slip.asm", &mut Texts::one("slip.asm", "start:  mvo a, 5\n"), &options);
     /// let drawn = assembly.sources.draw(&assembly.diagnostics[0]);
     /// assert_eq!(drawn, "\
-    /// error[unknown-instruction]: `mvo` is no instruction of the 8085
+    /// error[unknown-instruction]: `mvo` is not an instruction of the 8085
     ///  --> slip.asm:1:9
     ///   |
     /// 1 | start:  mvo a, 5

@@ -126,11 +126,11 @@ pub fn push_blanks(text: &mut String, mut count: usize) {
     }
 }
 
-/// Why a text is no number.
+/// Why a text is not a number.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum NumberError {
-    /// A character that is no digit of the radix.
-    #[error("`{digit}` is no {radix} digit")]
+    /// A character that is not a digit of the radix.
+    #[error("`{digit}` is not {} {radix} digit", article(radix))]
     Digit {
         /// The character.
         digit: char,
@@ -143,6 +143,11 @@ pub enum NumberError {
     /// More than 64 bits.
     #[error("the number is larger than 64 bits")]
     TooLarge,
+}
+
+/// `a` or `an`, as a word wants it.
+fn article(word: &str) -> &'static str {
+    if word.starts_with(['a', 'e', 'i', 'o', 'u']) { "an" } else { "a" }
 }
 
 fn radix_name(radix: u32) -> &'static str {
@@ -374,7 +379,7 @@ pub fn time_text(cycles: u64, hertz: u64) -> String {
     format!("{value:.places$} {unit}")
 }
 
-/// A time as clock cycles: a number of them, `20ms`, `1.5s`, `40us`. `None` where it is no time.
+/// A time as clock cycles: a number of them, `20ms`, `1.5s`, `40us`. `None` where it is not a time.
 ///
 /// ```
 /// assert_eq!(plain_byte::number::cycles_of("20ms", 1_000_000), Some(20_000));
@@ -411,9 +416,9 @@ mod tests {
             ("1_000", 10, Ok(1000)),
             ("18446744073709551615", 10, Ok(u64::MAX)),
             ("18446744073709551616", 10, Err("the number is larger than 64 bits")),
-            ("12x", 10, Err("`x` is no decimal digit")),
-            ("0FGh", 10, Err("`G` is no hex digit")),
-            ("19", 8, Err("`9` is no octal digit")),
+            ("12x", 10, Err("`x` is not a decimal digit")),
+            ("0FGh", 10, Err("`G` is not a hex digit")),
+            ("19", 8, Err("`9` is not an octal digit")),
             ("0x", 10, Err("there are no digits in `0x`")),
             ("", 10, Err("there are no digits in ``")),
         ];

@@ -309,7 +309,7 @@ fn sets_of(parser: &mut read::parser::Parser<'_>) -> Vec<SetRange> {
 
 fn overlap_error(set: Option<&'static InstructionSet>, overlap: &Overlap, spans: &[Span]) -> Diagnostic {
     let show = |address: u32| set.map_or_else(|| format!("{address:X}"), |set| set.address(address.into()));
-    let message = format!("the cells {} to {} are put out twice", show(overlap.first), show(overlap.last));
+    let message = format!("the cells {} to {} are written twice", show(overlap.first), show(overlap.last));
     let help = "move one of the two pieces with `org`";
     Diagnostic::error("overlap", spans[overlap.piece], message, help)
         .with_label(spans[overlap.earlier], "the other piece begins here")

@@ -273,7 +273,7 @@ impl Debugger {
         Ok(Some(text))
     }
 
-    /// Watches what the cursor stands on; what is watched already is watched no more.
+    /// Watches what the cursor stands on; what is watched already is no longer watched.
     fn watch_spot(&mut self, host: &mut dyn Host) -> Result<Option<Text>, Complaint> {
         let of = match self.worked_on()? {
             // A label means its cell.

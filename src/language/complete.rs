@@ -128,7 +128,7 @@ impl Analysis {
     }
 
     /// What the forms of the instruction have at the operand that is typed, each once, and whether it is written as it stands; `None` where
-    /// it is no instruction.
+    /// it is not an instruction.
     fn places_for(&self, file: &str, offset: usize) -> Option<BTreeSet<(String, bool)>> {
         let forms = self.forms(file, offset)?;
         let texts = forms.forms.iter().filter_map(|one| {

@@ -25,7 +25,7 @@ impl Analysis {
             return Some((range, text));
         }
         let (line, whole) = line_at(text, offset);
-        // What a comment says is no instruction.
+        // What a comment says is not an instruction.
         if whole.get(..start - line).is_some_and(|before| before.contains(';')) {
             return None;
         }

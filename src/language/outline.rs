@@ -41,7 +41,7 @@ impl Analysis {
             let (kind, value) = (NamedKind::Space, String::new());
             Some(Named { name: text.get(name.clone())?.to_string(), kind, range: range(name), value })
         });
-        // What a macro wrote out is no name of the text.
+        // What a macro wrote out is not a name of the text.
         let names = self.names_in(file).into_iter().filter(|one| !one.name.contains('@'));
         let branch = |named: Named| {
             let has_lines = matches!(named.kind, NamedKind::Macro | NamedKind::Space);

@@ -51,7 +51,7 @@ impl Analysis {
         let token = Lexer::new(new).token();
         if token != (Token { kind: Kind::Name, start: 0, end: new.len() as u32 }) || new.contains('.') {
             return Err(NoRename(format!(
-                "`{new}` is no name: letters, digits and `_` make one, and a letter begins it"
+                "`{new}` is not a name: letters, digits and `_` make one, and a letter begins it"
             )));
         }
         let by_uses = self.references(file, offset, true).into_iter().filter_map(|place| {

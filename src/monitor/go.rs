@@ -256,8 +256,8 @@ impl Monitor {
         if let Some((before, passes)) = rest.rsplit_once(" after ") {
             let number = self.value_of(passes)?;
             let help = "write `stop at ADDRESS after COUNT`";
-            guard.passes =
-                u32::try_from(number).map_err(|_| Complaint::new(format!("{number} is no count"), help))?;
+            guard.passes = u32::try_from(number)
+                .map_err(|_| Complaint::new(format!("{number} is not a count"), help))?;
             rest = before;
         }
         if let Some((before, condition)) = rest.split_once(" when ") {
@@ -295,11 +295,11 @@ impl Monitor {
         }
         if let Some(at) = self.watches.iter().position(|watch| watch.text().eq_ignore_ascii_case(rest)) {
             self.watches.remove(at);
-            return Ok(Text::plain(format!("{rest} is watched no more")));
+            return Ok(Text::plain(format!("{rest} is no longer watched")));
         }
         let condition = rest.strip_prefix("when ").unwrap_or(rest);
         if self.session.remove_condition(condition) {
-            return Ok(Text::plain(format!("the run stops no more when {condition} holds")));
+            return Ok(Text::plain(format!("the run no longer stops when {condition} holds")));
         }
         let address = self.address_of(rest)?;
         if self.session.remove_breakpoint(address) {

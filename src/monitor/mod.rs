@@ -118,7 +118,7 @@ impl Monitor {
         &self.session
     }
 
-    /// The session, for who does something with it that is no word of the monitor's.
+    /// The session, for who does something with it that is not a word of the monitor's.
     pub fn session_mut(&mut self) -> &mut Session {
         self.next_list = None;
         &mut self.session
@@ -267,7 +267,7 @@ impl Monitor {
         let last = self.session.processor().last_address();
         u32::try_from(value).ok().filter(|&value| value <= last).ok_or_else(|| {
             let last = self.session.processor().address(last.into());
-            Complaint::new(format!("{value} is no address"), format!("addresses go from 0 to {last}"))
+            Complaint::new(format!("{value} is not an address"), format!("addresses go from 0 to {last}"))
         })
     }
 

@@ -130,7 +130,7 @@ impl Monitor {
         let mut text = Text::new();
         if (gone as u64) < count {
             let words = match gone {
-                0 => "the run has not come further; `step` and `run` go on".to_string(),
+                0 => "the run has not gone further than this; `step` and `run` go on".to_string(),
                 gone => format!("{gone} forth, to where the run has come"),
             };
             text.line().tone(Tone::Faint, words);
@@ -145,7 +145,7 @@ impl Monitor {
             let help = "write `moment 120`, `moment cycle 5000`, `moment start` or `moment end`; \
                         the numbers are those of a trace, decimal";
             let plain: String = text.chars().filter(|&c| c != '_').collect();
-            plain.trim().parse::<u64>().map_err(|_| Complaint::new(format!("`{text}` is no moment"), help))
+            plain.trim().parse::<u64>().map_err(|_| Complaint::new(format!("`{text}` is not a moment"), help))
         };
         let known = self.session.known();
         match (rest, known) {

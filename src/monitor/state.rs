@@ -198,7 +198,7 @@ impl Monitor {
             let named = RADIXES.iter().find(|(name, _)| name.starts_with(&lower));
             let help = "write `radix hex`, `radix decimal`, `radix octal` or `radix habit`";
             let (_, radix) = named
-                .ok_or_else(|| Complaint::new(format!("`{rest}` is no radix to type numbers in"), help))?;
+                .ok_or_else(|| Complaint::new(format!("`{rest}` is not a radix to type numbers in"), help))?;
             self.radix = *radix;
         }
         let radix = self.radix.unwrap_or(self.session.processor().habit().default_radix());

@@ -14,8 +14,8 @@ pub use lights::{Row, group};
 pub use recorder::time_on_tape;
 pub use script::{Files, NoFiles, Ran, Script};
 
+use crate::machine::Machine;
 use crate::machine::chip::Picture;
-use crate::machine::{Digits, Machine};
 use crate::report::{list_line, registers_card, written_at};
 use crate::session::{Limits, Session, StateError, Stop, instruction_at};
 use crate::text::{Text, Tone};
@@ -176,26 +176,17 @@ struct Lit {
 impl Lit {
     fn of(machine: &Machine) -> Self {
         let cycle = machine.cycles();
-        let row = |row: &Digits| (0..row.count()).map(|digit| row.lit_cycles(digit, cycle)).collect();
-        let digits = machine.digits().iter().map(row).collect();
+        let digits = machine.digits().iter().map(|row| row.all_lit_cycles(cycle)).collect();
         Self { digits, lamps: machine.lamps().iter().map(|lamp| lamp.lit_cycles(cycle)).collect(), cycle }
     }
 
     /// What was seen from then to where a machine stands now, averaged; without its rows of lights.
     fn view(&self, machine: &Machine) -> View {
         let now = machine.cycles();
-        let span = now.saturating_sub(self.cycle).max(1) as f32;
-        let rows = machine.digits().iter().zip(&self.digits).map(|(row, before)| {
-            // Each digit has its share of the time only.
-            let share = span / row.count().max(1) as f32;
-            let bright = |digit: usize| {
-                let lit = row.lit_cycles(digit, now);
-                std::array::from_fn(|at| {
-                    ((lit[at].saturating_sub(before[digit][at])) as f32 / share).clamp(0.0, 1.0)
-                })
-            };
-            (row.name.clone(), (0..row.count()).map(bright).collect())
-        });
+        let passed = now.saturating_sub(self.cycle);
+        let span = passed.max(1) as f32;
+        let rows = machine.digits().iter().zip(&self.digits);
+        let rows = rows.map(|(row, before)| (row.name.clone(), row.brightness(before, passed, now)));
         let lit = machine.lamps().iter().zip(&self.lamps).map(|(lamp, before)| {
             (lamp.name.clone(), (lamp.lit_cycles(now).saturating_sub(*before) as f32 / span).clamp(0.0, 1.0))
         });

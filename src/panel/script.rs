@@ -293,7 +293,7 @@ fn action(line: &str, span: Span) -> Result<Action, Diagnostic> {
         let list = || words().collect::<Vec<_>>().join(", ");
         let help = near
             .map_or_else(|| format!("the words are {}", list()), |near| format!("did you mean `{near}`?"));
-        return Err(wrong(span, format!("`{word}` is no word of the panel"), help));
+        return Err(wrong(span, format!("`{word}` is not a word of the panel"), help));
     };
     let incomplete = || wrong(span, format!("`{line}` is not complete"), format!("write `{form}`"));
     let need = |text: &str| if text.is_empty() { Err(incomplete()) } else { Ok(text.to_string()) };
@@ -310,7 +310,7 @@ fn action(line: &str, span: Span) -> Result<Action, Diagnostic> {
             let (count, action) = rest.split_once(char::is_whitespace).ok_or_else(incomplete)?;
             let action = front::Action::named(action).ok_or_else(incomplete)?;
             let count = count.parse().ok().filter(|count| (1..=10_000).contains(count)).ok_or_else(|| {
-                wrong(span, format!("`{count}` is no number of times"), "give 1 to 10000, in decimal")
+                wrong(span, format!("`{count}` is not a number of times"), "give 1 to 10000, in decimal")
             })?;
             Action::Front(action, count)
         }
@@ -369,7 +369,7 @@ fn act(action: &Action, panel: &mut Panel, span: Span, ran: &mut Ran) -> Result<
             let cycles = cycles_of(time, clock).ok_or_else(|| {
                 Box::new(wrong(
                     span,
-                    format!("`{time}` is no time"),
+                    format!("`{time}` is not a time"),
                     "write cycles, or a time such as 500ms or 2s",
                 ))
             })?;
@@ -501,7 +501,7 @@ fn program_switches(panel: &mut Panel, text: &str, span: Span) -> Result<(), Box
                 .map_err(|error| Box::new(wrong(span, error.to_string(), "look at the board")));
         }
         Ok(_) => format!("the switches cannot say {value}"),
-        Err(error) => format!("`{value}` is no position of switches: {error}"),
+        Err(error) => format!("`{value}` is not a position of switches: {error}"),
     };
     let help = match names.as_slice() {
         [] if !panel.has_front() => "look at its keys".to_string(),
@@ -524,7 +524,7 @@ fn value_of(panel: &Panel, text: &str, span: Span) -> Result<(u64, String), Box<
     match crate::number::parse_digits(text, radix) {
         Ok(value) => Ok((value, help)),
         Err(error) => {
-            Err(Box::new(wrong(span, format!("`{text}` is no position of switches: {error}"), help)))
+            Err(Box::new(wrong(span, format!("`{text}` is not a position of switches: {error}"), help)))
         }
     }
 }

@@ -11,12 +11,12 @@ const VERSION: i64 = 1;
 /// Bytes in a row of cells.
 const ROW: usize = 32;
 
-/// Why a file is no chip.
+/// Why a file is not a chip.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum ChipError {
     /// The file is none of ours, or was cut.
-    #[error("this is no chip, or not all of it: {0}")]
+    #[error("this is not a chip, or not all of it: {0}")]
     Unreadable(String),
     /// A later version wrote it.
     #[error("the chip is of version {0}, and this program knows version 1")]
@@ -101,7 +101,7 @@ impl Chip {
         let part = part(&file.part).ok_or_else(|| ChipError::Part(file.part.clone()))?;
         let mut chip = Self::new(part);
         for row in &file.cells {
-            let wrong = || ChipError::Cells(format!("`{row}` is no row of cells of a {}", part.name));
+            let wrong = || ChipError::Cells(format!("`{row}` is not a row of cells of a {}", part.name));
             let (place, bytes) = row.split_once(": ").ok_or_else(wrong)?;
             let place = usize::from_str_radix(place, 16).map_err(|_| wrong())?;
             let bytes: Option<Vec<u8>> =
@@ -125,7 +125,7 @@ impl Chip {
 /// What a chip holds, as an image that begins at an address.
 ///
 /// # Errors
-/// The file is no chip, or its cells reach past the last address.
+/// The file is not a chip, or its cells reach past the last address.
 pub fn image_of(file: &[u8], first: u32) -> Result<Image, Vec<ReadError>> {
     let wrong = |problem: String, help: &str| {
         vec![ReadError { place: Place::Byte(0), problem, help: help.to_string() }]

@@ -3,6 +3,7 @@
 use super::chip::{Chip, ERASED};
 use super::part::Kind;
 use crate::image::Image;
+use crate::number::thousands;
 use std::collections::BTreeMap;
 
 /// Why a chip cannot be programmed so. Nothing was changed.
@@ -55,7 +56,8 @@ pub fn landing(image: &Image, size: u32, base: Option<u32>) -> Result<Landing, R
     let end = u64::from(own) + u64::from(size);
     if first < own || u64::from(last) >= end {
         let problem = format!(
-            "the image lies at {first:04X}..{last:04X}, and the chip has {size} bytes at {own:04X}..{:04X}",
+            "the image lies at {first:04X}..{last:04X}, and the chip has {} bytes at {own:04X}..{:04X}",
+            thousands(size.into()),
             end - 1
         );
         let help = match u64::from(last) < u64::from(natural) + u64::from(size) {
@@ -63,7 +65,10 @@ pub fn landing(image: &Image, size: u32, base: Option<u32>) -> Result<Landing, R
             false if last - first < size => format!(
                 "it goes past the chip's end: begin it at {natural:04X}h or after, so that all of it has room"
             ),
-            false => format!("it takes a chip of {} bytes", (last - first + 1).next_power_of_two()),
+            false => format!(
+                "it takes a chip of {} bytes",
+                thousands(u64::from(last - first + 1).next_power_of_two())
+            ),
         };
         return Err(Refusal::new(problem, help));
     }

@@ -206,6 +206,12 @@ impl Session {
         self.act(Act::Power);
     }
 
+    /// The same, and everything is counted from there: what was put into memory before was there when the power came on.
+    pub fn begin_with_power(&mut self) {
+        self.power();
+        self.act(Act::Anew);
+    }
+
     /// Sets a register by its place in the set's list; bits that do not exist are dropped.
     pub fn set_register(&mut self, place: usize, value: u64) {
         let Some(register) = self.processor().registers().get(place) else { return };

@@ -98,7 +98,7 @@ impl Expected {
         let arrived = stop.is_end() || *stop == Stop::Until || *stop == Stop::Cycles && run.cycles.is_some();
         match &self.stop {
             Some(wanted) if wanted != stop.reason() => {
-                differences.push(format!("it stopped by {}, wanted {wanted}", stop.reason()).into());
+                differences.push(format!("it stopped because of {}, wanted {wanted}", stop.reason()).into());
             }
             None if !arrived => {
                 let pc = session.machine().spell(session.machine().place());

@@ -207,7 +207,7 @@ impl Cases {
             return Err(wrong_at(&(0..0), "there are no cases", "add a [[case]] with `name` and `expect`"));
         }
         if let Some(coverage) = file.coverage.as_ref().filter(|one| one.get_ref() != "full") {
-            let message = format!("`{}` is no coverage that can be demanded", coverage.get_ref());
+            let message = format!("`{}` is not a coverage that can be demanded", coverage.get_ref());
             return Err(wrong_at(&coverage.span(), message, "write `coverage = \"full\"`"));
         }
         Ok(Self {
@@ -404,7 +404,7 @@ pub(super) fn address(session: &Session, text: &str, range: &Range<usize>) -> Re
     u32::try_from(value)
         .ok()
         .filter(|&address| address <= session.processor().last_address())
-        .ok_or_else(|| wrong_at(range, format!("`{text}` is no address"), "give a label or an address"))
+        .ok_or_else(|| wrong_at(range, format!("`{text}` is not an address"), "give a label or an address"))
 }
 
 impl Given {

@@ -26,9 +26,7 @@ pub enum OpenError {
         near: Option<String>,
     },
     /// The board `bare` needs to be told its processor.
-    #[error(
-        "the board `bare` exists for every processor; say which one with --cpu or `cpu NAME` in the source"
-    )]
+    #[error("the board `bare` exists for every processor; name one with --cpu or `cpu NAME` in the source")]
     NoProcessor,
     /// The description is wrong.
     #[error("the board description {file} has errors")]
@@ -53,7 +51,7 @@ pub enum OpenError {
     /// The board has no disk system.
     #[error("the board {0} has no disk system")]
     NoDisk(String),
-    /// The program is no program for the disk system.
+    /// The program is not a program for the disk system.
     #[error("{0}")]
     Transient(String),
     /// The firmware does not fit, or does not reach the place where it waits.

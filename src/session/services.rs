@@ -122,7 +122,7 @@ const REFUSED: &[(u64, &str)] = &[
     (7, "the memory's headers are broken"),
     (8, "there is not so much memory"),
     (9, "there is no such block of memory"),
-    (11, "it is no program"),
+    (11, "it is not a program"),
     (15, "there is no such drive"),
     (18, "there are no more files"),
 ];

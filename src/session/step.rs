@@ -122,7 +122,7 @@ impl Step {
     }
 }
 
-/// The instruction at an address, and its cells; a single cell where it is no instruction.
+/// The instruction at an address, and its cells; a single cell where it is not an instruction.
 pub fn instruction_at(machine: &Machine, address: u32) -> (Option<Decoded>, Vec<Cell>) {
     instruction_of(machine, machine.context_at(address), address)
 }

@@ -33,7 +33,7 @@ pub enum Stop {
     Condition(String),
     /// The cycle limit.
     Cycles,
-    /// The cell at the program counter is no instruction.
+    /// The cell at the program counter is not an instruction.
     Undefined,
     /// An address, or an instruction that executes others, leads through cells without end.
     Chain,
@@ -87,7 +87,7 @@ impl Stop {
     /// The reason in words, to follow "stopped at ADDRESS: ".
     pub fn words(&self, set: &InstructionSet) -> String {
         match self {
-            Self::HaltForOperator => "the processor stopped; it goes on when it is let".to_string(),
+            Self::HaltForOperator => "the processor halted; it can be continued from here".to_string(),
             Self::Halt => "the processor waits for an interrupt, and none is coming".to_string(),
             Self::Endless => "the program jumps to itself for ever".to_string(),
             Self::Input => "the program waits for a key, and nothing more is typed".to_string(),
@@ -99,28 +99,34 @@ impl Stop {
                 format!("the program waits for {}, and nothing comes", round.reads.join(", "))
             }
             Self::Breakpoint => "a breakpoint stands here".to_string(),
-            Self::Until => "this is where the run was to stop".to_string(),
-            Self::ToFirmware => "the program is over, and the firmware waits for the operator".to_string(),
+            Self::Until => "the run reached the place where it was to stop".to_string(),
+            Self::ToFirmware => "the program has ended, and the firmware waits for the operator".to_string(),
             Self::Condition(text) => format!("the condition {text} holds"),
             Self::Cycles => format!("the limit of {} was reached", set.identity.cycle_name),
-            Self::Undefined => format!("the cell here is no instruction of the {}", set.name()),
+            Self::Undefined => format!("the cell here is not an instruction of the {}", set.name()),
             Self::Chain => {
-                "the cells that lead on from the instruction here come round again without end".to_string()
+                "the addresses that the instruction here follows lead round in a circle".to_string()
             }
             Self::Unmapped(missing) => {
                 let place = set.address(missing.address.into());
                 let port = set.port(missing.address);
                 match missing.access {
-                    Access::Read => format!("the instruction before read {place}, where there is no memory"),
+                    Access::Read => {
+                        format!("the instruction before this one read {place}, where there is no memory")
+                    }
                     Access::Write => {
-                        format!("the instruction before wrote to {place}, where there is no memory")
+                        format!("the instruction before this one wrote to {place}, where there is no memory")
                     }
                     Access::Fetch => format!("the processor fetched from {place}, where there is no memory"),
                     Access::In | Access::Out if set.is_word_machine() => {
-                        format!("the instruction before reached for device {port}, where nothing is")
+                        format!("the instruction before this one reached for device {port}, where nothing is")
                     }
-                    Access::In => format!("the instruction before read port {port}, where nothing is"),
-                    Access::Out => format!("the instruction before wrote to port {port}, where nothing is"),
+                    Access::In => {
+                        format!("the instruction before this one read port {port}, where nothing is")
+                    }
+                    Access::Out => {
+                        format!("the instruction before this one wrote to port {port}, where nothing is")
+                    }
                 }
             }
             Self::Ended => "the program has ended".to_string(),

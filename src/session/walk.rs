@@ -174,7 +174,7 @@ impl Session {
                 Some(fold) => self.folded_step(fold, limit),
                 None => step::step(&mut self.machine, limit),
             };
-            // Waiting in a halt is no step.
+            // Waiting in a halt is not a step.
             if !step.nothing_done() && !see(self, &step) {
                 return Stop::Operator;
             }

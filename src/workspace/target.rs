@@ -70,7 +70,7 @@ pub enum TargetError {
     /// Memories are to be left out of no board.
     #[error("--without needs a board")]
     WithoutBoard,
-    /// The address is no expression.
+    /// The address is not an expression.
     #[error("{text}: {wrong}")]
     Expression {
         /// What was written.
@@ -79,7 +79,7 @@ pub enum TargetError {
         wrong: Box<Diagnostic>,
     },
     /// The address is none of the processor's.
-    #[error("{text}: {value} is no address")]
+    #[error("{text}: {value} is not an address")]
     Address {
         /// What was written.
         text: String,

@@ -239,7 +239,7 @@ fn what_is_past_the_end_of_memory_is_told_once() {
 #[test]
 fn overlapping_pieces_are_told_with_both_places() {
     insta::assert_snapshot!(error("        org 100h\n        ds 8, 1\n        org 104h\n        db 2\n"), @r"
-    4:9 `db` error[overlap]: the cells 0104 to 0104 are put out twice
+    4:9 `db` error[overlap]: the cells 0104 to 0104 are written twice
             help: move one of the two pieces with `org`
             2: the other piece begins here
     ");

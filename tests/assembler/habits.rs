@@ -125,7 +125,7 @@ const ANSWERS: &[Answer] = &[
         &[(1, "`macro` does not stand after a name", "write `macro flash")],
     ),
     ("8080", " db 10 dup (0)\n", &[(1, "`dup` does not repeat data", "ds COUNT, VALUE")]),
-    ("8080", " rept 3\n", &[(1, "`rept` is no directive", "copies N")]),
+    ("8080", " rept 3\n", &[(1, "`rept` is not a directive", "copies N")]),
     (
         "8086",
         "main proc\n jmp main\nmain endp\n assume cs:code\n",

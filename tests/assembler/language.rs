@@ -192,8 +192,8 @@ fn embedded_bytes_are_put_in_whole_or_in_part() {
     assert_eq!(part(", 1"), Ok(vec![2, 3, 4, 255]));
     assert_eq!(part(", 1, 2"), Ok(vec![2, 3]));
     assert_eq!(part(", 5"), Ok(vec![]));
-    assert_eq!(part(", 6"), Err("6 is no offset in `f`, which has 5 bytes there".to_string()));
-    assert_eq!(part(", 2, 4"), Err("4 is no length in `f`, which has 3 bytes there".to_string()));
+    assert_eq!(part(", 6"), Err("6 is not an offset in `f`, which has 5 bytes there".to_string()));
+    assert_eq!(part(", 2, 4"), Err("4 is not a length in `f`, which has 3 bytes there".to_string()));
 }
 
 #[test]

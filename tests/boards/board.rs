@@ -295,7 +295,7 @@ fn boards_that_cannot_be_opened() {
     the board skua does not start: its firmware does not reach the label where it waits; it stands at 0000
     the board skua does not start: the program has cells from 8000 to 8000, where the board skua has no memory; it has RAM 0000 to 0FFF
     there is no board `plovr`; did you mean `plover`?
-    the board `bare` exists for every processor; say which one with --cpu or `cpu NAME` in the source
+    the board `bare` exists for every processor; name one with --cpu or `cpu NAME` in the source
     the board none.toml does not start: the description cannot be read: there is no such text
     the board description bad.toml has errors
     ");

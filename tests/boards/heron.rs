@@ -157,7 +157,7 @@ fn a_broken_tape_tells_the_frame_where_it_broke() {
             "frame 69: the sum on the tape is 0312, and its frames come to 0301",
         ),
         ("ptape", change(&whole, 64, 0o177), "frame 64: the frame 177 stands where the second half"),
-        ("ptape", change(&whole, 60, 0o301), "frame 60: the frame 301 is no memory field"),
+        ("ptape", change(&whole, 60, 0o301), "frame 60: the frame 301 is not a memory field"),
         ("ptape", change(&whole, 63, 0o240), "frame 63: the frame 240 has channel 8 punched"),
         ("ptape", vec![0; 100], "frame 0: there is no leader"),
         ("ptape", vec![], "frame 0: there is no leader"),
@@ -321,9 +321,9 @@ fn fields_are_loaded_from_the_switches_and_the_next_address_stays_in_them() {
 fn mistakes_in_a_script_for_a_front_panel_are_told() {
     let parsed = [
         ("repeat examine", "is not complete"),
-        ("repeat 0 examine", "`0` is no number of times"),
+        ("repeat 0 examine", "`0` is not a number of times"),
         ("repeat 3 lift", "is not complete"),
-        ("examin next", "is no word of the panel"),
+        ("examin next", "is not a word of the panel"),
         ("switches", "is not complete"),
     ];
     for (line, problem) in parsed {
@@ -335,7 +335,7 @@ fn mistakes_in_a_script_for_a_front_panel_are_told() {
     );
     let carried_out = [
         ("switches 17777", "the switches cannot say 17777", "there are 12 of them: give 0 to 7777"),
-        ("switches 8", "`8` is no position of switches", "give 0 to 7777"),
+        ("switches 8", "`8` is not a position of switches", "give 0 to 7777"),
         ("tape \"none\"", "there is no `none` here", "read-in:FILE"),
         ("see lamp 7", "the board has no row of lights `lamp`", "address, data"),
         ("see dusk lit", "the board has no lamp `dusk`", "link"),

@@ -247,8 +247,8 @@ const HABITS: &[(&str, &str)] = &[
     ("registers", "register"),
     ("", ""),
     ("stop when a == 77h", "the run will stop when a == 77h holds"),
-    ("forget a == 77h", "the run stops no more"),
-    ("forget a", "a is watched no more"),
+    ("forget a == 77h", "the run no longer stops"),
+    ("forget a", "a is no longer watched"),
     ("forget a", "there is no breakpoint"),
     ("memory 4000", "4000 is taken as 4000h"),
     ("radix hex", "numbers without a mark are hex"),
@@ -258,7 +258,7 @@ const HABITS: &[(&str, &str)] = &[
     ("radix octal", "are octal"),
     ("value 17", "decimal    15"),
     ("radix habit", "are decimal"),
-    ("radix roman", "is no radix"),
+    ("radix roman", "is not a radix"),
 ];
 
 #[test]

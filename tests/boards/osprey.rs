@@ -110,9 +110,9 @@ fn mistakes_are_told_with_the_reason() {
         ("halves 1", "wants its numbers in pairs", "LEFT, RIGHT"),
         ("pointer 45, 100", "does not fit where the size of a byte", ""),
         ("pointer 7, 100, 44", "does not fit where the number of a bit", ""),
-        ("float fog", "`fog` is no decimal number", "such as 3.25"),
+        ("float fog", "`fog` is not a decimal number", "such as 3.25"),
         ("float 1e40", "1e40 has no 36-bit word", ""),
-        ("org 1000000", "262144 is no address", "777777"),
+        ("org 1000000", "262144 is not an address", "777777"),
         ("cla", "`cla` is an instruction of the pdp8", "write `cpu pdp8`"),
     ];
     for (text, message, help) in cases {

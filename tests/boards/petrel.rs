@@ -367,10 +367,10 @@ const HARMFUL: &[(&str, &str)] = &[
     ("xor ax, ax\nmov es, ax\nmov di, ax\nmov cx, 8000h\nrep stosw\nint 21h", "waits for an interrupt"),
     (
         "xor ax, ax\nmov es, ax\nmov ax, 0F0FFh\nxor di, di\nmov cx, 200h\nrep stosw\nint 21h",
-        "no instruction",
+        "not an instruction",
     ),
     // A routine that calls itself by its interrupt, until its stack has come down to it.
-    ("mov dx, a\nmov ax, 2560h\nint 21h\na: int 60h\njmp a", "no instruction"),
+    ("mov dx, a\nmov ax, 2560h\nint 21h\na: int 60h\njmp a", "not an instruction"),
     ("a: int 0\njmp a", "the limit of clocks"),
     ("xor dx, dx\ndiv dl", "has ended"),
 ];
@@ -568,7 +568,7 @@ far_off: mov ah, 2
     // Each lie, where it stands, and what is told.
     for (at, value, told) in [
         (0usize, 0x00u8, "letters MZ"),
-        (3, 0x02, "are no size"),
+        (3, 0x02, "make no sense as a size"),
         (4, 0xFF, "and the file has"),
         (8, 0x01, "a header of 16 bytes"),
         (24, 0x02, "do not lie in the header"),

@@ -39,7 +39,7 @@ fn a_script_that_makes_no_sense_is_refused_with_every_line_that_does_not() {
         })
         .collect();
     insta::assert_snapshot!(told.join("\n"), @r#"
-    1: `prss` is no word of the panel (did you mean `press`?)
+    1: `prss` is not a word of the panel (did you mean `press`?)
     2: `press` is not complete (write `press KEY KEY …`)
     3: `wait` is not complete (write `wait 500ms`)
     4: `see digits 12` is not complete (write `see digits "A90300", see lamp lit, see output "text", see screen "text", see border lamp`)
@@ -50,7 +50,7 @@ fn a_script_that_makes_no_sense_is_refused_with_every_line_that_does_not() {
     // What the board does not have.
     for (line, message) in [
         ("press FOG", "the board tern has no key or interrupt input `FOG`; it has STOP, RESET, NMI, IRQ, SO"),
-        ("wait soon", "`soon` is no time"),
+        ("wait soon", "`soon` is not a time"),
         ("see beacon lit", "the board has no lamp `beacon`"),
         ("type \"7\"", "the board tern has no console"),
     ] {

@@ -141,7 +141,9 @@ fn breakpoints_ask_for_conditions_and_counts() {
     assert_eq!(stands(&debugger), (Some(0x4002), Some(4)));
     act(&mut debugger, &[Deed::RunBack]);
     assert_eq!(debugger.session().moment().instructions, 0, "no time before that");
-    for (text, wrong) in [("stop at again when b <", "an operand"), ("stop at again after -1", "no count")] {
+    for (text, wrong) in
+        [("stop at again when b <", "an operand"), ("stop at again after -1", "is not a count")]
+    {
         let said = act(&mut debugger, &[line(text)]);
         assert!(said.contains(wrong) || said.contains("missing"), "{text}: {said}");
     }

@@ -644,15 +644,15 @@ fn every_reason_to_stop_has_a_name_and_words() {
     halt: the processor waits for an interrupt, and none is coming
     endless: the program jumps to itself for ever
     breakpoint: a breakpoint stands here
-    until: this is where the run was to stop
+    until: the run reached the place where it was to stop
     condition: the condition a == 1 holds
     cycles: the limit of T-states was reached
-    undefined: the cell here is no instruction of the 8085
-    unmapped: the instruction before read 0012, where there is no memory
-    unmapped: the instruction before wrote to 0012, where there is no memory
+    undefined: the cell here is not an instruction of the 8085
+    unmapped: the instruction before this one read 0012, where there is no memory
+    unmapped: the instruction before this one wrote to 0012, where there is no memory
     unmapped: the processor fetched from 0012, where there is no memory
-    unmapped: the instruction before read port 12, where nothing is
-    unmapped: the instruction before wrote to port 12, where nothing is
+    unmapped: the instruction before this one read port 12, where nothing is
+    unmapped: the instruction before this one wrote to port 12, where nothing is
     operator: the operator stopped it
     ");
     assert_eq!(all.iter().filter(|stop| stop.is_end()).count(), 2);

@@ -222,6 +222,20 @@ fn links_lead_somewhere() {
     }
 }
 
+/// The book has every page, once.
+#[test]
+fn the_book_has_every_page() {
+    let summary = page("docs/SUMMARY.md");
+    for folder in ["", "guide/"] {
+        for entry in std::fs::read_dir(root().join("docs").join(folder)).expect("the pages").flatten() {
+            let name = format!("{folder}{}", entry.file_name().to_string_lossy());
+            if name.ends_with(".md") && name != "SUMMARY.md" {
+                assert_eq!(summary.matches(&format!("]({name})")).count(), 1, "{name}");
+            }
+        }
+    }
+}
+
 /// The registers on the page of the chips are those that the chips' own sources tell.
 #[test]
 fn every_chip_stands_on_its_page_as_it_is_built() {

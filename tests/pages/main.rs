@@ -5,3 +5,4 @@ mod common;
 
 mod docs;
 mod examples;
+mod messages;

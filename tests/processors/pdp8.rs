@@ -235,10 +235,10 @@ fn mistakes_are_told_with_the_reason() {
         ("dw 10000", "4096 (octal 10000) does not fit where a word is wanted", "octal -4000 to 7777"),
         ("tad #10000", "4096 does not fit into a cell", "a literal takes"),
         ("muy 10000", "does not fit where a 12-bit number", ""),
-        ("jmp 100000", "32768 is no address", "77777"),
+        ("jmp 100000", "32768 is not an address", "77777"),
         ("links maybe", "`links` wants `on` or `off`", ""),
         ("mql muy", "a 12-bit number is missing", "next cell"),
-        ("org 100000", "32768 is no address", "77777"),
+        ("org 100000", "32768 is not an address", "77777"),
     ];
     for (text, message, help) in cases {
         let assembly = built(&format!("        org 200\n        {text}\n"));

@@ -53,7 +53,7 @@ fn an_image_lands_in_a_chip_or_is_refused() {
         (0x2000, Some(0), 0x8000, 3, Err("--base 8000h")),
         (0x2000, Some(0xE000), 0xDFFF, 1, Err("--base C000h")),
         (0x400, None, 0x3FF, 2, Err("goes past")),
-        (0x400, None, 0, 0x401, Err("it takes a chip of 2048 bytes")),
+        (0x400, None, 0, 0x401, Err("it takes a chip of 2 048 bytes")),
     ];
     for (size, base, start, count, wanted) in table {
         let landed = landing(&image(*start, &vec![1; *count]), *size, *base);
@@ -136,7 +136,7 @@ fn files_that_are_no_chips_are_told() {
     assert_eq!(broken("chip = 1", "chip = 7"), ChipError::Version(7));
     assert_eq!(broken("\"2716\"", "\"2717\""), ChipError::Part("2717".to_string()));
     assert!(broken("00000: FF", "00000: FE").to_string().contains("changed or cut"));
-    assert!(broken("\"2716\"", "\"2708\"").to_string().contains("no row of cells of a 2708"));
+    assert!(broken("\"2716\"", "\"2708\"").to_string().contains("not a row of cells of a 2708"));
     assert!(matches!(broken("programmed", "burnt"), ChipError::Unreadable(_)));
     for end in 0..file.len() {
         if file.is_char_boundary(end) && file[end..].trim().len() > 1 {

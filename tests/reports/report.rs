@@ -127,8 +127,8 @@ fn parts_of_the_chart_are_found() {
         ("118", "1 from HLT to HLT"),
         ("0x76", "1 from HLT to HLT"),
         ("40h..47h", "8 from MOV B, B to MOV B, A"),
-        ("08h", "08h is no opcode of the 8085"),
-        ("300", "300 is no opcode of the 8085"),
+        ("08h", "08h is not an opcode of the 8085"),
+        ("300", "300 is not an opcode of the 8085"),
         ("dsub", "the 8085 has no instruction `dsub`; did you mean SUB?"),
         (
             "zzzz",

@@ -134,7 +134,7 @@ fn new(arguments: &BurnArguments, file: &str) -> Result<(), Failure> {
         Failure::usage(format!("there is no part `{name}` here"), help)
     })?;
     if std::path::Path::new(file).exists() {
-        return Err(Failure::input(format!("{file} is there already"), "choose another name"));
+        return Err(Failure::input(format!("{file} exists already"), "choose another name"));
     }
     let mut chip = Chip::new(part);
     chip.set_label(arguments.label.clone().unwrap_or_default());
@@ -225,7 +225,8 @@ fn blank(arguments: &BurnArguments, chip: &Chip) -> Result<(), Failure> {
 fn address(name: &str, text: Option<&str>) -> Result<Option<u32>, Failure> {
     let Some(text) = text else { return Ok(None) };
     let value = open::number(name, text, None, &plain_byte::assembler::NoNames)?;
-    let wrong = || Failure::usage(format!("{name} {text} is no address"), "give an address such as 0F000h");
+    let wrong =
+        || Failure::usage(format!("{name} {text} is not an address"), "give an address such as 0F000h");
     u32::try_from(value).map(Some).map_err(|_| wrong())
 }
 

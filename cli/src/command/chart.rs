@@ -64,7 +64,7 @@ pub fn run(arguments: &ChartArguments) -> Result<(), Failure> {
                     "" => format!("the {} has no prefixes: leave it out", set.name()),
                     list => format!("its prefixes are {list}"),
                 };
-                Failure::usage(format!("`{}` is no prefix of the {}", words.join(" "), set.name()), help)
+                Failure::usage(format!("`{}` is not a prefix of the {}", words.join(" "), set.name()), help)
             })?),
         };
         paint::show(&chart::map(set, prefix))?;

@@ -61,7 +61,7 @@ fn mnemonics(arguments: &ConvertArguments, processor: &str) -> Result<(), Failur
     };
     let name = files::find(name, &["asm"]);
     let source = String::from_utf8(files::must_read(&name)?)
-        .map_err(|_| Failure::input(format!("{name} is no UTF-8 text"), "name a source"))?;
+        .map_err(|_| Failure::input(format!("{name} is not UTF-8 text"), "name a source"))?;
     // What only the 8085 has is told as what the other processor lacks.
     let family = processor::find("8085").unwrap_or(from);
     let translation = translate(&source, family, to);

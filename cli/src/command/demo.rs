@@ -281,7 +281,7 @@ const SITTINGS: &[Sitting] = &[
         "prompt",
         "petrel",
         &[],
-        "the resident prompt of a PC-style board: its words, and a name that is none"
+        "the resident prompt of a PC-style board: its words, and a name it does not know"
     ),
     sitting!("blocks", "osprey", &[], "a loader keyed in, which then reads a program from paper tape"),
 ];
@@ -346,7 +346,9 @@ fn glance(out: &mut impl Write) -> Result<(), Failure> {
     let file = format!("{}.asm", first.name);
     let assembly = assemble(&file, &mut Texts::one(&file, first.source), &Options::default());
     let mut session = opened(board(first).as_deref().unwrap_or("bare"), assembly.set, &[] as &[&str])?;
-    let broken = |error: String| Failure::input(format!("{file}: {error}"), "this is a mistake of ours");
+    let broken = |error: String| {
+        Failure::input(format!("{file}: {error}"), "this is a fault of Plain Byte; please report it")
+    };
     session.load_assembly(&assembly).map_err(|error| broken(error.to_string()))?;
     heading(&mut text, &format!("{}: {}", first.name, first.title));
     let before = session.machine().clone();
@@ -388,7 +390,7 @@ fn copy(folder: &str) -> Result<(), Failure> {
         .collect();
     if let Some((file, _)) = files.iter().find(|(file, _)| std::path::Path::new(file).exists()) {
         return Err(Failure::input(
-            format!("{file} is there already"),
+            format!("{file} exists already"),
             "nothing was written; choose another folder",
         ));
     }
@@ -407,8 +409,12 @@ fn heading(text: &mut Text, words: &str) {
 
 fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     let file = format!("{}.asm", chapter.name);
-    let broken =
-        |what: &str| Failure::input(format!("the demo program {file} {what}"), "this is a mistake of ours");
+    let broken = |what: &str| {
+        Failure::input(
+            format!("the demo program {file} {what}"),
+            "this is a fault of Plain Byte; please report it",
+        )
+    };
     let table = Cases::parse(chapter.cases).map_err(|wrong| broken(&wrong.message))?;
     let mut options = Options::default();
     for (name, value) in &table.defines {
@@ -472,7 +478,7 @@ fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
     }
     heading(&mut text, "the run, an instruction a line");
     let stop = traced(&mut session, chapter, &mut text);
-    heading(&mut text, "what came of it");
+    heading(&mut text, "the result");
     text.append(Text::plain(String::from_utf8_lossy(session.machine().output()).replace('\r', "")));
     if let Some(picture) = session.machine().screen() {
         text.append(screen_text(&picture));
@@ -511,10 +517,9 @@ fn opened(
 ) -> Result<Session, Failure> {
     let mut found = find_board(board, set, &mut Texts::default()).map_err(open::open_failure)?;
     for name in without {
-        found
-            .board
-            .leave_out(name.as_ref())
-            .map_err(|wrong| Failure::input(wrong.to_string(), "this is a mistake of ours"))?;
+        found.board.leave_out(name.as_ref()).map_err(|wrong| {
+            Failure::input(wrong.to_string(), "this is a fault of Plain Byte; please report it")
+        })?;
     }
     Session::open(&found, &mut Texts::default()).map_err(open::open_failure)
 }
@@ -559,7 +564,10 @@ const SHIPPED_TAPES: &[(&str, &[u8])] = &[("character.wav", CHARACTER), ("tonigh
 /// A board worked by hand: what is pressed and what is seen, and the panel in the end.
 fn sit(sitting: &Sitting, out: &mut impl Write) -> Result<(), Failure> {
     let broken = |what: String| {
-        Failure::input(format!("the script {}.panel {what}", sitting.name), "this is a mistake of ours")
+        Failure::input(
+            format!("the script {}.panel {what}", sitting.name),
+            "this is a fault of Plain Byte; please report it",
+        )
     };
     let mut panel = Panel::new(opened(sitting.board, None, sitting.without)?);
     let first =

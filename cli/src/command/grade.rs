@@ -92,7 +92,7 @@ fn all(
                             &file.unwrap_or_default(),
                             0,
                             Fault::Unusable,
-                            "it is a mistake of ours; please tell us",
+                            "this is a fault of Plain Byte; please report it",
                         )
                     });
                     if let Ok(mut done) = done.lock() {

@@ -21,7 +21,7 @@ pub fn run(arguments: &InspectArguments) -> Result<(), Failure> {
         if let Some(file) = &arguments.wave {
             let wrong = |text: &String| {
                 Failure::usage(
-                    format!("--time {text} is no time"),
+                    format!("--time {text} is not a time"),
                     "write seconds, or minutes and seconds: 1:04.5",
                 )
             };

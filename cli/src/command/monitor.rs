@@ -6,6 +6,7 @@ use crate::files::Files;
 use crate::link;
 use crate::open;
 use crate::paint;
+use crate::platform;
 use crate::project;
 use crate::record;
 use crate::say::Failure;
@@ -114,10 +115,7 @@ fn converse(monitor: Monitor, record: &RecordArguments) -> Result<(), Failure> {
     paint::show(&monitor.greeting())?;
     let terminal =
         |error: ReadlineError| Failure::input(format!("the terminal does not answer: {error}"), "");
-    #[cfg(unix)]
-    if let Ok(before) = rustix::termios::tcgetattr(std::io::stdin()) {
-        let _ = BEFORE.set(before);
-    }
+    platform::keep_terminal();
     let mut editor: Editor<Words, DefaultHistory> = Editor::new().map_err(terminal)?;
     editor.set_helper(Some(Words { monitor }));
     let _taken = Taken::new(give_back, Shows::Lines)?;
@@ -172,17 +170,9 @@ fn converse(monitor: Monitor, record: &RecordArguments) -> Result<(), Failure> {
     editor.helper().map_or(Ok(()), |words| record::keep(words.monitor.session(), record))
 }
 
-/// The terminal as it was before anybody asked for lines.
-#[cfg(unix)]
-static BEFORE: std::sync::OnceLock<rustix::termios::Termios> = std::sync::OnceLock::new();
-
 /// Gives the terminal back in the middle of a line.
 fn give_back() {
-    #[cfg(unix)]
-    if let Some(before) = BEFORE.get() {
-        let now = rustix::termios::OptionalActions::Now;
-        let _ = rustix::termios::tcsetattr(std::io::stdin(), now, before);
-    }
+    platform::give_terminal_back();
     // What is pasted comes as it is typed again.
     let mut out = std::io::stdout();
     let _ = out.write_all(b"\x1b[?2004l").and_then(|()| out.flush());

@@ -29,7 +29,7 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
     let fits = |c: char| c.is_ascii_alphanumeric() || "_-".contains(c);
     if name.is_empty() || !name.chars().all(fits) {
         let help = "use letters, digits, `-` and `_`; the program gets this name";
-        return Err(Failure::usage(format!("`{}` is no name for a project", arguments.name), help));
+        return Err(Failure::usage(format!("`{}` is not a name for a project", arguments.name), help));
     }
     let asked = open::cpu_option(arguments.cpu.as_deref())?;
     let chosen = arguments.board.clone().unwrap_or_else(|| board_for(asked));
@@ -65,7 +65,7 @@ pub fn run(arguments: &NewArguments) -> Result<(), Failure> {
             .collect();
     if let Some((file, _)) = files.iter().find(|(file, _)| Path::new(file).exists()) {
         return Err(Failure::input(
-            format!("{file} is there already"),
+            format!("{file} exists already"),
             "nothing was written; choose another name",
         ));
     }

@@ -84,8 +84,9 @@ fn ports(json: bool) -> Result<(), Failure> {
 }
 
 fn range(text: &str) -> Result<(u32, u32), Failure> {
-    let wrong =
-        || Failure::usage(format!("--range {text} is no stretch"), "write FIRST..LAST, such as 1000h..11FFh");
+    let wrong = || {
+        Failure::usage(format!("--range {text} is not a stretch"), "write FIRST..LAST, such as 1000h..11FFh")
+    };
     let (first, last) = text.split_once("..").ok_or_else(wrong)?;
     match (open::origin(Some(first), None)?, open::origin(Some(last), None)?) {
         (Some(first), Some(last)) if first <= last => Ok((first, last)),

@@ -91,7 +91,7 @@ fn differs(difference: &Difference, set: &InstructionSet, file: &str) -> Failure
     let help = match difference.same {
         None => "the board, its firmware or its description is not that of the record".to_string(),
         Some(_) => format!(
-            "to come closer, record it again with --record-every {}; the mark is line {} of {file}",
+            "to find the place more exactly, record it again with --record-every {}; the mark is line {} of {file}",
             (span / 100).max(1),
             difference.line + 1
         ),

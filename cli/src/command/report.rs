@@ -52,8 +52,9 @@ pub fn run(arguments: &ReportArguments) -> Result<(), Failure> {
     if signals::was_stopped() {
         return Err(Failure::input("the run was not recorded to its end", "nothing was written"));
     }
-    let data = serde_json::to_string(&page)
-        .map_err(|error| Failure::input(error.to_string(), "this is a mistake of ours"))?;
+    let data = serde_json::to_string(&page).map_err(|error| {
+        Failure::input(error.to_string(), "this is a fault of Plain Byte; please report it")
+    })?;
     // What is in a script must not look like its end.
     let data = data
         .replace("</", "<\\/")
@@ -111,7 +112,7 @@ fn begun(
     let clock = session.machine().board().clock;
     let cycles = arguments.cycles.as_ref().map(|text| {
         cycles_of(text, clock).ok_or_else(|| {
-            Failure::usage(format!("`{text}` is no time"), "write cycles, or a time such as 20ms or 1.5s")
+            Failure::usage(format!("`{text}` is not a time"), "write cycles, or a time such as 20ms or 1.5s")
         })
     });
     let cycles = cycles.transpose()?;

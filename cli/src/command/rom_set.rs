@@ -9,6 +9,7 @@ use crate::paint;
 use crate::say::Failure;
 use plain_byte::diagnostic::Problem;
 use plain_byte::image::Image;
+use plain_byte::number::thousands;
 use plain_byte::prom::{ReadBack, RomSet};
 use plain_byte::report;
 use plain_byte::text::{Text, Tone};
@@ -20,7 +21,7 @@ pub fn run(arguments: &BurnArguments) -> Result<(), Failure> {
     };
     let name = files::find(name, &["roms.toml", "toml"]);
     let text = String::from_utf8(files::must_read(&name)?).map_err(|_| {
-        Failure::input(format!("{name} is no text"), "docs/burn.md describes the file of a set")
+        Failure::input(format!("{name} is not text"), "docs/burn.md describes the file of a set")
     })?;
     let folder = Path::new(&name).parent().map(Path::to_path_buf).unwrap_or_default();
     let mut image = |file: &str| -> Result<Image, Problem> {
@@ -89,7 +90,9 @@ fn told(text: &mut Text, socket: &str, read: &ReadBack) {
         ReadBack::Same => text.put("holds what it should"),
         ReadBack::Blank => text.tone(Tone::Wrong, "is blank"),
         ReadBack::Swapped(other) => text.tone(Tone::Wrong, format!("holds what belongs into {other}")),
-        ReadBack::Size(bytes) => text.tone(Tone::Wrong, format!("has {bytes} bytes: it is another part")),
+        ReadBack::Size(bytes) => {
+            text.tone(Tone::Wrong, format!("has {} bytes: it is another part", thousands(*bytes as u64)))
+        }
         ReadBack::Differs(places) => {
             let first = places.iter().take(report::MOST_DIFFERENCES);
             let first: Vec<String> = first
@@ -120,7 +123,7 @@ fn facts(set: &RomSet, compared: &[(String, ReadBack)]) -> serde_json::Value {
             ReadBack::Same => ("same".to_string(), 0),
             ReadBack::Blank => ("blank".to_string(), 0),
             ReadBack::Swapped(other) => (format!("chip of {other}"), 0),
-            ReadBack::Size(bytes) => (format!("{bytes} bytes"), 0),
+            ReadBack::Size(bytes) => (format!("{} bytes", thousands(*bytes as u64)), 0),
             ReadBack::Differs(places) => ("differs".to_string(), places.len()),
         };
         serde_json::json!({ "socket": socket, "found": found, "places": places })

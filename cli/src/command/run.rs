@@ -365,7 +365,7 @@ fn prepare(session: &mut Session, arguments: &RunArguments) -> Result<(), Failur
 
 fn cycles(text: &str, clock: u64) -> Result<u64, Failure> {
     cycles_of(text, clock).ok_or_else(|| {
-        Failure::usage(format!("`{text}` is no time"), "write cycles, or a time such as 20ms or 1.5s")
+        Failure::usage(format!("`{text}` is not a time"), "write cycles, or a time such as 20ms or 1.5s")
     })
 }
 

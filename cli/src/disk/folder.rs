@@ -1,37 +1,26 @@
 //! A folder that is held open: its files are reached beneath it only, whatever links anybody puts there meanwhile.
 
 use crate::files::parts::Part;
+use crate::platform::OpenFolder;
 use std::ffi::OsString;
 use std::io::{ErrorKind, Read};
 use std::path::PathBuf;
 
 /// The folder.
 pub struct Folder {
-    path: PathBuf,
-    #[cfg(unix)]
-    handle: rustix::fd::OwnedFd,
+    folder: OpenFolder,
 }
 
 impl Folder {
     /// Opens it.
     pub fn open(name: &str) -> std::io::Result<Self> {
-        let path = PathBuf::from(name);
-        #[cfg(unix)]
-        let handle = {
-            use rustix::fs::{Mode, OFlags};
-            rustix::fs::open(&path, OFlags::RDONLY | OFlags::DIRECTORY | OFlags::CLOEXEC, Mode::empty())?
-        };
-        Ok(Self {
-            path,
-            #[cfg(unix)]
-            handle,
-        })
+        Ok(Self { folder: OpenFolder::open(PathBuf::from(name))? })
     }
 
     /// The names of what may be files, in order; one more than `most` where there are more.
     pub fn names(&self, most: usize) -> std::io::Result<Vec<OsString>> {
         let mut names = Vec::new();
-        for entry in std::fs::read_dir(&self.path)?.take(4 * most) {
+        for entry in std::fs::read_dir(self.folder.path())?.take(4 * most) {
             let entry = entry?;
             if entry.file_type()?.is_file() {
                 names.push(entry.file_name());
@@ -90,64 +79,22 @@ impl Folder {
     }
 }
 
-#[cfg(unix)]
 impl Folder {
-    /// A file of the folder itself; links are not followed, and nothing waits for a pipe.
     fn file(&self, name: &str) -> std::io::Result<Option<std::fs::File>> {
-        use rustix::fs::{Mode, OFlags};
-        let flags = OFlags::RDONLY | OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::CLOEXEC;
-        match rustix::fs::openat(&self.handle, name, flags, Mode::empty()) {
-            Ok(file) => {
-                let file = std::fs::File::from(file);
-                Ok(file.metadata()?.is_file().then_some(file))
-            }
-            Err(rustix::io::Errno::NOENT) => Ok(None),
-            Err(error) => Err(error.into()),
-        }
+        self.folder.file(name)
     }
 
     /// The bytes in a file of the folder that is to become another; `private` until it has the other's rights.
     fn part(&self, bytes: &[u8], private: bool) -> std::io::Result<Part> {
-        Part::written(&self.here().join("part"), bytes, private)
-    }
-
-    /// The folder itself, wherever it was moved to.
-    fn here(&self) -> PathBuf {
-        use rustix::fd::AsRawFd;
-        let here = PathBuf::from(format!("/proc/self/fd/{}", self.handle.as_raw_fd()));
-        if here.exists() { here } else { self.path.clone() }
+        Part::written(&self.folder.here().join("part"), bytes, private)
     }
 
     fn place(&self, part: Part, name: &str) -> std::io::Result<()> {
-        part.becomes(&self.here().join(name))
+        part.becomes(&self.folder.here().join(name))
     }
 
     /// Removes a file.
     pub fn remove(&self, name: &str) -> std::io::Result<()> {
-        Ok(rustix::fs::unlinkat(&self.handle, name, rustix::fs::AtFlags::empty())?)
-    }
-}
-
-#[cfg(not(unix))]
-impl Folder {
-    fn file(&self, name: &str) -> std::io::Result<Option<std::fs::File>> {
-        match std::fs::File::open(self.path.join(name)) {
-            Ok(file) => Ok(Some(file)),
-            Err(error) if error.kind() == ErrorKind::NotFound => Ok(None),
-            Err(error) => Err(error),
-        }
-    }
-
-    fn part(&self, bytes: &[u8], private: bool) -> std::io::Result<Part> {
-        Part::written(&self.path.join("part"), bytes, private)
-    }
-
-    fn place(&self, part: Part, name: &str) -> std::io::Result<()> {
-        part.becomes(&self.path.join(name))
-    }
-
-    /// Removes a file.
-    pub fn remove(&self, name: &str) -> std::io::Result<()> {
-        std::fs::remove_file(self.path.join(name))
+        self.folder.remove(name)
     }
 }

@@ -88,7 +88,7 @@ pub fn open(arguments: &DiskArguments) -> Result<Volume, Failure> {
                     paint::warn(&format!("{problem}; it is not on the disk"));
                 }
             }
-            // What is no file of the folder itself, a link out of it among them, is not on the disk.
+            // What is not a file of the folder itself, a link out of it among them, is not on the disk.
             Ok(None) => {}
             Err(error) => {
                 paint::warn(&format!("`{file}` cannot be read: {error}; it is not on the disk"));
@@ -119,7 +119,7 @@ fn not_on_it(names: &[String]) {
     match names.len() {
         0 => {}
         1 => paint::warn(&format!(
-            "{list} is no name of eight characters, a point and three; it is not on the disk"
+            "{list} is not a name of eight characters, a point and three; it is not on the disk"
         )),
         count => {
             let more = if count > NAMED { " and others" } else { "" };

@@ -5,6 +5,7 @@ pub mod parts;
 
 pub use outputs::Outputs;
 
+use crate::platform;
 use crate::say::Failure;
 use crate::signals;
 use outputs::Identity;
@@ -205,7 +206,7 @@ pub fn may_name_files(path: &Path) {
     }
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     let Ok(folder) = folder.canonicalize() else { return };
-    let of_project = folder.ancestors().find(|above| is_own(&above.join(FILE)));
+    let of_project = folder.ancestors().find(|above| platform::is_own(&above.join(FILE)));
     let root = of_project.unwrap_or(&folder).to_path_buf();
     if let Ok(mut roots) = ROOTS.lock()
         && !roots.contains(&root)
@@ -239,20 +240,6 @@ pub fn must_lie_below(path: &Path) -> Result<(), Problem> {
     }
     let folder = roots.first().map(|root| root.display().to_string()).unwrap_or_default();
     Err(format!("it lies outside the folder {folder}; --outside allows that").into())
-}
-
-/// True for a file that is there and belongs to whoever runs the command, or to the system.
-#[cfg(unix)]
-pub fn is_own(path: &Path) -> bool {
-    use std::os::unix::fs::MetadataExt;
-    let own = rustix::process::geteuid().as_raw();
-    std::fs::metadata(path).is_ok_and(|facts| facts.is_file() && (facts.uid() == own || facts.uid() == 0))
-}
-
-/// True for a file that is there.
-#[cfg(not(unix))]
-pub fn is_own(path: &Path) -> bool {
-    path.is_file()
 }
 
 /// Larger files are no sources and no images.

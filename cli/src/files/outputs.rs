@@ -2,6 +2,7 @@
 
 use super::parts::Part;
 use super::{problem, was_read};
+use crate::platform::{self, FileNumber};
 use crate::say::Failure;
 use std::fs::Metadata;
 use std::io::{ErrorKind, Write};
@@ -29,24 +30,16 @@ enum Place {
 #[derive(Debug, PartialEq, Eq)]
 pub enum Identity {
     /// Of something that is there.
-    #[cfg(unix)]
-    Inode(u64, u64),
+    Number(FileNumber),
     /// Of a file that is not there yet, or where files have no numbers.
     Path(PathBuf),
 }
 
 impl Identity {
     /// Of an existing file.
-    #[cfg(unix)]
-    pub fn of(facts: &Metadata, _: &Path) -> Self {
-        use std::os::unix::fs::MetadataExt;
-        Self::Inode(facts.dev(), facts.ino())
-    }
-
-    /// Of an existing file.
-    #[cfg(not(unix))]
-    pub fn of(_: &Metadata, path: &Path) -> Self {
-        Self::Path(path.canonicalize().unwrap_or_else(|_| path.to_path_buf()))
+    pub fn of(facts: &Metadata, path: &Path) -> Self {
+        let path = || Self::Path(path.canonicalize().unwrap_or_else(|_| path.to_path_buf()));
+        platform::file_number(facts).map_or_else(path, Self::Number)
     }
 }
 
@@ -235,21 +228,8 @@ fn prepared<'o>(
     }
     let part = Part::written(path, bytes, true)?;
     std::fs::set_permissions(part.path(), facts.permissions())?;
-    let into = (!takes_over(facts, part.path())).then_some(bytes);
+    let into = (!platform::takes_over(facts, part.path())).then_some(bytes);
     Ok(Some(Ready { name, path: path.to_path_buf(), into, part }))
-}
-
-/// True where another file may take the place of one: it has no other names, and belongs to whom it belonged.
-#[cfg(unix)]
-fn takes_over(facts: &Metadata, part: &Path) -> bool {
-    use std::os::unix::fs::MetadataExt;
-    let new = std::fs::metadata(part);
-    facts.nlink() == 1 && new.is_ok_and(|new| (new.uid(), new.gid()) == (facts.uid(), facts.gid()))
-}
-
-#[cfg(not(unix))]
-fn takes_over(_: &Metadata, _: &Path) -> bool {
-    true
 }
 
 /// Puts every file into its place; where one cannot be, those before it are what they were.

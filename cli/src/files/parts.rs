@@ -1,5 +1,6 @@
 //! Files that are being written: beside the file that they become, under a name that nobody guesses, and gone whatever happens.
 
+use crate::platform;
 use crate::signals;
 use std::collections::BTreeSet;
 use std::io::Write;
@@ -41,9 +42,8 @@ impl Part {
     pub fn written(target: &Path, bytes: &[u8], private: bool) -> std::io::Result<Self> {
         let mut options = std::fs::OpenOptions::new();
         options.write(true).create_new(true);
-        #[cfg(unix)]
         if private {
-            std::os::unix::fs::OpenOptionsExt::mode(&mut options, 0o600);
+            platform::make_private(&mut options);
         }
         let (part, mut file) = Self::beside(target, |path| options.open(path))?;
         file.write_all(bytes)?;
@@ -115,20 +115,8 @@ fn sweep(folder: &Path) {
             let rest = name.strip_prefix(".plainbyte-")?.strip_suffix(ENDING)?;
             rest.split_once('-')?.0.parse().ok()
         });
-        if process.is_some_and(|process| !is_alive(process)) {
+        if process.is_some_and(|process| !platform::is_alive(process)) {
             let _ = std::fs::remove_file(entry.path());
         }
     }
-}
-
-#[cfg(unix)]
-fn is_alive(process: i32) -> bool {
-    let known = rustix::process::Pid::from_raw(process);
-    known.is_some_and(|pid| rustix::process::test_kill_process(pid) != Err(rustix::io::Errno::SRCH))
-}
-
-/// Nobody can be asked.
-#[cfg(not(unix))]
-fn is_alive(_: i32) -> bool {
-    true
 }

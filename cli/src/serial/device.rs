@@ -57,7 +57,7 @@ impl std::str::FromStr for Device {
             dtr: Dtr::AsItIs,
         };
         for part in parts {
-            let wrong = || format!("`{part}` is no setting of a serial line; there are {SETTINGS}");
+            let wrong = || format!("`{part}` is not a setting of a serial line; there are {SETTINGS}");
             match part.split_once('=').ok_or_else(wrong)? {
                 ("baud", baud) => {
                     device.baud =
@@ -137,10 +137,10 @@ impl Device {
             }
             ErrorKind::Io(std::io::ErrorKind::PermissionDenied) => {
                 let help = "become a member of the group that the device belongs to, and log in again";
-                Failure::input(format!("you may not use {name}: {error}"), help)
+                Failure::input(format!("you have no permission to use {name}: {error}"), help)
             }
             _ if said.contains("not a typewriter") || said.contains("inappropriate ioctl") => {
-                Failure::input(format!("{name} is no serial line"), choice())
+                Failure::input(format!("{name} is not a serial line"), choice())
             }
             _ if there => Failure::input(format!("{name} cannot be opened: {error}"), choice()),
             _ => Failure::input(format!("there is no {name}; is it plugged in?"), choice()),
@@ -249,7 +249,9 @@ mod tests {
         for wrong in ["baud", "baud=0", "baud=x", "bits=9", "parity=mark", "stop=3", "flow=any", "dtr=", ""] {
             let error = format!("/dev/ttyS9,{wrong}").parse::<Device>().expect_err(wrong);
             assert!(
-                error.starts_with(&format!("`{wrong}` is no setting of a serial line; there are baud=9600")),
+                error.starts_with(&format!(
+                    "`{wrong}` is not a setting of a serial line; there are baud=9600"
+                )),
                 "{error}"
             );
         }

@@ -8,6 +8,7 @@ pub mod device;
 pub mod log;
 mod visits;
 
+use crate::platform::{self, Pty, PtyFar};
 use crate::say::Failure;
 use crate::terminal::{Shows, Taken};
 use log::{Log, Logged};
@@ -18,6 +19,8 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, SyncSender, channel, sync_channel};
 use std::time::{Duration, Instant};
+pub(crate) use visits::streams;
+pub use visits::{Listener, SLOW, Stream};
 use visits::{Visits, serve_all};
 
 /// Where the far end is.
@@ -44,7 +47,7 @@ impl std::str::FromStr for Place {
             None if text == "pty" => Ok(Self::Pty),
             Some(("tcp", port)) => match port.parse() {
                 Ok(port) => Ok(Self::Tcp(port)),
-                Err(_) => Err(format!("`{port}` is no port; give 1 to 65535, or 0 for one that is free")),
+                Err(_) => Err(format!("`{port}` is not a port; give 1 to 65535, or 0 for one that is free")),
             },
             // The command line is read once.
             Some(("unix", path)) if !path.is_empty() && cfg!(unix) => Ok(Self::Unix(path.to_string().leak())),
@@ -92,8 +95,7 @@ pub struct Far {
     lost: usize,
     taken: Option<Taken>,
     /// The far side of a pseudo-terminal: what was not read there goes when the near side is closed.
-    #[cfg(unix)]
-    far_side: Option<std::os::fd::OwnedFd>,
+    far_side: Option<PtyFar>,
 }
 
 /// What the threads of a far end work with.
@@ -144,7 +146,6 @@ impl Far {
             read_out: Arc::default(),
             lost: 0,
             taken: None,
-            #[cfg(unix)]
             far_side: None,
         };
         match place {
@@ -166,15 +167,9 @@ impl Far {
                 });
                 std::thread::spawn(move || line.write(&to_send, std::io::stdout()));
             }
-            #[cfg(unix)]
             Place::Pty => {
                 let (title, far_side) = pty(line, to_send)?;
                 (far.title, far.far_side) = (title, Some(far_side));
-            }
-            #[cfg(not(unix))]
-            Place::Pty => {
-                let help = "use --console stdio or --console tcp:0";
-                return Err(Failure::input("there are no pseudo-terminals here", help));
             }
             Place::Tcp(port) => {
                 let listener = TcpListener::bind((Ipv4Addr::LOCALHOST, port)).map_err(|error| {
@@ -184,7 +179,6 @@ impl Far {
                 far.title = listener.local_addr()?.to_string();
                 std::thread::spawn(move || serve_all(&line, &to_send, &listener));
             }
-            #[cfg(unix)]
             Place::Unix(path) => {
                 let listener = visits::private(path)?;
                 far.title = format!("unix:{path}");
@@ -200,8 +194,6 @@ impl Far {
                 std::thread::spawn(move || keys.read(reader, true));
                 std::thread::spawn(move || line.write(&to_send, writer));
             }
-            #[cfg(not(unix))]
-            Place::Unix(_) => return Err(Failure::input("there are no such sockets here", "use tcp:0")),
         }
         Ok(far)
     }
@@ -309,21 +301,12 @@ impl Far {
     }
 
     fn is_pty(&self) -> bool {
-        #[cfg(unix)]
-        return self.far_side.is_some();
-        #[cfg(not(unix))]
-        false
+        self.far_side.is_some()
     }
 
     /// How many characters the far end has not read yet.
     fn unread(&self) -> usize {
-        let waiting = self.waiting.load(Ordering::Relaxed);
-        #[cfg(unix)]
-        if let Some(far_side) = &self.far_side {
-            let unread = rustix::io::ioctl_fionread(far_side).unwrap_or(0);
-            return waiting + unread as usize;
-        }
-        waiting
+        self.waiting.load(Ordering::Relaxed) + self.far_side.as_ref().map_or(0, PtyFar::unread)
     }
 }
 
@@ -371,30 +354,13 @@ impl Line {
 }
 
 /// A pseudo-terminal. The near side keeps the far one open, so that a terminal program may come and go.
-#[cfg(unix)]
-fn pty(line: Line, sent: Receiver<Vec<u8>>) -> Result<(String, std::os::fd::OwnedFd), Failure> {
-    use rustix::fs::{Mode, OFlags};
-    use rustix::pty::{OpenptFlags, grantpt, openpt, ptsname, unlockpt};
-    use rustix::termios::{OptionalActions, tcgetattr, tcsetattr};
-    let open = || -> rustix::io::Result<_> {
-        let near = openpt(OpenptFlags::RDWR | OpenptFlags::NOCTTY)?;
-        grantpt(&near)?;
-        unlockpt(&near)?;
-        let name = ptsname(&near, Vec::new())?;
-        let far = rustix::fs::open(&name, OFlags::RDWR | OFlags::NOCTTY, Mode::empty())?;
-        // Every character goes through as it is, and nothing is echoed.
-        let mut settings = tcgetattr(&far)?;
-        settings.make_raw();
-        tcsetattr(&far, OptionalActions::Now, &settings)?;
-        Ok((near, far, name))
-    };
-    let (near, far, name) = open().map_err(|error| {
+fn pty(line: Line, sent: Receiver<Vec<u8>>) -> Result<(String, PtyFar), Failure> {
+    let Pty { name, near, far } = platform::open_pty().map_err(|error| {
         let help = "use --console stdio or --console tcp:0 instead";
         Failure::input(format!("no pseudo-terminal can be opened: {error}"), help)
     })?;
-    let near = std::fs::File::from(near);
     let (reader, keys) = (near.try_clone()?, line.clone());
     std::thread::spawn(move || keys.read(reader, false));
     std::thread::spawn(move || line.write(&sent, near));
-    Ok((name.to_string_lossy().into_owned(), far))
+    Ok((name, far))
 }

@@ -2,10 +2,11 @@
 
 use super::Line;
 use crate::files::parts;
+use crate::platform;
 use crate::say::Failure;
 use crate::signals;
 use std::io::{Read, Write};
-use std::net::{Shutdown, TcpListener, TcpStream};
+use std::net::{TcpListener, TcpStream};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::sync::mpsc::{Receiver, RecvTimeoutError};
@@ -25,18 +26,12 @@ pub struct Visits {
 }
 
 /// A socket that nobody but whoever runs the command can open; it goes with the command.
-#[cfg(unix)]
-pub fn private(path: &str) -> Result<std::os::unix::net::UnixListener, Failure> {
-    use std::os::unix::fs::PermissionsExt;
-    let wrong = |error: std::io::Error| {
+pub fn private(path: &str) -> Result<impl Listener + Send + 'static, Failure> {
+    signals::catch();
+    platform::listen_at(path, || parts::goes_with_the_command(path)).map_err(|error| {
         let help = "name a path that nothing has, in a folder of your own";
         Failure::input(format!("nothing can listen at {path}: {error}"), help)
-    };
-    signals::catch();
-    let listener = std::os::unix::net::UnixListener::bind(path).map_err(wrong)?;
-    parts::goes_with_the_command(path);
-    std::fs::set_permissions(path, std::fs::Permissions::from_mode(0o600)).map_err(wrong)?;
-    Ok(listener)
+    })
 }
 
 /// What far ends come to.
@@ -55,9 +50,10 @@ pub trait Stream: Read + Write + Send + Sized + 'static {
     fn close(&self);
 }
 
+/// Makes listeners and streams of the standard library's, which have the same methods and no trait in common.
 macro_rules! streams {
     ($listener:ty, $stream:ty, $ready:expr) => {
-        impl Listener for $listener {
+        impl $crate::serial::Listener for $listener {
             type Stream = $stream;
             fn next(&self) -> std::io::Result<$stream> {
                 self.accept().map(|(stream, _)| stream)
@@ -66,29 +62,28 @@ macro_rules! streams {
                 self.set_nonblocking(true)
             }
         }
-        impl Stream for $stream {
+        impl $crate::serial::Stream for $stream {
             fn again(&self) -> std::io::Result<Self> {
                 self.try_clone()
             }
             fn ready(&self) {
                 let _ = self.set_nonblocking(false);
                 // Who takes nothing for so long is gone.
-                let _ = self.set_write_timeout(Some(SLOW));
+                let _ = self.set_write_timeout(Some($crate::serial::SLOW));
                 ($ready)(self);
             }
             fn close(&self) {
-                let _ = self.shutdown(Shutdown::Both);
+                let _ = self.shutdown(std::net::Shutdown::Both);
             }
         }
     };
 }
 
 streams!(TcpListener, TcpStream, |stream: &TcpStream| _ = stream.set_nodelay(true));
-#[cfg(unix)]
-streams!(std::os::unix::net::UnixListener, std::os::unix::net::UnixStream, |_| ());
+pub(crate) use streams;
 
 /// A far end that takes nothing for so long is hung up on.
-const SLOW: Duration = Duration::from_secs(10);
+pub const SLOW: Duration = Duration::from_secs(10);
 /// One who comes while another is there waits so long for that one to leave.
 const MOMENT: Duration = Duration::from_millis(500);
 /// So often somebody looks who is there.

@@ -51,7 +51,7 @@ fn read_all(sender: &Sender<Message>) -> Option<String> {
         };
         match serde_json::from_value::<Message>(message) {
             Ok(message) => sender.send(message).ok()?,
-            Err(_) => return Some("this is no message of the protocol".to_string()),
+            Err(_) => return Some("this is not a message of the protocol".to_string()),
         }
     }
 }
@@ -184,7 +184,7 @@ impl Server {
             };
             match message {
                 Message::Request(request) if self.is_cancelled(&request.id) => {
-                    let message = "it was taken back".to_string();
+                    let message = "the request was cancelled".to_string();
                     let answer = Response::new_err(request.id, ErrorCode::RequestCanceled as i32, message);
                     connection.sender.send(answer.into()).map_err(broken)?;
                 }
@@ -428,8 +428,7 @@ impl Server {
             Ok(Ok(answer)) => Response::new_ok(id, answer),
             Ok(Err(no)) => Response::new_err(id, no.code as i32, no.message),
             Err(_) => {
-                let message =
-                    format!("the server has a mistake: `{method}` cannot be answered for this text");
+                let message = format!("the server has a fault: `{method}` cannot be answered for this text");
                 Response::new_err(id, ErrorCode::InternalError as i32, message)
             }
         }

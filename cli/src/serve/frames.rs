@@ -41,10 +41,11 @@ pub fn read(input: &mut dyn BufRead) -> Result<Option<Value>, Failure> {
                 None => continue,
             }
         }
-        let (name, value) = text.split_once(':').ok_or_else(|| wrong(&format!("`{text}` is no header")))?;
+        let (name, value) =
+            text.split_once(':').ok_or_else(|| wrong(&format!("`{text}` is not a header")))?;
         if name.trim().eq_ignore_ascii_case("content-length") {
             let bytes =
-                value.trim().parse().map_err(|_| wrong(&format!("`{}` is no length", value.trim())))?;
+                value.trim().parse().map_err(|_| wrong(&format!("`{}` is not a length", value.trim())))?;
             length = Some(bytes);
         }
     }

@@ -151,8 +151,8 @@ fn the_panel_is_drawn_into_files() {
         ("panel --board tern --script gif.panel", "tern.gif ends in neither .svg nor .png"),
         ("panel --board tern --picture tern.gif", "tern.gif ends in neither .svg nor .png"),
         ("panel --board tern --picture no/such/tern.png", "no/such/tern.png"),
-        ("panel --board tern --picture tern.png --size 3x400", "`3x400` is no size of a panel"),
-        ("panel --board tern --picture tern.png --size wide", "`wide` is no size of a panel"),
+        ("panel --board tern --picture tern.png --size 3x400", "`3x400` is not a size of a panel"),
+        ("panel --board tern --picture tern.png --size wide", "`wide` is not a size of a panel"),
     ] {
         let ran = bench.run(arguments);
         assert!(ran.status != 0 && ran.err.contains(message), "{arguments}: {}", ran.all());

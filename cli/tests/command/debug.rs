@@ -74,7 +74,7 @@ fn pictures_and_wrong_keys() {
     for (arguments, wanted) in [
         ("debug tides --board plover", "needs a terminal"),
         ("debug tides --board plover --keys {Sun}", "there is no key {Sun}"),
-        ("debug tides --board plover --keys r --size 3x3", "no size"),
+        ("debug tides --board plover --keys r --size 3x3", "not a size"),
         ("debug fogg --keys r", "fogg"),
     ] {
         let ran = bench.run(arguments);

@@ -37,7 +37,7 @@ fn a_program_reads_and_changes_a_folder_as_far_as_it_may() {
             ran.all()
         );
         assert!(
-            ran.err.contains("`a name that is too long.txt` is no name of eight characters"),
+            ran.err.contains("`a name that is too long.txt` is not a name of eight characters"),
             "{}",
             ran.err
         );
@@ -85,7 +85,7 @@ fn what_cannot_be_is_answered_and_nothing_leaves_the_folder() {
         assert_eq!(ran.status, status, "{line}: {}", ran.all());
         assert!(ran.all().contains(told), "{line}: {}", ran.all());
     }
-    // A link out of the folder is no file of it.
+    // A link out of the folder is not a file of it.
     #[cfg(unix)]
     {
         std::os::unix::fs::symlink(bench.path.join("secret.txt"), bench.path.join("disk/link.txt"))

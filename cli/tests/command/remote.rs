@@ -181,7 +181,7 @@ fn stops_memory_words_and_an_interrupt() {
     client.raw("\u{3}");
     assert_eq!(client.packet(), "T02thread:1;");
     assert_eq!(client.ask("bc"), "T05replaylog:begin;thread:1;");
-    // What is no request has an empty answer; what is wrong in one has an error; what is broken is asked for again.
+    // What is not a request has an empty answer; what is wrong in one has an error; what is broken is asked for again.
     for (asked, said) in [
         ("", ""),
         ("y", ""),

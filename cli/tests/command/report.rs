@@ -60,7 +60,7 @@ fn a_page_has_the_whole_run_in_it() {
         ("report divide --case nothing", 2, "has no case `nothing`"),
         ("report slips", 1, "error"),
         ("report sly --board plover --case x", 2, "there is no case table"),
-        ("report divide --cycles soon", 2, "`soon` is no time"),
+        ("report divide --cycles soon", 2, "`soon` is not a time"),
         ("report divide --output none/x.html", 1, "none/x.html"),
     ] {
         let ran = bench.run(line);
@@ -99,7 +99,7 @@ fn a_browser_turns_the_pages() {
         serde_json::from_str(&told.replace("&gt;", ">").replace("&lt;", "<").replace("&amp;", "&"))
             .expect("JSON");
     let steps = data(&bench.text("divide.html"))["steps"].as_array().expect("steps").len();
-    assert!(told[0].starts_with(&format!("0 of {steps} | The program stands in front")), "{told:?}");
+    assert!(told[0].starts_with(&format!("0 of {steps} | The program stands before")), "{told:?}");
     assert!(told[1].starts_with(&format!("1 of {steps} | 4")), "{told:?}");
     assert!(told[2].starts_with(&format!("{steps} of {steps} | ")) && told[2].contains("hlt"), "{told:?}");
     assert!(told[3].starts_with(&format!("{} of {steps} | ", steps - 1)), "{told:?}");

@@ -167,7 +167,7 @@ fn every_command_has_one_form_also_where_it_fails() {
     let place = |one: &Value| ["line", "column", "end_line", "end_column"].map(|field| one[field].as_u64());
     assert_eq!(place(&slips[0]), [2, 9, 2, 12].map(Some));
     assert_eq!(place(&slips[1]["labels"][0]), [3, 1, 3, 3].map(Some));
-    // What is no text is there byte by byte.
+    // What is not text is there byte by byte.
     let ran = bench.json("run says --board plover --json");
     assert_eq!(ran["output_bytes"], serde_json::json!([255, 120]));
 }
@@ -181,7 +181,7 @@ fn messages_and_status_are_what_a_script_asks_for() {
     let told: Vec<&str> = lines.err.lines().collect();
     assert_eq!(
         told[0],
-        "slips.asm:2:9: error[unknown-instruction]: `mvo` is no instruction of the 8085; did you mean `mov`?"
+        "slips.asm:2:9: error[unknown-instruction]: `mvo` is not an instruction of the 8085; did you mean `mov`?"
     );
     assert!(told.len() == 2 && told[1].starts_with("slips.asm:4:13: error[undefined-symbol]: "), "{told:?}");
     assert_eq!(bench.run("run nosuch.hex --cpu 8085 --one-line").err.lines().count(), 1);

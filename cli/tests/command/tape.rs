@@ -59,15 +59,15 @@ fn a_program_goes_to_tape_and_comes_back_from_worn_copies() {
     assert!(bench.text("late.svg").contains("has ended"));
     assert_eq!(bench.run("convert one.wav two.wav -o hex:both.hex").status, 0);
     assert_eq!(bench.text("both.hex"), bench.text("lamp.hex"));
-    // What is no recording, and settings that are none.
+    // What is not a recording, and settings that are none.
     bench.write("none.wav", "RIFF\u{1}\u{1}\u{1}\u{1}WAVEnothing");
     for (line, status, words) in [
-        ("inspect none.wav", 1, "no WAV file"),
-        ("inspect lamp.wav --wave lamp.svg --time soon", 2, "is no time"),
+        ("inspect none.wav", 1, "usable WAV recording"),
+        ("inspect lamp.wav --wave lamp.svg --time soon", 2, "is not a time"),
         ("inspect lamp.wav --wave lamp.gif", 2, "neither"),
         ("inspect lamp.hex --wave lamp.svg", 2, "only a recording"),
-        ("convert none.wav -o hex:x.hex", 1, "no WAV file"),
-        ("run none.wav --board plover", 1, "no WAV file"),
+        ("convert none.wav -o hex:x.hex", 1, "usable WAV recording"),
+        ("run none.wav --board plover", 1, "usable WAV recording"),
         ("build lamp -o cassette,baud=600:x.wav", 1, "300 or 1200"),
         ("build lamp -o cassette,speed=1:x.wav", 2, "no setting `speed`"),
         ("convert lamp.wav --from cassette,program=2 -o hex:x.hex", 1, "no program 2"),

@@ -142,7 +142,7 @@ fn a_new_project_builds_runs_and_passes_for_every_board() {
         let again = bench.run(&format!("new {name}{arguments}"));
         assert_eq!(again.status, 1);
         assert!(
-            again.err.contains("is there already") && again.err.contains("nothing was written"),
+            again.err.contains("exists already") && again.err.contains("nothing was written"),
             "{}",
             again.err
         );
@@ -377,7 +377,7 @@ fn a_save_is_built_at_once_and_mistakes_are_waited_for() {
     // A busy machine may be late once; the best of four saves shows what the command itself needs.
     assert!(least < Duration::from_millis(100), "{least:?}");
     bench.write("part.asm", "        nopp\n");
-    watching.until("`nopp` is no instruction");
+    watching.until("`nopp` is not an instruction");
     until_built(5);
     bench.write("part.asm", "        inr b\n");
     // An editor may put a new file in the old one's place.
@@ -446,7 +446,7 @@ fn a_record_plays_again_and_its_first_difference_is_told() {
     assert!(ran.err.contains("record it again with --record-every 200"), "{}", ran.all());
     let ran = bench.run("replay other.jsonl --json");
     assert!(ran.status == 1 && ran.out.contains("\"same\":false"), "{}", ran.all());
-    // What is no record, or none for this board.
+    // What is not a record, or none for this board.
     bench.write("empty.jsonl", "\n");
     bench.write("wrong.jsonl", &text.replacen("\"cells\":[", "\"cells\":[256,", 1));
     for (command, said) in [

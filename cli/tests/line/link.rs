@@ -160,7 +160,7 @@ fn a_command_can_be_the_board() {
     let link = format!("exec:{} run --board dunlin --offer-link stdio", own.display());
     let (out, err, status) = ran(&bench, &["run", "night-log", "--link", &link, "--until", "print"], "");
     assert_eq!((status, err.as_str()), (Some(0), "debug link at standard input and output\n"), "{out}");
-    assert!(out.contains("this is where the run was to stop"), "{out}");
+    assert!(out.contains("the run reached the place where it was to stop"), "{out}");
     // The language itself, at standard input and output.
     let (out, _, status) = ran(
         &bench,

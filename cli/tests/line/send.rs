@@ -132,7 +132,7 @@ fn far_sides_that_are_none_are_told() {
         ("send entries --to tcp:1", 1, "tcp:1 does not answer"),
         ("send entries --to tcp:nowhere.invalid:9", 1, "does not answer"),
         ("send entries --to /dev/nothing-there", 1, "there is no /dev/nothing-there; is it plugged in?"),
-        ("send entries --to file", 1, "file is no serial line"),
+        ("send entries --to file", 1, "file is not a serial line"),
         ("send entries", 2, "--to"),
         ("send entries --to tcp:1 --blocks 512", 2, "512"),
         ("send nothing --to tcp:1", 1, "nothing"),
@@ -295,17 +295,17 @@ fn devices_that_vanish_are_told() {
     bench.write("plain", "x");
     for (line, status, words) in [
         ("receive --from /dev/none -o hex:x.hex --range 0..1", 1, "there is no /dev/none; is it plugged in?"),
-        ("receive --from ./plain -o hex:x.hex --range 0..1", 1, "./plain is no serial line"),
+        ("receive --from ./plain -o hex:x.hex --range 0..1", 1, "./plain is not a serial line"),
         (
             "receive --from /dev/none,baud=fast -o hex:x.hex --range 0..1",
             2,
-            "`baud=fast` is no setting of a serial line",
+            "`baud=fast` is not a setting of a serial line",
         ),
         ("receive --from /dev/none -o hex:x.hex", 2, "no addresses are given"),
-        ("receive --from /dev/none -o hex:x.hex --range 5..1", 2, "--range 5..1 is no stretch"),
-        ("send entries --to /dev/none,stop=3", 2, "`stop=3` is no setting"),
+        ("receive --from /dev/none -o hex:x.hex --range 5..1", 2, "--range 5..1 is not a stretch"),
+        ("send entries --to /dev/none,stop=3", 2, "`stop=3` is not a setting"),
         ("run --board curlew --console /dev/none,baud=1200", 1, "there is no /dev/none"),
-        ("run --board curlew --console /dev/none,parity=mark", 2, "`parity=mark` is no setting"),
+        ("run --board curlew --console /dev/none,parity=mark", 2, "`parity=mark` is not a setting"),
         ("receive", 2, "--from"),
     ] {
         let ran = bench.run(line);

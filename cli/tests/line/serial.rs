@@ -142,7 +142,7 @@ fn keys_come_from_a_pipe_and_what_is_wrong_is_told() {
     let port = taken.local_addr().expect("an address").port();
     for (arguments, status, message) in [
         ("run echo --board puffin --console com1", 2, "write stdio, pty, tcp:PORT, or a serial device"),
-        ("run echo --board puffin --console tcp:70000", 2, "`70000` is no port"),
+        ("run echo --board puffin --console tcp:70000", 2, "`70000` is not a port"),
         ("run echo --board puffin --console stdio --json", 2, "would both go to standard output"),
         ("run echo --board puffin --console pty --trace", 2, "cannot be used with"),
         ("run echo --board bare --console pty", 2, "the board bare has no serial line"),

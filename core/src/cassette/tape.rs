@@ -92,7 +92,7 @@ impl Part {
 fn parts(hearing: &Hearing) -> Vec<Part> {
     let mut found: Vec<Found> = hearing.heard.iter().flat_map(|(baud, heard)| find(*baud, heard)).collect();
     found.sort_by_key(|one| one.at.0);
-    // What one speed makes of the other's tones is no block.
+    // What one speed makes of the other's tones is not a block.
     let good: Vec<(u64, u64)> = found.iter().filter(|one| one.block.is_some()).map(|one| one.at).collect();
     found.retain(|one| one.block.is_some() || !good.iter().any(|at| at.0 <= one.at.0 && one.at.0 <= at.1));
     let mut parts: Vec<Part> = Vec::new();

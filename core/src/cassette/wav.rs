@@ -21,11 +21,11 @@ pub struct Recording {
     pub promised: Option<u64>,
 }
 
-/// Why a file is no recording that can be listened to.
+/// Why a file is not a recording that can be listened to.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum WavError {
-    /// The file is no WAV file, or one of a kind that nobody writes from a tape.
-    #[error("this is no WAV file that can be listened to: {0}")]
+    /// The file is not a WAV file, or one of a kind that nobody writes from a tape.
+    #[error("it is not a usable WAV recording: {0}")]
     Unreadable(String),
     /// So few or so many samples a second.
     #[error("the recording has {0} samples a second")]
@@ -53,7 +53,7 @@ type Hears<'h> = dyn FnMut(&Recording, &[f32]) + 'h;
 /// Listens to a recording as it is read: to each of its channels, and of two channels to both together.
 ///
 /// # Errors
-/// The file is no recording. One that is cut off is listened to as far as it goes.
+/// The file is not a recording. One that is cut off is listened to as far as it goes.
 pub fn listen(
     file: impl Read,
     go_on: &mut dyn FnMut(u64) -> bool,
@@ -85,7 +85,7 @@ pub fn listen(
 /// A recording as the comparator of a cassette interface hears it; a recorder has one head, so that all channels are added up.
 ///
 /// # Errors
-/// The file is no recording.
+/// The file is not a recording.
 pub fn compare(file: impl Read, go_on: &mut dyn FnMut(u64) -> bool) -> Result<Signal, WavError> {
     let (mut comparator, mut one): (Option<Comparator>, Vec<f32>) = (None, Vec::new());
     let mut hear = |recording: &Recording, frames: &[f32]| {
@@ -101,7 +101,7 @@ pub fn compare(file: impl Read, go_on: &mut dyn FnMut(u64) -> bool) -> Result<Si
 /// The samples of a recording, from -1 to 1, whole frames at a time.
 ///
 /// # Errors
-/// The file is no recording. One that is cut off is read as far as it goes.
+/// The file is not a recording. One that is cut off is read as far as it goes.
 pub fn samples_of(
     file: impl Read,
     go_on: &mut dyn FnMut(u64) -> bool,

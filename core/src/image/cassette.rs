@@ -162,7 +162,7 @@ pub fn damages(record: &Record) -> Vec<ReadError> {
     let mut all: Vec<ReadError> = missing.collect();
     if all.is_empty() && !record.is_whole {
         let problem =
-            "the beginning or the end of the program is missing, and nothing tells whether it is whole";
+            "the beginning or the end of the program is missing, and so nobody can say whether it is whole";
         all.push(ReadError {
             place: millis(record.seconds.0),
             problem: problem.to_string(),

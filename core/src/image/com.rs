@@ -41,7 +41,7 @@ pub fn write(image: &Image, settings: &Settings) -> Result<Vec<u8>, WriteError> 
 pub fn read(file: &[u8]) -> Result<Image, Vec<ReadError>> {
     if file.len() > LONGEST {
         let problem = format!("the program goes on past the {LONGEST} bytes from 100h to FFFFh");
-        let help = "this is no COM program".to_string();
+        let help = "this is not a COM program".to_string();
         return Err(vec![ReadError { place: Place::Byte(LONGEST), problem, help }]);
     }
     let mut image = raw::read(file, ORIGIN)?;

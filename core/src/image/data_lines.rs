@@ -98,7 +98,7 @@ struct Datum {
 /// Reads the DATA lines of such a listing; the loader's own lines may be any.
 ///
 /// # Errors
-/// What is no number, what is no byte, what is missing, and a sum that is wrong.
+/// What is not a number, what is not a byte, what is missing, and a sum that is wrong.
 pub fn read(file: &[u8]) -> Result<Image, Vec<ReadError>> {
     let text = String::from_utf8_lossy(file);
     let mut data = Vec::new();
@@ -113,7 +113,7 @@ pub fn read(file: &[u8]) -> Result<Image, Vec<ReadError>> {
             let value = word.trim().parse().map_err(|_| {
                 wrong(
                     number + 1,
-                    format!("`{}` is no decimal number", word.trim().escape_debug()),
+                    format!("`{}` is not a decimal number", word.trim().escape_debug()),
                     "DATA lines hold whole numbers with commas between",
                 )
             })?;
@@ -154,14 +154,18 @@ fn gather(data: &[Datum]) -> Result<Image, Vec<ReadError>> {
         let end = address.value.checked_add(count.value).filter(|&end| end <= 1 << 24);
         if end.is_none() {
             let problem =
-                format!("a block of {} bytes at {} is no stretch of memory", count.value, address.value);
+                format!("a block of {} bytes at {} is not a stretch of memory", count.value, address.value);
             return Err(wrong(address.line, problem, "a number was left out or mistyped further up"));
         }
         let mut cells = Vec::new();
         for _ in 0..count.value {
             let byte = rest.next().ok_or_else(cut)?;
             if byte.value > 0xFF {
-                return Err(wrong(byte.line, format!("{} is no byte", byte.value), "bytes go from 0 to 255"));
+                return Err(wrong(
+                    byte.line,
+                    format!("{} is not a byte", byte.value),
+                    "bytes go from 0 to 255",
+                ));
             }
             sum += byte.value;
             cells.push(byte.value);

@@ -88,11 +88,17 @@ impl Exe {
         let word = |at: usize| u16::from_le_bytes([file[at], file[at + 1]]);
         let (last, pages) = (usize::from(word(2)), usize::from(word(4)));
         if last >= PAGE || pages == 0 {
-            return wrong(2, format!("{last} bytes on the last of {pages} pages of {PAGE} are no size"));
+            return wrong(
+                2,
+                format!("{last} bytes on the last of {pages} pages of {PAGE} make no sense as a size"),
+            );
         }
         let size = if last == 0 { pages * PAGE } else { (pages - 1) * PAGE + last };
         if size > file.len() {
-            return wrong(2, format!("the header tells of {size} bytes, and the file has {}", file.len()));
+            return wrong(
+                2,
+                format!("the header gives a size of {size} bytes, and the file has {}", file.len()),
+            );
         }
         let header = usize::from(word(8)) * PARAGRAPH;
         if header < HEADER || header > size {
@@ -227,7 +233,7 @@ pub fn write(image: &Image, settings: &Settings) -> Result<Vec<u8>, WriteError> 
 /// As [`Exe::read`].
 pub fn read(file: &[u8]) -> Result<Image, Vec<ReadError>> {
     let exe = Exe::read(file).map_err(|error| {
-        let help = "this is no EXE program, or it was cut off".to_string();
+        let help = "this is not an EXE program, or it was cut off".to_string();
         vec![ReadError { place: Place::Byte(error.at), problem: error.problem, help }]
     })?;
     let extent = exe.image.len() as u32 + u32::from(exe.least) * PARAGRAPH as u32;

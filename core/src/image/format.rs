@@ -151,7 +151,7 @@ pub const SETTINGS: &[(&str, i64, i64, &str)] = &[
     ("rate", 8_000, 192_000, "samples a second"),
     ("bits", 8, 16, "bits of a sample, 8 or 16"),
     ("level", 1, 100, "the highest level in hundredths"),
-    ("leader", 0, 600, "the tone in front of a program, in tenths of a second"),
+    ("leader", 0, 600, "the tone before a program, in tenths of a second"),
     ("gap", 0, 100, "the tone between blocks, in tenths of a second"),
     ("square", 0, 1, "1: the wave is a square, as a pin makes it"),
     ("bare", 0, 1, "1: bytes alone, without blocks"),
@@ -209,7 +209,7 @@ impl Settings {
             return Err(SettingError { problem, help });
         };
         if !(*least..=*greatest).contains(&value) {
-            let problem = format!("{value} is no value for `{name}`, {about}");
+            let problem = format!("{value} is not a value for `{name}`, {about}");
             return Err(SettingError { problem, help: format!("give {least} to {greatest}") });
         }
         self.put(name, value);

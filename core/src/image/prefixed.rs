@@ -44,7 +44,7 @@ pub fn read(file: &[u8]) -> Result<Image, Vec<ReadError>> {
         return wrong(
             2 + room,
             "the bytes go on past the address FFFFh",
-            "this may be a raw file without an address in front",
+            "this may be a raw file without an address at its start",
         );
     }
     raw::read(bytes, at)

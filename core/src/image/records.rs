@@ -109,7 +109,7 @@ pub(super) fn bad_digits(digits: &[u8], bad: &BadDigits, before: usize) -> Wrong
     match *bad {
         BadDigits::NoDigit(at) => {
             let shown = char::from(digits[at]).escape_default();
-            (format!("`{shown}` in column {} is no hex digit", at + before + 1), DAMAGED)
+            (format!("`{shown}` in column {} is not a hex digit", at + before + 1), DAMAGED)
         }
         BadDigits::Half => ("the line ends in the middle of a byte".to_string(), DAMAGED),
         BadDigits::TooLong => ("the line is longer than any record".to_string(), DAMAGED),

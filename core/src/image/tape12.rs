@@ -199,7 +199,7 @@ fn read_binary(tape: &[u8]) -> Result<Image, Wrong> {
                     sum += frames;
                 }
                 if frame & 7 != 0 {
-                    return Err(wrong(at, format!("the frame {frame:03o} is no memory field"), TORN));
+                    return Err(wrong(at, format!("the frame {frame:03o} is not a memory field"), TORN));
                 }
                 field = u32::from(frame >> 3 & 7) << 12;
             }
@@ -219,7 +219,7 @@ fn read_binary(tape: &[u8]) -> Result<Image, Wrong> {
         return Err(wrong(
             frames.at,
             "the tape ends without a sum",
-            "a binary tape has it in front of its trailer",
+            "a binary tape has it before its trailer",
         ));
     };
     let sum = sum & 0o7777;

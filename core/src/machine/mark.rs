@@ -69,7 +69,7 @@ impl Serialize for Hash {
 impl<'de> Deserialize<'de> for Hash {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
         let text = String::deserialize(deserializer)?;
-        let wrong = |_| serde::de::Error::custom(format!("`{text}` is no sum: it has 64 bits"));
+        let wrong = |_| serde::de::Error::custom(format!("`{text}` is not a sum: it has 64 bits"));
         text.parse().map(Self).map_err(wrong)
     }
 }

@@ -43,6 +43,7 @@ pub use run::Stopped;
 
 pub use part::{
     Deck, Digits, Keyboard, Keypad, Lamp, LampChange, Recorder, RecorderPlace, Speaker, Stepper, Tone, Wire,
+    lit_segments, read_segments,
 };
 
 use crate::image::Image;

@@ -22,7 +22,7 @@ pub enum Stopped {
     Endless,
     /// The firmware waits for a key, and nothing is typed; see [`Machine::stop_at_rest`].
     Waits,
-    /// The cell at the program counter is no instruction.
+    /// The cell at the program counter is not an instruction.
     Undefined,
     /// An address, or an instruction that executes others, leads through cells without end.
     Chain,

@@ -9,7 +9,7 @@ const SIGN: u64 = 1 << 35;
 /// The word of a decimal number, rounded to the nearest.
 ///
 /// # Errors
-/// [`FloatError`] where the text is no number, or has no word.
+/// [`FloatError`] where the text is not a number, or has no word.
 pub fn parse(text: &str) -> Result<u64, FloatError> {
     let is_number = text.contains(|c: char| c.is_ascii_digit());
     let value = text.parse::<f64>().ok().filter(|value| is_number && value.is_finite());
@@ -20,7 +20,7 @@ pub fn parse(text: &str) -> Result<u64, FloatError> {
     word(value).ok_or_else(|| FloatError::Exponent(text.to_string()))
 }
 
-/// Why a text is no floating-point word.
+/// Why a text is not a floating-point word.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum FloatError {
@@ -28,7 +28,7 @@ pub enum FloatError {
     #[error("a decimal number is missing here")]
     Missing,
     /// It is something else.
-    #[error("`{0}` is no decimal number")]
+    #[error("`{0}` is not a decimal number")]
     NoNumber(String),
     /// Its exponent has no room.
     #[error("{0} has no 36-bit word: they go from 1.47e-39 to 1.70e38")]

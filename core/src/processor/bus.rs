@@ -222,7 +222,7 @@ pub enum Exit {
     /// The instruction that was executed last jumps to itself, and no interrupt that is asked for already will end that: nothing but
     /// an event from outside can change anything.
     Idle,
-    /// The next cell is no instruction of this set.
+    /// The next cell is not an instruction of this set.
     Undefined,
     /// An address, or an instruction that executes others, leads through cells without end.
     Chain,

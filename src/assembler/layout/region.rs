@@ -158,7 +158,7 @@ impl Parser<'_> {
         };
         let end = self.last_address() as i64;
         if first < 0 || first > last || last > end {
-            let message = format!("the region `{name}` from {first} to {last} is no stretch of memory");
+            let message = format!("the region `{name}` from {first} to {last} is not a stretch of memory");
             let help = format!(
                 "the first address comes before the last, and the last one there is {}",
                 show(end as u32)

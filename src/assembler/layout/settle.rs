@@ -218,7 +218,7 @@ impl Parser<'_> {
                 "{what} needs a value that depends on it: taken as {assumed}, it comes out as {came}"
             );
             let help = format!(
-                "the layout does not settle in {MOST_WALKS} walks over the source; use a value that does not change with it"
+                "the layout does not settle in {MOST_WALKS} passes over the source; use a value that does not change with it"
             );
             self.report(Diagnostic::error("unsettled", span, message, help));
         }

@@ -152,7 +152,7 @@ impl Parser<'_> {
             let near = nearest(text, all.clone()).filter(|_| cursor.token.kind == Kind::Name);
             let help = near
                 .map_or_else(|| format!("write one of {}", list()), |near| format!("did you mean `{near}`?"));
-            (format!("`{text}` is no condition of the {}", set.name()), help)
+            (format!("`{text}` is not a condition of the {}", set.name()), help)
         };
         self.report(Diagnostic::error("condition", span, message, help));
         cursor.skip_line();

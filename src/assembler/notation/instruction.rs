@@ -406,7 +406,7 @@ impl Parser<'_> {
         cursor.skip_line();
     }
 
-    /// A word that is no instruction here, or that cannot be told from one because no processor was chosen.
+    /// A word that is not an instruction here, or that cannot be told from one because no processor was chosen.
     #[cold]
     pub(crate) fn no_instruction(&mut self, cursor: &mut Cursor<'_>, name: Token) {
         match self.need_set(cursor.span_of(name)) {
@@ -452,10 +452,10 @@ impl Parser<'_> {
             let instead = same.map_or_else(|| foreign.instead.to_string(), |(_, same)| format!("`{same}`"));
             Diagnostic::error(code, span, message, format!("on the {} write {instead}", set.name()))
         } else if let Some(near) = near {
-            let message = format!("`{text}` is no instruction of the {}", set.name());
+            let message = format!("`{text}` is not an instruction of the {}", set.name());
             Diagnostic::error(code, span, message, format!("did you mean `{}`?", near.to_lowercase()))
         } else {
-            let message = format!("`{text}` is no instruction of the {}", set.name());
+            let message = format!("`{text}` is not an instruction of the {}", set.name());
             let known = |(mnemonic, _): (&str, &str)| set.modes.is_some() && rows_of(set, mnemonic).is_some();
             let help = if text.split_once('.').is_some_and(known) {
                 "the suffixes are .sis, .sil, .lis and .lil, or .s, .l, .is and .il for the half that differs"

@@ -216,7 +216,7 @@ impl Parser<'_> {
             return page_field(cell.into(), at);
         }
         let Some(address) = u32::try_from(value).ok().filter(|&address| address <= set.last_address()) else {
-            let message = format!("{value} is no address");
+            let message = format!("{value} is not an address");
             let help = format!("addresses go from 0 to {}", set.address(set.last_address().into()));
             self.report(Diagnostic::error("value-range", span, message, help));
             return None;

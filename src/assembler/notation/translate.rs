@@ -179,7 +179,7 @@ fn statement<'t>(text: &'t str, tokens: &[Token]) -> Option<Statement<'t>> {
     })
 }
 
-/// Rewrites a source. Labels, comments and what is no instruction stay; comments keep their column where there is room.
+/// Rewrites a source. Labels, comments and what is not an instruction stay; comments keep their column where there is room.
 pub fn translate(source: &str, from: &'static InstructionSet, to: &'static InstructionSet) -> Translation {
     let all = tokens(source);
     let renamed = clashes(source, &all, to);

@@ -163,7 +163,7 @@ impl Parser<'_> {
             let message = if name.is_empty() {
                 "`text` wants an encoding first".to_string()
             } else {
-                format!("`{name}` is no encoding of texts")
+                format!("`{name}` is not an encoding of texts")
             };
             self.report(Diagnostic::error("text", place, message, help));
             return cursor.skip_line();
@@ -251,11 +251,8 @@ impl Parser<'_> {
             let Some((value, span)) = bound else { continue };
             let Some(value) = usize::try_from(value).ok().filter(|&value| value <= part.len()) else {
                 let what = ["an offset", "a length"][number];
-                let message = format!(
-                    "{value} is no {} in `{name}`, which has {} bytes there",
-                    &what[what.find(' ').unwrap_or(0) + 1..],
-                    part.len()
-                );
+                let message =
+                    format!("{value} is not {what} in `{name}`, which has {} bytes there", part.len());
                 return self.report(Diagnostic::error(
                     "embed",
                     span,

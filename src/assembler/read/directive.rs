@@ -354,7 +354,7 @@ impl Parser<'_> {
                 self.set_location(value);
             }
             _ => {
-                let message = format!("{value} is no address");
+                let message = format!("{value} is not an address");
                 let last = self.set.map_or_else(
                     || format!("{last:X}h"),
                     |set| set.habit().literal(last, set.address_bits()),

@@ -409,7 +409,7 @@ impl Parser<'_> {
                 self.report(Diagnostic::error(
                     "number",
                     span,
-                    format!("`{text}` is no number: {error}"),
+                    format!("`{text}` is not a number: {error}"),
                     help,
                 ));
                 Value::Broken

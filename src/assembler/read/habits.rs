@@ -188,7 +188,7 @@ impl Parser<'_> {
             // `page tad count` is a label without its colon.
             Some(Write(_)) if self.statement_follows(cursor) => return false,
             Some(Write(instead)) => {
-                let message = format!("`{text}` is no directive here");
+                let message = format!("`{text}` is not a directive here");
                 self.report(Diagnostic::error("directive", span, message, format!("write {instead}")));
                 cursor.skip_line();
             }

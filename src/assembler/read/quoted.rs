@@ -59,7 +59,7 @@ fn unescape(text: &str, quote: Option<char>) -> Result<Vec<u8>, (usize, String, 
                 other => {
                     let other = other.map(String::from).unwrap_or_default();
                     let help = "there are \\n \\r \\t \\0 \\\\ \\\" \\' and \\x with two hex digits";
-                    return Err((at, format!("`\\{other}` is no escape"), help));
+                    return Err((at, format!("`\\{other}` is not an escape"), help));
                 }
             },
             c if Some(c) == quote => {

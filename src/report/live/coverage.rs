@@ -74,12 +74,19 @@ impl<'p> Coverage<'p> {
                 if covered.times == 0 {
                     missing.push(format!("line {number} of {file} is never reached"));
                 }
-                for ways in covered.branches.iter().filter(|ways| ways.contains(&0)) {
-                    missing.push(format!("the condition in line {number} of {file} {}", one_way(*ways)));
+                for way in covered.branches.iter().filter_map(|ways| one_way(*ways)) {
+                    missing.push(format!("the condition in line {number} of {file} {way}"));
                 }
             }
         }
         missing
+    }
+
+    /// What of a line was executed and not tried both ways, each a sentence about its condition.
+    pub fn untried(&self, file: &str, number: usize) -> Vec<String> {
+        let line = self.files.get(file).and_then(|lines| lines.get(&number));
+        let branches = line.filter(|one| one.times > 0).map_or(&[][..], |one| &one.branches[..]);
+        branches.iter().filter_map(|ways| Some(format!("the condition {}", one_way(*ways)?))).collect()
     }
 
     /// Beside the source: how often each line ran, the cycles that it took, its share of the time, and how its branches went.
@@ -116,8 +123,8 @@ impl<'p> Coverage<'p> {
         }
         text.tone(Tone::Faint, format!("{number:>4}  "));
         text.tone(if *times == 0 { Tone::Wrong } else { Tone::Plain }, line.to_string());
-        for ways in branches.iter().filter(|ways| ways.contains(&0) && *times > 0) {
-            text.tone(Tone::Live, format!("   ◂ the condition {}", one_way(*ways)));
+        for way in branches.iter().filter_map(|ways| one_way(*ways)).filter(|_| *times > 0) {
+            text.tone(Tone::Live, format!("   ◂ the condition {way}"));
         }
     }
 
@@ -177,10 +184,12 @@ impl<'p> Coverage<'p> {
 /// Letters of the bar that shows a line's share of the time.
 const BAR: usize = 8;
 
-fn one_way([held, failed]: [u64; 2]) -> String {
-    match (held, failed) {
-        (_, 0) => "always held".to_string(),
-        _ => "never held".to_string(),
+/// The way that a condition always went, where it went one way only.
+fn one_way(ways: [u64; 2]) -> Option<&'static str> {
+    match ways {
+        [_, 0] => Some("always held"),
+        [0, _] => Some("never held"),
+        _ => None,
     }
 }
 

@@ -19,7 +19,7 @@ pub fn why(session: &Session, chains: &[Why]) -> Text {
     let mut rows = Vec::new();
     for chain in chains {
         link(session, chain, 0, &mut rows);
-        // Where the instruction reached for it is no part of the value, and comes last.
+        // Where the instruction reached for it is not a part of the value, and comes last.
         chain.from.iter().filter(|one| one.is_address).for_each(|one| link(session, one, 2, &mut rows));
     }
     let width = |of: &dyn Fn(&Row) -> usize| rows.iter().map(of).max().unwrap_or(0);

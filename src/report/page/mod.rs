@@ -1,9 +1,11 @@
 //! A program as a page to hand in or to project: its source with what it assembled to, its recorded run with every step, its cases, its flow
 //! chart and its map, all in one file that needs nothing else.
 
+use super::Coverage;
+use crate::machine::{Machine, lit_segments, read_segments};
 use crate::processor::Role;
 use crate::session::cases::Outcome;
-use crate::session::{Change, Limits, Session, Step};
+use crate::session::{Change, Hazard, Limits, Session, Step};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -34,6 +36,8 @@ pub struct PageLine {
     pub text: String,
     /// How often it was executed.
     pub hits: u32,
+    /// What of it the run did not try: a condition that went one way only.
+    pub untried: Vec<String>,
     /// The hazards of the run that stand in it.
     pub hazards: Vec<String>,
 }
@@ -63,8 +67,22 @@ pub struct PageCell {
 }
 
 /// A step: the address, the cycle after it, registers that changed (place and value by turns), cells that were written (address and value by
-/// turns), what went to the console, rows of lamps and lines of the screen that changed, and in words what the firmware or an interrupt did.
-pub type PageStep = (u32, u64, Vec<u64>, Vec<u64>, String, Vec<(usize, u64)>, Vec<(usize, String)>, String);
+/// turns), what went to the console, rows of lamps and lines of the screen that changed, in words what the firmware or an interrupt did, and
+/// rows of digits that changed.
+pub type PageStep = (
+    u32,
+    u64,
+    Vec<u64>,
+    Vec<u64>,
+    String,
+    Vec<(usize, u64)>,
+    Vec<(usize, String)>,
+    String,
+    Vec<(usize, PageDigits)>,
+);
+
+/// What a row of digits shows: the segments of each that are lit, bits 0 to 6 for a to g and bit 7 for the point, and the row as it is read.
+pub type PageDigits = (Vec<u8>, String);
 
 /// Everything that the page shows.
 #[derive(Debug, Clone, Serialize)]
@@ -89,8 +107,10 @@ pub struct Page {
     pub meanings: BTreeMap<u32, (String, String)>,
     /// Cells of data.
     pub cells: Vec<PageCell>,
-    /// Rows of lamps, and how many each has.
-    pub lamps: Vec<(String, u8)>,
+    /// Rows of lamps, how many each has, and what they show before the first step.
+    pub lamps: Vec<(String, u8, u64)>,
+    /// Rows of digits, and how many each has.
+    pub digit_rows: Vec<(String, usize)>,
     /// The lines of the screen in front of the first step, where the board has one.
     pub screen: Vec<String>,
     /// The steps.
@@ -99,6 +119,8 @@ pub struct Page {
     pub more: u64,
     /// Why the run ended.
     pub ended: String,
+    /// How much of the program the run tried, in words.
+    pub tried: String,
     /// The cases.
     pub cases: Vec<Outcome>,
     /// The flow chart, as SVG.
@@ -117,6 +139,41 @@ fn lamps(session: &Session) -> Vec<(String, u8, u64)> {
 
 fn screen(session: &Session) -> Vec<String> {
     session.machine().screen().map(|picture| picture.lines()).unwrap_or_default()
+}
+
+/// What the eye sees of digits that a program lights in turn: what was lit for long enough in a fiftieth of a second.
+struct Eye {
+    since: u64,
+    lit: Vec<Vec<[u64; 8]>>,
+    shown: Vec<Vec<u8>>,
+}
+
+impl Eye {
+    fn of(machine: &Machine) -> Self {
+        let rows = machine.digits();
+        let lit = rows.iter().map(|row| row.all_lit_cycles(machine.cycles())).collect();
+        Self { since: machine.cycles(), lit, shown: rows.iter().map(|row| vec![0; row.count()]).collect() }
+    }
+
+    /// The rows that look different now.
+    fn look(&mut self, machine: &Machine) -> Vec<(usize, PageDigits)> {
+        let (now, span) = (machine.cycles(), machine.cycles() - self.since);
+        if self.lit.is_empty() || span < machine.board().clock / 50 {
+            return Vec::new();
+        }
+        let rows = machine.digits().iter().zip(&self.lit).zip(&mut self.shown).enumerate();
+        let changed = rows.filter_map(|(at, ((row, lit), shown))| {
+            let seen: Vec<u8> = row.brightness(lit, span, now).iter().map(lit_segments).collect();
+            let is_new = seen != *shown;
+            shown.clone_from(&seen);
+            let read = seen.iter().map(|&one| read_segments(one).unwrap_or('?')).collect();
+            is_new.then_some((at, (seen, read)))
+        });
+        let changed = changed.collect();
+        let shown = std::mem::take(&mut self.shown);
+        *self = Self { shown, ..Self::of(machine) };
+        changed
+    }
 }
 
 /// What is seen of a session beside its memory.
@@ -159,6 +216,7 @@ fn record(session: &Session, shown: &[usize], limits: Limits, go_on: &mut dyn Fn
     };
     let mut before = Seen::of(session, shown);
     let has_screen = !before.screen.is_empty();
+    let mut eye = Eye::of(session.machine());
     let mut session = session.clone();
     let stop = session.trace(limits, &mut |session, step| {
         if step.nothing_done() {
@@ -180,7 +238,8 @@ fn record(session: &Session, shown: &[usize], limits: Limits, go_on: &mut dyn Fn
         }
         let wrote = !cells.is_empty() || step.service.is_some() || step.many;
         let mut now = Seen::of_kept(session, shown, &before, has_screen && wrote);
-        run.steps.push(page_step(session, step, &before, &now, cells));
+        let digits = eye.look(session.machine());
+        run.steps.push(page_step(session, step, (&before, &now), cells, digits));
         std::mem::swap(&mut before, &mut now);
         go_on()
     });
@@ -201,7 +260,13 @@ impl Seen {
     }
 }
 
-fn page_step(session: &Session, step: &Step, before: &Seen, now: &Seen, cells: Vec<u64>) -> PageStep {
+fn page_step(
+    session: &Session,
+    step: &Step,
+    (before, now): (&Seen, &Seen),
+    cells: Vec<u64>,
+    digits: Vec<(usize, PageDigits)>,
+) -> PageStep {
     let machine = session.machine();
     let changed = |one: &[u64], other: &[u64]| -> Vec<(usize, u64)> {
         one.iter().zip(other).enumerate().filter(|(_, (a, b))| a != b).map(|(at, (_, b))| (at, *b)).collect()
@@ -223,6 +288,7 @@ fn page_step(session: &Session, step: &Step, before: &Seen, now: &Seen, cells: V
         changed(&before.lamps, &now.lamps),
         lines.map(|(at, (_, line))| (at, line.clone())).collect(),
         words,
+        digits,
     )
 }
 
@@ -260,7 +326,9 @@ pub fn page(
     let mut ran = session.clone();
     ran.run(limits);
     let hazards = ran.hazards(&mut *go_on);
-    let lines = lines(session, &run, &hazards);
+    let profile = ran.profile(&mut *go_on);
+    let coverage = session.program().map(|program| Coverage::of(program, &profile));
+    let lines = lines(session, &run, coverage.as_ref(), &hazards);
     let mut meanings = BTreeMap::new();
     for &address in run.hits.keys() {
         if let (Some(decoded), _) = session.instruction_at(address) {
@@ -290,11 +358,13 @@ pub fn page(
         lines,
         meanings,
         cells: cells(session, &run),
-        lamps: lamps(session).into_iter().map(|row| (row.0, row.1)).collect(),
+        lamps: lamps(session),
+        digit_rows: machine.digits().iter().map(|row| (row.name.clone(), row.count())).collect(),
         screen: screen(session),
         steps: run.steps,
         more: run.more,
         ended: run.ended,
+        tried: coverage.map(|one| one.summary().to_string()).unwrap_or_default(),
         cases: beside.cases,
         flow: beside.flow,
         map: beside.map,
@@ -302,7 +372,7 @@ pub fn page(
 }
 
 /// The lines of the program's source, with what each came to.
-fn lines(session: &Session, run: &Run, hazards: &[crate::session::Hazard]) -> Vec<PageLine> {
+fn lines(session: &Session, run: &Run, coverage: Option<&Coverage>, hazards: &[Hazard]) -> Vec<PageLine> {
     let Some(program) = session.program() else { return Vec::new() };
     let set = session.processor();
     let Some((name, text)) = program.texts().next() else { return Vec::new() };
@@ -330,6 +400,7 @@ fn lines(session: &Session, run: &Run, hazards: &[crate::session::Hazard]) -> Ve
             cells: cells.join(" ") + if count as usize > MOST_SHOWN { " …" } else { "" },
             text: text.to_string(),
             hits,
+            untried: coverage.map(|one| one.untried(name, number)).unwrap_or_default(),
             hazards: hazards.map(|one| format!("{}: {}", one.code, one.message)).collect(),
         }
     };

@@ -271,7 +271,7 @@ impl Card {
         Some((keys, keying.next.clone().or_else(|| keying.up.clone())))
     }
 
-    /// The card for a keypad as text. It is a panel script, too: what is no key stands in comments.
+    /// The card for a keypad as text. It is a panel script, too: what is not a key stands in comments.
     pub fn keypad_text(&self, keying: &Keying) -> Text {
         let set = self.set;
         let mut text = Text::new();

@@ -123,7 +123,7 @@ pub fn cassette(recording: &Recording, tape: &Tape) -> Text {
         .promised
         .is_some_and(|promised| promised > recording.samples + u64::from(recording.rate) / 100)
     {
-        text.line().tone(Tone::Wrong, "its head promises more than there is: the file was cut off");
+        text.line().tone(Tone::Wrong, "its header promises more than there is: the file was cut off");
     }
     if tape.records.is_empty() && tape.loose.is_empty() {
         text.line().tone(Tone::Wrong, "no bytes can be heard on it");

@@ -333,16 +333,16 @@ pub fn select(set: &'static InstructionSet, asked: &str) -> Result<Vec<Entry>, N
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum NotInChart {
-    /// A number that is no opcode.
-    #[error("{asked} is no opcode of the {processor}")]
+    /// A number that is not an opcode.
+    #[error("{asked} is not an opcode of the {processor}")]
     Opcode {
         /// What was asked for.
         asked: String,
         /// The processor.
         processor: &'static str,
     },
-    /// A word that is no instruction.
-    #[error("{asked} is no instruction of the {processor}")]
+    /// A word that is not an instruction.
+    #[error("{asked} is not an instruction of the {processor}")]
     Word {
         /// What was asked for.
         asked: String,

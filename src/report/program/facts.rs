@@ -77,7 +77,7 @@ pub fn board_facts(board: &Board) -> Text {
     for button in &board.buttons {
         head(&mut text, "button");
         let level = u8::from(button.active);
-        text.put(format!("{}: pressed it gives a {level} on {}", button.name, pin(button.wire)));
+        text.put(format!("{}: gives a {level} on {} while it is pressed", button.name, pin(button.wire)));
     }
     for digits in &board.digits {
         head(&mut text, "digits");

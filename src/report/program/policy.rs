@@ -12,7 +12,7 @@ pub const WARNINGS: &[(&str, &str)] = &[
     ("com-origin", "a COM image whose program is not assembled for 100h"),
     ("constant-as-address", "a small constant where an instruction takes the address of a cell"),
     ("data-segment", "data of an EXE program read before DS leads to it"),
-    ("deaf-waiting", "a loop that waits for an interrupt while they are shut out"),
+    ("deaf-waiting", "a loop that waits for an interrupt while they are disabled"),
     ("decimal-interrupt", "an interrupt with a decimal number that is meant in hex"),
     ("loop-counter", "the counter of a LOOP changed inside it"),
     ("near-name", "a name that is never used, one letter away from one that is"),

@@ -26,7 +26,7 @@ pub struct Reach<'i> {
     image: &'i Image,
     /// A mark a cell, segment by segment.
     marks: Vec<Vec<u8>>,
-    /// Where an entry, a jump or the instruction before led to something that is no instruction of the image.
+    /// Where an entry, a jump or the instruction before led to something that is not an instruction of the image.
     pub lost: Vec<Lost>,
 }
 
@@ -58,7 +58,7 @@ pub struct Lost {
 pub enum LostTo {
     /// No cell of the image.
     Outside,
-    /// A cell that is no instruction, or one that the image cuts off.
+    /// A cell that is not an instruction, or one that the image cuts off.
     NoInstruction,
     /// The middle of another instruction.
     Middle,

@@ -179,9 +179,9 @@ impl Finder<'_> {
                 if let (Some(looks), Some(shuts)) =
                     (told.and_then(|at| self.own_line(at)), self.own_line(shut))
                 {
-                    let label = Some((self.statement(&shuts), "interrupts are shut out here"));
-                    let message = "a loop waits for this cell to change while interrupts are shut out, and nothing else changes it";
-                    let help = "let interrupts in by `sti` before the loop";
+                    let label = Some((self.statement(&shuts), "interrupts are disabled here"));
+                    let message = "a loop waits for this cell to change while interrupts are disabled, and nothing else changes it";
+                    let help = "enable interrupts with `sti` before the loop";
                     self.warn_with("deaf-waiting", self.statement(&looks), message.to_string(), help, label);
                 }
             }

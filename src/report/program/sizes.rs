@@ -177,7 +177,7 @@ fn loops(blocks: &BTreeMap<u32, Block>, name: &dyn Fn(u32) -> String) -> (Vec<Lo
             let body = bodies.entry(top).or_insert_with(|| BTreeSet::from([top]));
             let mut open = vec![block.first];
             while let Some(at) = open.pop() {
-                // What stands above the top is no part of it: a jump into the middle is not followed back.
+                // What stands above the top is not a part of it: a jump into the middle is not followed back.
                 if at >= top && body.insert(at) {
                     met += 1;
                     open.extend(before.get(&at).into_iter().flatten());

@@ -46,7 +46,7 @@ pub(in crate::session) struct Effect {
     pub saves: bool,
     /// It moves the stack pointer and reads or writes where that leads.
     pub moves_stack: bool,
-    /// Where execution goes after it; `None` where it is no instruction.
+    /// Where execution goes after it; `None` where it is not an instruction.
     pub flow: Option<Flow>,
     /// How many cells it has.
     pub cells: u32,

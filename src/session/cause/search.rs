@@ -45,7 +45,7 @@ pub(in crate::session) struct Hit {
 }
 
 impl Hit {
-    /// The bit of the atom that was written; none where it is no atom.
+    /// The bit of the atom that was written; none where it is not an atom.
     pub fn atom(&self) -> u64 {
         if let Loc::Atom(at) = self.loc { 1 << at } else { 0 }
     }

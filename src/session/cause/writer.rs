@@ -79,7 +79,7 @@ impl Session {
             let is_address = (0..=last).contains(&value);
             is_address.then_some(value as u32).ok_or_else(|| {
                 let last = self.processor().address(last as u64);
-                wrong(format!("{value} is no address"), format!("addresses go from 0 to {last}"))
+                wrong(format!("{value} is not an address"), format!("addresses go from 0 to {last}"))
             })
         };
         match first.to_ascii_lowercase().as_str() {

@@ -137,7 +137,12 @@ impl Looking {
         if let Some(place) = writes.clone().map(|done| done.address).min() {
             self.frames.call(Frame { place, back: None, call: self.at });
         }
-        writes.for_each(|done| self.set(done.address, 1));
+        for done in writes {
+            match done.took_effect {
+                true => self.set(done.address, 1),
+                false => self.note("stack-no-ram", About::Interrupt(done.address)),
+            }
+        }
         for done in accesses.iter().filter(|done| done.what == What::Read) {
             let is_set =
                 self.flags(done.address) & KNOWN != 0 || holds_something(session, done.address, done.value);

@@ -26,6 +26,8 @@ pub(super) enum About {
     Atom(u32),
     /// A cell, with the value that was read or written.
     Cell { address: u32, value: u64 },
+    /// The cell of the stack that an interrupt was to be put into.
+    Interrupt(u32),
     /// A port.
     Port(u32),
     /// A call that did not come back, and where its return led instead.
@@ -61,6 +63,17 @@ pub(super) fn told(session: &Session, found: &Found, machine: &Machine) -> (Stri
     let (message, help) = match found.what {
         About::Atom(at) => teller.register(at),
         About::Cell { address, value } => teller.cell(found.code, address, value),
+        About::Interrupt(cell) => {
+            let message = format!(
+                "an interrupt, taken after {}, puts its way back on the stack at {}, where there is no RAM",
+                teller.instruction,
+                teller.named(cell)
+            );
+            (
+                message,
+                "set the stack pointer to RAM before interrupts are allowed, or fit the RAM".to_string(),
+            )
+        }
         About::Port(port) => {
             let port = set.port(port);
             let message =

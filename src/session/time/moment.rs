@@ -283,7 +283,7 @@ impl Timeline {
         self.bring(machine, next, end, &mut |machine, limit| {
             let begin = machine.cycles();
             let step = step::step(machine, limit);
-            // Waiting in a halt is no step.
+            // Waiting in a halt is not a step.
             if !step.nothing_done() {
                 steps.push_back(Past { begin, step });
             }

@@ -186,7 +186,7 @@ impl Model {
             ("SP", _) => self.sps,
             ("AF", _) => u32::from(self.a) << 8 | u32::from(self.f.byte()),
             ("I", _) => self.i,
-            _ => unreachable!("{name} is no word"),
+            _ => unreachable!("{name} is not a word"),
         }
     }
 
@@ -197,7 +197,7 @@ impl Model {
             ("SP", _) => *self.stack(self.long) = value,
             ("AF", _) => (self.a, self.f) = ((value >> 8) as u8, Flags::of(value as u8)),
             ("I", _) => self.i = value & 0xFFFF,
-            _ => unreachable!("{name} is no word"),
+            _ => unreachable!("{name} is not a word"),
         }
     }
 

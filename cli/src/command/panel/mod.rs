@@ -66,7 +66,7 @@ pub fn run(arguments: &PanelArguments) -> Result<(), Failure> {
         let place = arguments.console;
         if place == Some(Place::Stdio) {
             let help = "the panel has this terminal; use pty or tcp:PORT, or `plainbyte run --console stdio`";
-            return Err(Failure::usage("the console cannot be here, too", help));
+            return Err(Failure::usage("the console cannot be here as well", help));
         }
         let far = place.map(|place| Far::open_for(panel.session().machine(), place, None)).transpose()?;
         return operator::operate(panel, far, arguments);
@@ -93,7 +93,7 @@ pub fn size(text: &str) -> Result<(u16, u16), Failure> {
     sides.filter(|(columns, lines)| (20..=400).contains(columns) && (8..=200).contains(lines)).ok_or_else(
         || {
             Failure::usage(
-                format!("`{text}` is no size of a panel"),
+                format!("`{text}` is not a size of a panel"),
                 "write columns and lines from 20x8 to 400x200, such as 128x40",
             )
         },

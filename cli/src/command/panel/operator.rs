@@ -399,7 +399,7 @@ impl Operator {
         self.state.said = match self.panel.act(action) {
             Ok(()) if action == Action::Repeat => match self.panel.repeats() {
                 Some(what) => format!("repeats {}; + and - change the speed", what.words()),
-                None => "repeats no more".to_string(),
+                None => "no longer repeats".to_string(),
             },
             Ok(()) => match step {
                 Some(step) => {

@@ -270,7 +270,7 @@ impl Adapter {
             (Some(place), Some(program)) => link::loaded(program, &target, place, None).map_err(told)?,
             (Some(place), None) => link::open(place, None).map_err(told)?,
             (None, program) => {
-                // What is no program of the project's stands by its whole name, as the client names its lines.
+                // What is not a program of the project's stands by its whole name, as the client names its lines.
                 let program = project::program(program.as_ref(), &mut target).map_err(told)?;
                 let whole =
                     std::path::absolute(&program).ok().and_then(|path| path.to_str().map(String::from));

@@ -132,7 +132,7 @@ fn place(group: &Group, wanted: &Break, session: &Session) -> Result<u32, String
         }
         Group::Names => address_of(&wanted.name, session),
         Group::Instructions => {
-            let base = number_of(&wanted.instruction_reference).ok_or("this is no address")?;
+            let base = number_of(&wanted.instruction_reference).ok_or("this is not an address")?;
             Ok((i64::from(base) + wanted.offset) as u32 & session.processor().last_address())
         }
     }
@@ -141,7 +141,7 @@ fn place(group: &Group, wanted: &Break, session: &Session) -> Result<u32, String
 fn address_of(text: &str, session: &Session) -> Result<u32, String> {
     let value = session.evaluate(text).map_err(|wrong| wrong.message.clone())?;
     let last = i64::from(session.processor().last_address());
-    if (0..=last).contains(&value) { Ok(value as u32) } else { Err(format!("{value} is no address")) }
+    if (0..=last).contains(&value) { Ok(value as u32) } else { Err(format!("{value} is not an address")) }
 }
 
 /// What a breakpoint asks before it stops.
@@ -160,7 +160,7 @@ fn guard(wanted: &Break, session: &Session) -> Result<Option<Guard>, String> {
             let count: u32 = text
                 .trim()
                 .parse()
-                .map_err(|_| format!("`{text}` is no count: 3 stops at the third time"))?;
+                .map_err(|_| format!("`{text}` is not a count: 3 stops at the third time"))?;
             count.saturating_sub(1)
         }
         None => 0,
@@ -230,7 +230,7 @@ impl Adapter {
                 json!({ "dataId": format!("{REGISTER}{name}"), "description": name })
             }
             _ => {
-                let why = format!("`{name}` is no cell and no register");
+                let why = format!("`{name}` is not a cell and no register");
                 return Ok(json!({ "dataId": null, "description": why }));
             }
         };
@@ -256,7 +256,7 @@ impl Adapter {
                     self.breaks.data.push((id, stop));
                 }
                 (None, None) => {
-                    let why = format!("`{}` is no cell and no register", one.data_id);
+                    let why = format!("`{}` is not a cell and no register", one.data_id);
                     told.push(json!({ "verified": false, "message": why }));
                     continue;
                 }

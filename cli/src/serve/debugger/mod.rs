@@ -18,7 +18,7 @@ use std::sync::mpsc::{Receiver, Sender, channel};
 /// What comes from a client.
 pub enum Incoming {
     Message(Value),
-    /// It is gone, or sent what is no message.
+    /// It is gone, or sent what is not a message.
     End(Option<Failure>),
 }
 

@@ -119,7 +119,7 @@ impl Adapter {
         let session = self.session()?;
         let set = session.processor();
         let last = set.last_address();
-        let base = number_of(&asked.memory_reference).ok_or("this is no address")?;
+        let base = number_of(&asked.memory_reference).ok_or("this is not an address")?;
         let base = (i64::from(base) + asked.offset) as u32 & last;
         let cells_at = |at: u32| session.instruction_at(at).1.len().max(1) as u32;
         // Instructions in front: the longest way from further up that meets the place exactly.

@@ -277,7 +277,7 @@ impl Adapter {
     pub(super) fn read_memory(&mut self, asked: &Asked) -> Done {
         let session = self.session()?;
         let each = Self::cell_bytes(session);
-        let base = i64::from(number_of(&asked.memory_reference).ok_or("this is no address")?);
+        let base = i64::from(number_of(&asked.memory_reference).ok_or("this is not an address")?);
         let first = base + asked.offset.div_euclid(each);
         let last = i64::from(session.processor().last_address());
         let wanted = asked.count.clamp(0, 1 << 20) / each;
@@ -293,8 +293,9 @@ impl Adapter {
     pub(super) fn write_memory(&mut self, asked: &Asked) -> Done {
         let session = self.session()?;
         let each = Self::cell_bytes(session);
-        let base = i64::from(number_of(&asked.memory_reference).ok_or("this is no address")?);
-        let first = u32::try_from(base + asked.offset.div_euclid(each)).map_err(|_| "this is no address")?;
+        let base = i64::from(number_of(&asked.memory_reference).ok_or("this is not an address")?);
+        let first =
+            u32::try_from(base + asked.offset.div_euclid(each)).map_err(|_| "this is not an address")?;
         let bytes = STANDARD.decode(&asked.data).map_err(|error| error.to_string())?;
         let cells = bytes.chunks(each as usize).map(|cell| {
             cell.iter().enumerate().fold(0u64, |value, (by, &byte)| value | u64::from(byte) << (8 * by))

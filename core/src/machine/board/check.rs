@@ -45,7 +45,7 @@ impl Check {
         let name = description.name.get_ref().clone();
         let plain = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-';
         if name.is_empty() || !name.chars().all(plain) {
-            let message = format!("`{name}` is no name for a board");
+            let message = format!("`{name}` is not a name for a board");
             self.wrong(description.name.span(), message, "use small letters, digits and hyphens");
         }
         let set = match processor::find(description.processor.get_ref()) {
@@ -142,7 +142,7 @@ impl Check {
         for entry in list {
             let MemoryDescription { kind, first, last, ref name } = *entry.get_ref();
             if first < 0 || last > last_address || first > last {
-                let message = format!("memory from {first} to {last} is no stretch of addresses");
+                let message = format!("memory from {first} to {last} is not a stretch of addresses");
                 let help = format!("`first` is the lower one, and the last address is 0x{last_address:X}");
                 self.wrong(entry.span(), message, help);
                 continue;
@@ -392,7 +392,7 @@ impl Check {
             let place = entry.into_inner();
             let name = place.name.get_ref().clone();
             if !name.split('.').all(is_part) {
-                let message = format!("`{name}` is no name for a place");
+                let message = format!("`{name}` is not a name for a place");
                 self.wrong(
                     place.name.span(),
                     message,

@@ -460,7 +460,7 @@ pub fn toml_error(error: &toml::de::Error, page: &str) -> Diagnostic {
         },
         _ => format!("docs/{page}.md describes every field with an example"),
     };
-    let first_line = message.lines().next().unwrap_or("this is no TOML");
+    let first_line = message.lines().next().unwrap_or("this is not TOML");
     Diagnostic::error("toml", span_of(&span), first_line.to_string(), help)
 }
 

@@ -44,7 +44,7 @@ impl Check {
             } else {
                 format!("its pins are {}", list.join(", "))
             };
-            self.wrong(span, format!("`{wanted}` is no pin of this board"), help);
+            self.wrong(span, format!("`{wanted}` is not a pin of this board"), help);
         }
         found
     }
@@ -329,7 +329,7 @@ impl Check {
             return Console::Chip(chip);
         }
         if line != "sid-sod" {
-            let message = format!("`{line}` is no line for a console");
+            let message = format!("`{line}` is not a line for a console");
             self.wrong(
                 console.line.span(),
                 message,

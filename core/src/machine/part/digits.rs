@@ -66,9 +66,73 @@ impl Digits {
         lit
     }
 
+    /// For how many cycles each segment of every digit was lit up to cycle `now`.
+    pub fn all_lit_cycles(&self, now: u64) -> Vec<[u64; 8]> {
+        (0..self.count()).map(|digit| self.lit_cycles(digit, now)).collect()
+    }
+
+    /// How bright every segment was from then, where `before` says how long it had been lit, to `now`: 0 to 1, where 1 is all of the
+    /// digit's share of `span` cycles.
+    pub fn brightness(&self, before: &[[u64; 8]], span: u64, now: u64) -> Vec<[f32; 8]> {
+        let share = span.max(1) as f32 / self.count().max(1) as f32;
+        let bright = |lit: u64, before: u64| (lit.saturating_sub(before) as f32 / share).clamp(0.0, 1.0);
+        let digit =
+            |(lit, before): ([u64; 8], &[u64; 8])| std::array::from_fn(|at| bright(lit[at], before[at]));
+        self.all_lit_cycles(now).into_iter().zip(before).map(digit).collect()
+    }
+
     /// The counting begins at cycle 0 again.
     pub(in crate::machine) fn clear(&mut self) {
         self.lit.fill([0; 8]);
         self.now.2 = 0;
     }
+}
+
+/// A segment counts as lit from this share of the brightness that it can have.
+const LIT: f32 = 0.25;
+
+/// Segments a to g as bits 0 to 6, and the character that people read there.
+const GLYPHS: &[(u8, char)] = &[
+    (0x00, ' '),
+    (0x3F, '0'),
+    (0x06, '1'),
+    (0x5B, '2'),
+    (0x4F, '3'),
+    (0x66, '4'),
+    (0x6D, '5'),
+    (0x7D, '6'),
+    (0x07, '7'),
+    (0x7F, '8'),
+    (0x6F, '9'),
+    (0x77, 'A'),
+    (0x7C, 'b'),
+    (0x39, 'C'),
+    (0x5E, 'd'),
+    (0x79, 'E'),
+    (0x71, 'F'),
+    (0x40, '-'),
+    (0x08, '_'),
+    (0x48, '='),
+    (0x76, 'H'),
+    (0x38, 'L'),
+    (0x73, 'P'),
+    (0x58, 'c'),
+    (0x74, 'h'),
+    (0x10, 'i'),
+    (0x54, 'n'),
+    (0x5C, 'o'),
+    (0x50, 'r'),
+    (0x78, 't'),
+    (0x1C, 'u'),
+    (0x6E, 'y'),
+];
+
+/// The segments of a digit that are lit to the eye: bits 0 to 6 for a to g, bit 7 for the point.
+pub fn lit_segments(bright: &[f32; 8]) -> u8 {
+    bright.iter().enumerate().map(|(bit, bright)| u8::from(*bright >= LIT) << bit).sum()
+}
+
+/// The character that people read in lit segments, whatever the point shows; `None` where it is not a character.
+pub fn read_segments(segments: u8) -> Option<char> {
+    GLYPHS.iter().find(|row| row.0 == segments & 0x7F).map(|row| row.1)
 }

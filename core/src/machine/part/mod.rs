@@ -8,7 +8,7 @@ mod recorder;
 mod speaker;
 mod step;
 
-pub use digits::Digits;
+pub use digits::{Digits, lit_segments, read_segments};
 pub use keyboard::Keyboard;
 pub use keypad::Keypad;
 pub use lamp::{Lamp, LampChange};

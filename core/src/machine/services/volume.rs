@@ -72,7 +72,7 @@ pub struct Full;
 #[non_exhaustive]
 pub enum NoPlace {
     /// The disk has no such names.
-    #[error("`{0}` is no name of eight characters, a point and three")]
+    #[error("`{0}` is not a name of eight characters, a point and three")]
     Name(String),
     /// Another file has its name there.
     #[error("`{file}` and `{other}` are both {name}")]

@@ -62,7 +62,7 @@ const REGISTERS: &[Register] = &[
 
 const FLAGS: &[Flag] = &[
     Flag { name: "OF", mask: alu::OVERFLOW as u64, meaning: "signed overflow" },
-    Flag { name: "DF", mask: alu::DIRECTION as u64, meaning: "strings go downwards" },
+    Flag { name: "DF", mask: alu::DIRECTION as u64, meaning: "string instructions count down" },
     Flag { name: "IF", mask: alu::INTERRUPT as u64, meaning: "interrupts are taken" },
     Flag { name: "TF", mask: alu::TRAP as u64, meaning: "single steps" },
     Flag { name: "SF", mask: alu::SIGN as u64, meaning: "minus" },

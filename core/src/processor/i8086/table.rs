@@ -540,7 +540,7 @@ pub const ROWS: &[Row] = &[
     row("STC", &[], 1, (0xFF, 0xF9), t(2, 0), "--------1", "sets the carry"),
     row("CMC", &[], 1, (0xFF, 0xF5), t(2, 0), "--------*", "inverts the carry"),
     row("CLD", &[], 1, (0xFF, 0xFC), t(2, 0), "-0-------", "strings go upwards"),
-    row("STD", &[], 1, (0xFF, 0xFD), t(2, 0), "-1-------", "strings go downwards"),
+    row("STD", &[], 1, (0xFF, 0xFD), t(2, 0), "-1-------", "string instructions count down"),
     row("CLI", &[], 1, (0xFF, 0xFA), t(2, 0), "--0------", "interrupts are kept away"),
     flow(Flow::Enable, row("STI", &[], 1, (0xFF, 0xFB), t(2, 0), "--1------", "interrupts may come after the next instruction")),
     flow(Flow::Halt, row("HLT", &[], 1, (0xFF, 0xF4), t(2, 0), "---------", "waits for an interrupt")),

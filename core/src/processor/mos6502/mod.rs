@@ -39,7 +39,7 @@ const FLAGS: &[Flag] = &[
     Flag { name: "N", mask: alu::N as u64, meaning: "minus" },
     Flag { name: "V", mask: alu::V as u64, meaning: "signed overflow" },
     Flag { name: "D", mask: alu::D as u64, meaning: "decimal mode" },
-    Flag { name: "I", mask: alu::I as u64, meaning: "interrupt requests kept away" },
+    Flag { name: "I", mask: alu::I as u64, meaning: "interrupt requests disabled" },
     Flag { name: "Z", mask: alu::Z as u64, meaning: "zero" },
     Flag { name: "C", mask: alu::C as u64, meaning: "carry, or no borrow" },
 ];

@@ -36,7 +36,7 @@ pub fn no_trap(_: &Decoded) -> Option<Trap> {
     None
 }
 
-/// Something that is no operand where it stands.
+/// Something that is not an operand where it stands.
 #[derive(Debug, Clone, Copy)]
 pub enum Mistake<'a> {
     /// It is none of the names that may stand there.

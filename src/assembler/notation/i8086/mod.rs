@@ -26,7 +26,7 @@ pub(in crate::assembler) static I8086: Notation = Notation {
     instruction: |parser, cursor, found, name, line| {
         parser.memory_instruction(cursor, found, name, line, Prefixes::default());
     },
-    // `ds` reserves cells, but in front of a mnemonic, which is no number, it is the segment.
+    // `ds` reserves cells, but in front of a mnemonic, which is not a number, it is the segment.
     claims: |parser, cursor, name| {
         let next = cursor.text(cursor.token);
         let is_mnemonic =

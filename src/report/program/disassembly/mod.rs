@@ -47,7 +47,7 @@ pub enum Follow<'a> {
     From(&'a [u32]),
 }
 
-/// Disassembles an image. What is no instruction, or is cut off by the end of a segment, becomes data; nothing fails.
+/// Disassembles an image. What is not an instruction, or is cut off by the end of a segment, becomes data; nothing fails.
 ///
 /// `known` may name addresses; every other address that an instruction of the image goes to or takes its data from gets a
 /// label such as `at4000`.
@@ -82,7 +82,7 @@ pub fn disassemble(
         match piece.decoded {
             Some(decoded) => {
                 let name_of = |address: u64| {
-                    // In a program in segments a number is no place: only where execution goes is one.
+                    // In a program in segments a number is not a place: only where execution goes is one.
                     let is_place =
                         parts.is_empty() || decoded.goes_to().is_some_and(|to| u64::from(to) == address);
                     let is_named = is_place && !may_leave_page_zero(set, image, piece, address);

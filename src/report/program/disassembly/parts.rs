@@ -28,7 +28,7 @@ fn relocations(image: &Image, first: u32, end: u32) -> &[u32] {
     &all[all.partition_point(|&at| at < first)..all.partition_point(|&at| at < end)]
 }
 
-/// The segments of a program that its file tells; none where it is no segmented one.
+/// The segments of a program that its file tells; none where it is not a segmented one.
 #[derive(Debug, Default)]
 pub(super) struct Parts {
     /// By their linear addresses.
