@@ -47,6 +47,12 @@ fn an_interrupt_without_ram_goes_astray_and_with_ram_comes_back() {
         session.run(Limits::none().cycles(2_000_000));
         let blinks = session.machine().lamp_changes().iter().filter(|change| change.at > 310_000).count();
         assert_eq!(blinks >= 5, ram, "RAM {ram}: {blinks} changes after the key");
+        // That it had nowhere to put its way back is a hazard of the moment it was taken.
+        let hazards = session.hazards(&mut || true);
+        let told =
+            hazards.iter().find(|one| one.code == "stack-no-ram" && one.message.starts_with("an interrupt"));
+        assert_eq!(told.is_some(), !ram, "{hazards:?}");
+        assert!(told.is_none_or(|one| (299_990..300_010).contains(&one.moment.cycle)), "{told:?}");
         if !ram {
             // What was on the bus last is read three times over: flags and address are the byte after RTI, or after RTS.
             let pc = session.machine().place();

@@ -364,7 +364,7 @@ pub fn page(
         steps: run.steps,
         more: run.more,
         ended: run.ended,
-        tried: coverage.map(|one| one.summary().to_string()).unwrap_or_default(),
+        tried: coverage.map(|one| one.summary().to_string().trim_end().to_string()).unwrap_or_default(),
         cases: beside.cases,
         flow: beside.flow,
         map: beside.map,

@@ -6,6 +6,7 @@ use super::search::{Loc, Wanted};
 use crate::assembler::Formula;
 use crate::diagnostic::Diagnostic;
 use crate::machine::{NameKind, Snapshot, StopMap};
+use crate::session::time::Way;
 use crate::session::{Moment, Session, step};
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -428,6 +429,33 @@ impl Visitor {
     /// How many acts are done where it stands.
     pub fn acts_done(&self) -> usize {
         self.next.unwrap_or(0)
+    }
+
+    /// The instruction after which the next interrupt from a cycle on is taken, and the cycle that it began at.
+    pub fn before_interrupt(&mut self, session: &Session, cycle: u64) -> Option<(u32, u64)> {
+        /// Instructions that are looked at, one by one.
+        const PATIENCE: u32 = 1_000_000;
+        self.go_to(session, cycle);
+        let mut next = self.next.unwrap_or(0);
+        let (mut last, mut found, mut left) = (None, false, PATIENCE);
+        session.timeline.bring_told(
+            &mut self.machine,
+            &mut next,
+            session.machine.cycles(),
+            &mut |machine, way| {
+                let Way::To(limit) = way else { return };
+                while !found && left > 0 && machine.cycles() < limit {
+                    let (place, begin, count) = (machine.place(), machine.cycles(), machine.instructions());
+                    let mut notes = Vec::new();
+                    machine.step(limit, &mut notes);
+                    found = machine.instructions() == count && !notes.is_empty();
+                    last = if found { last } else { Some((place, begin)) };
+                    left -= 1;
+                }
+            },
+        );
+        self.next = Some(next);
+        last.filter(|_| found)
     }
 
     /// The atoms that an interrupt sets which is taken after the instruction at a cycle.

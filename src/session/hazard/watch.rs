@@ -145,6 +145,13 @@ impl Watcher {
         let mut visitor = session.visitor();
         let mut all = Vec::new();
         for one in &self.looking.found {
+            let mut one = one.clone();
+            // Instructions in front of an interrupt that are as they always are have not been looked at.
+            if let About::Interrupt(_) = one.what
+                && let Some((address, cycle)) = visitor.before_interrupt(session, one.cycle)
+            {
+                (one.address, one.cycle) = (address, cycle);
+            }
             visitor.go_to(session, one.cycle);
             let line = session.line_in(&visitor.machine, one.address).cloned();
             let own = line.as_ref().map_or(&[][..], |line| &line.allows);
@@ -153,9 +160,9 @@ impl Watcher {
                 continue;
             }
             let moment = Moment::of(&visitor.machine);
-            let (message, help) = told(session, one, &visitor.machine);
+            let (message, help) = told(session, &one, &visitor.machine);
             let (file, number) = line.map(|line| (line.file, line.number)).unzip();
-            let Found { code, address, count, .. } = *one;
+            let Found { code, address, count, .. } = one;
             all.push(Hazard { code, address, file, line: number, message, help, moment, count });
         }
         all
