@@ -3,7 +3,7 @@
 use super::fits;
 use crate::assembler::{Assembly, Formula, Loader, NoNames, Options, assemble};
 use crate::diagnostic::{Diagnostic, Problem};
-use crate::image::{Format, Image, ReadError, Settings, hex, raw};
+use crate::image::{Format, Image, ReadError, Settings, boot, hex, raw};
 use crate::machine::NoSocket;
 use crate::processor::InstructionSet;
 use crate::prom;
@@ -250,6 +250,9 @@ pub fn read_image(name: &str, bytes: &[u8], at: Option<u32>, place: u32) -> Resu
     // A file without an ending that begins like Intel HEX is taken for it.
     let by_content = if bytes.starts_with(b":") { &hex::FORMAT } else { &raw::FORMAT };
     let format = ending(name).and_then(Format::of_ending).unwrap_or(by_content);
+    // What is called an image of a disk and is larger than its first sector is a whole disk.
+    let is_disk = *format == boot::FORMAT && bytes.len() != boot::SECTOR && ending(name) != Some("boot");
+    let format = if is_disk { &raw::FORMAT } else { format };
     let first = at.or((*format == raw::FORMAT).then_some(place));
     let settings = first.map_or_else(Settings::default, |first| Settings::default().first(first));
     format.read(bytes, &settings)

@@ -13,7 +13,7 @@ use crate::watch::Watcher;
 use plain_byte::assembler::{Assembly, ImageRequest, NoNames, Options, assemble, line_map};
 use plain_byte::diagnostic::nearest;
 use plain_byte::image::{FORMATS, Format, Image, Segment, Settings, Written, sums};
-use plain_byte::number::{clock_text, thousands};
+use plain_byte::number::{clock_text, counted, thousands};
 use plain_byte::report::sizes;
 use plain_byte::text::{Text, Tone};
 use plain_byte::workspace::{Prepared, Target};
@@ -268,7 +268,7 @@ fn summary<'f>(
     text.line().tone(Tone::Strong, name);
     match places.len() {
         0 => text.put(": no cells"),
-        _ => text.put(format!(": {} cells at {}", assembly.image.cells(), places.join(", "))),
+        _ => text.put(format!(": {} at {}", counted(assembly.image.cells(), "cell"), places.join(", "))),
     };
     if let Some(start) = assembly.image.start() {
         text.put(format!(", start {}", show(start.into())));

@@ -7,7 +7,7 @@ pub const FORMAT: Format = Format {
     name: "boot",
     about: "a boot sector: at most 510 bytes, filled, with the signature 55h AAh",
     tape: false,
-    endings: &["boot"],
+    endings: &["boot", "img"],
     settings: &["first", "fill"],
     write: |image, settings| write(image, settings).map(Written::only),
     read: |file, settings| read(file, settings.first.unwrap_or(ORIGIN)),
