@@ -17,6 +17,7 @@ pub enum Asked {
     /// Ctrl-C: stop what is being done.
     Stop,
     /// Whoever started the command wants it to end.
+    #[cfg_attr(not(unix), expect(dead_code, reason = "only Ctrl-C comes there"))]
     End,
 }
 

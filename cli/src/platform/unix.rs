@@ -1,7 +1,7 @@
 //! Systems with signals, pseudo-terminals and file numbers.
 
 use super::{Asked, Pty};
-use crate::serial::streams;
+use crate::serial::visits::streams;
 use rustix::fs::{AtFlags, Mode, OFlags};
 use rustix::termios::{OptionalActions, Termios, tcgetattr, tcsetattr};
 use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM};

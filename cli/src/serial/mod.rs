@@ -6,7 +6,7 @@
 
 pub mod device;
 pub mod log;
-mod visits;
+pub(crate) mod visits;
 
 use crate::platform::{self, Pty, PtyFar};
 use crate::say::Failure;
@@ -19,7 +19,6 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, SyncSender, channel, sync_channel};
 use std::time::{Duration, Instant};
-pub(crate) use visits::streams;
 pub use visits::{Listener, SLOW, Stream};
 use visits::{Visits, serve_all};
 

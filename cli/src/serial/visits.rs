@@ -90,7 +90,7 @@ const MOMENT: Duration = Duration::from_millis(500);
 const LOOK: Duration = Duration::from_millis(20);
 
 /// One far end at a time; when it goes away, the next one may come.
-pub fn serve_all<L: Listener>(line: &Line, sent: &Receiver<Vec<u8>>, listener: &L) {
+pub(super) fn serve_all<L: Listener>(line: &Line, sent: &Receiver<Vec<u8>>, listener: &L) {
     let mut left: Option<Vec<u8>> = None;
     let mut next = None;
     let _ = listener.never_waits();
