@@ -80,6 +80,7 @@ macro_rules! streams {
 }
 
 streams!(TcpListener, TcpStream, |stream: &TcpStream| _ = stream.set_nodelay(true));
+#[cfg_attr(not(unix), expect(unused_imports, reason = "sockets in the file system have them, too"))]
 pub(crate) use streams;
 
 /// A far end that takes nothing for so long is hung up on.
