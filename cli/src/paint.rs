@@ -88,23 +88,72 @@ pub fn filled(text: &str) -> String {
     lines
 }
 
-/// Standard output, buffered; colours are stripped where it is not a terminal or NO_COLOR is set.
-pub fn out() -> impl Write {
+/// Standard output, buffered; without colours where it is not a terminal or NO_COLOR is set.
+pub struct Out {
+    to: io::BufWriter<anstream::AutoStream<io::Stdout>>,
+    /// The same without colours.
+    plain: io::BufWriter<io::Stdout>,
+    has_colours: bool,
+}
+
+/// Standard output, as it takes colours now.
+pub fn out() -> Out {
+    const ROOM: usize = 1 << 16;
     let choice = anstream::AutoStream::choice(&io::stdout());
-    io::BufWriter::with_capacity(1 << 16, anstream::AutoStream::new(io::stdout(), choice))
+    let has_colours = choice != anstream::ColorChoice::Never;
+    let to = anstream::AutoStream::new(io::stdout(), choice);
+    let (room, plain) = if has_colours { (ROOM, 0) } else { (0, ROOM) };
+    let plain = io::BufWriter::with_capacity(plain, io::stdout());
+    Out { to: io::BufWriter::with_capacity(room, to), plain, has_colours }
+}
+
+impl Write for Out {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        // PERF: to look for what has to be stripped costs much more than to write what has nothing of the kind.
+        let is_plain = |byte: &u8| !byte.is_ascii_control() || matches!(byte, b'\n' | b'\t' | b'\r');
+        if self.has_colours {
+            self.to.write(bytes)
+        } else if bytes.iter().all(is_plain) {
+            self.plain.write(bytes)
+        } else {
+            self.plain.write_all(&anstream::adapter::strip_bytes(bytes).into_vec())?;
+            Ok(bytes.len())
+        }
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        if self.has_colours { self.to.flush() } else { self.plain.flush() }
+    }
+}
+
+/// The pieces of a line without the blanks at its end.
+fn pieces(line: &[(Tone, String)]) -> impl Iterator<Item = (Tone, &str)> {
+    let last = line.iter().rposition(|(_, piece)| !piece.trim_end().is_empty());
+    line.iter().enumerate().filter_map(move |(at, (tone, piece))| match last {
+        Some(last) if at == last => Some((*tone, piece.trim_end())),
+        Some(last) if at < last => Some((*tone, piece.as_str())),
+        _ => None,
+    })
 }
 
 /// Writes a text in its tones.
-pub fn write(text: &Text, out: &mut impl Write) -> io::Result<()> {
+pub fn write(text: &Text, out: &mut Out) -> io::Result<()> {
+    if out.has_colours {
+        return write_styled(text, &mut out.to);
+    }
     for line in text.lines() {
-        let last = line.iter().rposition(|(_, piece)| !piece.trim_end().is_empty());
-        for (at, (tone, piece)) in line.iter().enumerate() {
-            let piece = match last {
-                Some(last) if at == last => piece.trim_end(),
-                Some(last) if at < last => piece,
-                _ => continue,
-            };
-            let style = style(*tone);
+        for (_, piece) in pieces(line) {
+            out.write_all(piece.as_bytes())?;
+        }
+        out.write_all(b"\n")?;
+    }
+    Ok(())
+}
+
+fn write_styled(text: &Text, out: &mut impl Write) -> io::Result<()> {
+    for line in text.lines() {
+        for (tone, piece) in pieces(line) {
+            let style = style(tone);
             write!(out, "{style}{piece}{style:#}")?;
         }
         writeln!(out)?;
@@ -161,7 +210,7 @@ pub fn warn(message: &str) {
 /// Writes a text to standard error, where nobody wants only results.
 pub fn tell(text: &Text) {
     if !is_quiet() {
-        let _ = write(text, &mut anstream::stderr().lock());
+        let _ = write_styled(text, &mut anstream::stderr().lock());
     }
 }
 

@@ -58,17 +58,32 @@ pub fn digits(value: u64, radix: u32, bits: u8) -> String {
     text
 }
 
-/// Every byte in hex: `000102…FF`.
-const HEX_PAIRS: &[u8; 512] = &{
-    let mut pairs = [0; 512];
+/// Two digits of every number below a radix squared, one number after the other.
+const fn pairs<const LENGTH: usize>(radix: usize) -> [u8; LENGTH] {
+    let mut pairs = [0; LENGTH];
     let mut at = 0;
-    while at < 512 {
-        let digit = if at % 2 == 0 { at / 32 } else { at / 2 % 16 };
+    while at < LENGTH {
+        let number = at / 2;
+        let digit = if at % 2 == 0 { number / radix } else { number % radix };
         pairs[at] = b"0123456789ABCDEF"[digit];
         at += 1;
     }
     pairs
-};
+}
+
+/// Such digits as text.
+const fn ascii(digits: &[u8]) -> &str {
+    match std::str::from_utf8(digits) {
+        Ok(text) => text,
+        Err(_) => panic!("digits are ASCII"),
+    }
+}
+
+/// Every byte in hex: `000102…FF`.
+const HEX_PAIRS: &str = ascii(&pairs::<512>(16));
+
+/// The numbers below a hundred: `000102…99`.
+const DECIMAL_PAIRS: &str = ascii(&pairs::<200>(10));
 
 /// The same, added to a text.
 ///
@@ -79,8 +94,7 @@ pub fn push_digits(text: &mut String, value: u64, radix: u32, bits: u8) {
     if radix == 16 && bits.is_multiple_of(8) && bits < 64 && value >> bits == 0 {
         for at in (0..bits / 8).rev() {
             let byte = usize::from((value >> (8 * at)) as u8);
-            text.push(char::from(HEX_PAIRS[2 * byte]));
-            text.push(char::from(HEX_PAIRS[2 * byte + 1]));
+            text.push_str(&HEX_PAIRS[2 * byte..2 * byte + 2]);
         }
         return;
     }
@@ -100,19 +114,22 @@ pub fn push_digits(text: &mut String, value: u64, radix: u32, bits: u8) {
 
 /// A decimal number to the right of a column.
 pub fn push_decimal(text: &mut String, mut value: u64, width: usize) {
-    let mut digits = [b' '; 20];
-    let mut at = digits.len();
+    // Pairs of digits, the lowest first: 64 bits have twenty digits.
+    let mut pairs = [0; 10];
+    let mut count = 0;
     loop {
-        at -= 1;
-        digits[at] = b'0' + (value % 10) as u8;
-        value /= 10;
+        pairs[count] = 2 * (value % 100) as usize;
+        count += 1;
+        value /= 100;
         if value == 0 {
             break;
         }
     }
-    push_blanks(text, width.saturating_sub(digits.len()));
-    let start = at.min(digits.len().saturating_sub(width));
-    text.push_str(std::str::from_utf8(&digits[start..]).unwrap_or_default());
+    let [rest @ .., highest] = &pairs[..count] else { return };
+    let short = usize::from(*highest < 20);
+    push_blanks(text, width.saturating_sub(2 * count - short));
+    text.push_str(&DECIMAL_PAIRS[highest + short..highest + 2]);
+    rest.iter().rev().for_each(|&pair| text.push_str(&DECIMAL_PAIRS[pair..pair + 2]));
 }
 
 /// Adds blanks.

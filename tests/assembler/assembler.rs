@@ -656,3 +656,78 @@ proptest! {
         prop_assert!(assembly.image.cells() <= 0x1_0000);
     }
 }
+
+/// Lines of which some mean the same wherever they stand, and others something else each time.
+const LINES: &[&str] = &[
+    "mvi a, 12h",
+    "inx h",
+    "MOV B, M",
+    "lxi h, table + 2",
+    "lxi h, 1234h",
+    "lxi h, $",
+    "mvi c, low $",
+    "jmp $ + 3",
+    "jnz next",
+    "mvi a, defined(late)",
+    "mvi a, ';'",
+    "ani ~7 & 0FFh",
+    "adi count",
+    "mvi q, 1",
+    "mvi a, 300",
+    "db 1, 2, \"fog\"",
+    "dw $, 0",
+    "nop    ; a comment",
+    "hlt",
+    "count let count + 1",
+    "cpu 8080",
+    "cpu 8085",
+    "cpu z80",
+    "ld a, 5",
+    "ld (ix+3), 7",
+    "jr $",
+    "inc hl",
+    "add a",
+    "call next",
+    "rst 8",
+    "rim",
+    "mova 5",
+    "late equ 1",
+    "space one",
+    "own : inr a",
+    "endspace",
+];
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
+
+    /// A line that was read before comes to what it would come to were it read anew: no two lines of the other source are the same.
+    #[test]
+    fn a_line_read_before_means_what_it_says(lines in prop::collection::vec(0..LINES.len(), 1..90)) {
+        let program = |same: bool| {
+            let mut text = String::from("        cpu 8085\n        org 100h\ncount   let 0\nnext:\ntable   equ 4100h\n");
+            let mut seen = HashMap::<usize, usize>::new();
+            for &at in &lines {
+                let blanks = seen.entry(at).or_default();
+                *blanks += usize::from(!same);
+                let (head, tail) = LINES[at].split_once(' ').unwrap_or((LINES[at], ""));
+                // A short text that is never the same again, and one that is longer than any that is remembered.
+                let gap = if *blanks > 8 { 30 + *blanks } else { 1 + *blanks };
+                writeln!(text, "        {head}{:gap$}{tail}", "").expect("a text");
+            }
+            assembled(&text)
+        };
+        let (one, other) = (program(true), program(false));
+        let cells = |assembly: &plain_byte::assembler::Assembly| {
+            assembly.image.segments().iter().map(|one| (one.start, one.cells.clone())).collect::<Vec<_>>()
+        };
+        prop_assert_eq!(cells(&one), cells(&other));
+        let kinds = |assembly: &plain_byte::assembler::Assembly| {
+            assembly.lines.iter().map(|line| (line.address, line.kind)).collect::<Vec<_>>()
+        };
+        prop_assert_eq!(kinds(&one), kinds(&other));
+        let told = |assembly: &plain_byte::assembler::Assembly| {
+            assembly.diagnostics.iter().map(|one| (one.code, one.message.clone())).collect::<Vec<_>>()
+        };
+        prop_assert_eq!(told(&one), told(&other));
+    }
+}

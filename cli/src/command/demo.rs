@@ -328,7 +328,7 @@ pub fn run(arguments: &DemoArguments) -> Result<(), Failure> {
 }
 
 /// The first screen: what there is, and one program run.
-fn glance(out: &mut impl Write) -> Result<(), Failure> {
+fn glance(out: &mut paint::Out) -> Result<(), Failure> {
     const LINES: usize = 6;
     let board = |chapter: &Chapter| Cases::parse(chapter.cases).ok().and_then(|table| table.board);
     let programs = CHAPTERS.iter().map(|chapter| Entry {
@@ -361,7 +361,7 @@ fn glance(out: &mut impl Write) -> Result<(), Failure> {
 }
 
 /// At a terminal, whether somebody wants the next page.
-fn goes_on(out: &mut impl Write) -> Result<bool, Failure> {
+fn goes_on(out: &mut paint::Out) -> Result<bool, Failure> {
     if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() {
         return Ok(true);
     }
@@ -407,7 +407,7 @@ fn heading(text: &mut Text, words: &str) {
     text.line().line().tone(Tone::Faint, format!("-- {words}")).line();
 }
 
-fn tell(chapter: &Chapter, out: &mut impl Write) -> Result<(), Failure> {
+fn tell(chapter: &Chapter, out: &mut paint::Out) -> Result<(), Failure> {
     let file = format!("{}.asm", chapter.name);
     let broken = |what: &str| {
         Failure::input(
@@ -562,7 +562,7 @@ impl Files for Shelf {
 const SHIPPED_TAPES: &[(&str, &[u8])] = &[("character.wav", CHARACTER), ("tonight.wav", TONIGHT)];
 
 /// A board worked by hand: what is pressed and what is seen, and the panel in the end.
-fn sit(sitting: &Sitting, out: &mut impl Write) -> Result<(), Failure> {
+fn sit(sitting: &Sitting, out: &mut paint::Out) -> Result<(), Failure> {
     let broken = |what: String| {
         Failure::input(
             format!("the script {}.panel {what}", sitting.name),

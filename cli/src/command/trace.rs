@@ -75,7 +75,7 @@ pub fn run(
 /// Writes lines, or keeps the last ones.
 struct Writer {
     tracer: Tracer,
-    out: Box<dyn Write>,
+    out: paint::Out,
     kept: VecDeque<Text>,
     lines: usize,
     /// The part that was asked for is over.
@@ -85,7 +85,7 @@ struct Writer {
 
 impl Writer {
     fn begin(session: &Session, part: &Part) -> Result<Self, Failure> {
-        let (tracer, mut out) = (Tracer::default(), Box::new(paint::out()));
+        let (tracer, mut out) = (Tracer::default(), paint::out());
         if !part.large {
             paint::write(&tracer.head(session), &mut out)?;
         }

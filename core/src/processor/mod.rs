@@ -5,6 +5,7 @@
 //!
 //! To add a processor: a folder beside [`i8080`] with its table and executor, and a line in [`ALL`].
 
+mod arms;
 mod bus;
 mod decode;
 mod encode;

@@ -193,12 +193,29 @@ impl Parser<'_> {
     /// Puts cells out at the location.
     #[inline]
     pub(crate) fn emit(&mut self, cells: &[Cell], span: Span) {
+        // PERF: nearly always they stand after the last ones, and there is room.
+        let end = self.layout.location + cells.len() as u64;
+        let address = self.location_address();
+        let Output { pieces, end: last, overrun, limit } = &mut self.layout.output;
+        if let Some(piece) = pieces.last_mut()
+            && !*overrun
+            && end <= *limit
+            && *last == address
+            && piece.base == self.layout.base
+        {
+            piece.cells.extend_from_slice(cells);
+            *last += cells.len() as u64;
+            self.layout.location = end;
+            return;
+        }
         self.room(cells.len() as u64, span);
-        self.cells(cells.iter().copied(), span);
+        self.cells(cells.len(), span, |own| own.extend_from_slice(cells));
     }
 
-    fn cells(&mut self, cells: impl ExactSizeIterator<Item = Cell>, span: Span) {
-        let count = cells.len() as u64;
+    /// Puts so many cells out at the location, as `add` adds them to a piece.
+    #[inline]
+    fn cells(&mut self, count: usize, span: Span, add: impl FnOnce(&mut Vec<Cell>)) {
+        let count = count as u64;
         if !self.layout.output.overrun && count > 0 {
             let address = self.location_address();
             if !self.layout.output.pieces.last().is_some_and(|piece| self.goes_on(piece)) {
@@ -210,7 +227,7 @@ impl Parser<'_> {
                 });
             }
             if let Some(piece) = self.layout.output.pieces.last_mut() {
-                piece.cells.extend(cells);
+                add(&mut piece.cells);
             }
             self.layout.output.end = address + count;
         }
@@ -226,7 +243,8 @@ impl Parser<'_> {
         if self.layout.output.overrun {
             self.layout.location = self.layout.location.saturating_add(count).min(FAR);
         } else {
-            self.cells((0..count as usize).map(|_| cell), span);
+            let all = count as usize;
+            self.cells(all, span, |own| own.resize(own.len() + all, cell));
         }
     }
 

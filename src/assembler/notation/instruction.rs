@@ -42,6 +42,9 @@ pub(crate) fn is_register(set: &InstructionSet, name: &str) -> bool {
     set.table.operand_names.iter().any(|known| known.eq_ignore_ascii_case(name))
 }
 
+/// No register or condition has a longer name.
+pub const LONGEST_NAME: usize = 4;
+
 /// The operands read so far.
 pub(in crate::assembler) struct Operands {
     pub values: [Value; MOST_OPERANDS],
@@ -208,7 +211,7 @@ impl Parser<'_> {
             self.wrong_name(cursor, rows, fitting, at);
             return None;
         };
-        if !text.is_empty() && self.is_register(text) {
+        if !text.is_empty() && text.len() <= LONGEST_NAME && self.is_register(text) {
             // The last of several forms is the one that takes most.
             self.register_for_number(cursor, &rows[63 - numeric.leading_zeros() as usize], at);
             return None;

@@ -33,6 +33,7 @@ impl Parser<'_> {
         let other = modes.other.modes.map_or("", |modes| modes.name);
         if word.eq_ignore_ascii_case(other) {
             self.set = Some(modes.other);
+            self.reading.again.forget();
         } else if !word.eq_ignore_ascii_case(modes.name) {
             let help = "`mode adl` has words and addresses of 24 bits, `mode z80` of 16";
             self.report(Diagnostic::error("mode", cursor.span(), "`mode` wants `adl` or `z80`", help));

@@ -1,5 +1,6 @@
 //! Source text to lines: tokens, expressions, directives, macros and repetitions.
 
+pub(super) mod again;
 pub(super) mod data;
 pub(super) mod directive;
 pub(super) mod expand;

@@ -1,6 +1,7 @@
 //! The walk over the source: lines, labels, conditions, includes. Cells are emitted as they come; values that wait for
 //! symbols further down are patched at the end.
 
+use super::again::Again;
 use super::directive;
 use super::expression::{Expression, Value};
 use super::habits::{is_named, opens_condition};
@@ -75,7 +76,7 @@ impl<'a> Cursor<'a> {
         let at = bytes.len().min(token.start as usize);
         let is_end = |byte: &u8| *byte == b'\n';
         let start = bytes[..at].iter().rposition(is_end).map_or(0, |at| at + 1);
-        let end = bytes[at..].iter().position(is_end).map_or(bytes.len(), |behind| at + behind);
+        let end = bytes[at..].iter().position(is_end).map_or(bytes.len(), |after| at + after);
         &self.text[start..end]
     }
 
@@ -93,6 +94,20 @@ impl<'a> Cursor<'a> {
     #[inline]
     pub(crate) fn at_line_end(&self) -> bool {
         matches!(self.token.kind, Kind::Line | Kind::End)
+    }
+
+    /// The whole text.
+    #[inline]
+    pub(super) fn bytes(&self) -> &'a [u8] {
+        self.text.as_bytes()
+    }
+
+    /// Goes on after a place where a token ends.
+    #[inline]
+    pub(super) fn go_to(&mut self, at: u32) {
+        self.last_end = at;
+        self.lexer.go_to(at);
+        self.token = self.lexer.token();
     }
 
     /// True where a token stands at the left edge of its line.
@@ -179,6 +194,8 @@ pub(in crate::assembler) struct Reading {
     pub blocks: Vec<Block>,
     /// Conditions and blocks that belong to the texts around the one being read.
     pub floor: (usize, usize),
+    /// Instructions that were read before.
+    pub again: Again,
     pub templates: Vec<Arc<Template>>,
     /// How deep macros are in macros now, how much was written out, and how many got names of their own.
     pub expanding: super::expand::Expanding,
@@ -216,6 +233,7 @@ impl<'l> Parser<'l> {
 
     pub fn choose(&mut self, set: &'static InstructionSet) {
         self.set = Some(set);
+        self.reading.again.forget();
         self.notation = notation::find(set.table.notation);
         // A choice in front of everything is the program's, whoever made one before.
         if self.is_empty() {
@@ -369,6 +387,14 @@ impl<'l> Parser<'l> {
                     return cursor.skip_line();
                 }
             }
+            // PERF: what was read before is put out without a look at the token after its first.
+            let unread = match cursor.character_at(first.end) {
+                Some(b':') => None,
+                _ => match self.again(cursor, first, line_start) {
+                    Ok(()) => return,
+                    Err(unread) => unread,
+                },
+            };
             cursor.next();
             let name = cursor.text(first);
             if cursor.token.kind == Kind::Colon || self.is_comma_label(cursor, first) {
@@ -379,6 +405,9 @@ impl<'l> Parser<'l> {
             }
             let before = (self.layout.location, self.record.lines.len());
             self.statement(cursor, first, name, line_start);
+            if let Some(unread) = unread {
+                self.learn(cursor, first, unread);
+            }
             // Where cells came or the location moved, that line's own record shows the label's address.
             labelled &= (self.layout.location, self.record.lines.len()) == before;
             break;

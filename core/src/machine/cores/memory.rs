@@ -229,10 +229,50 @@ impl Cells for Megabyte {
     }
 }
 
-/// 16M cells in blocks of 64K, which are shared until they are written to: a copy of a machine costs only what differs.
-#[derive(Debug, Clone)]
+/// Cells of a block.
+type Block = [u8; 0x1_0000];
+
+/// 16M cells in blocks of 64K: those that were written to are this memory's own, the others are shared with its copies.
+///
+/// PERF: a block that is shared until it is written to would have its owners counted at each write, by an instruction that locks the bus.
+#[derive(Debug)]
 pub(in crate::machine) struct Blocks {
-    blocks: Vec<Arc<[u8; 0x1_0000]>>,
+    own: [Option<Box<Block>>; 0x100],
+    shared: [Arc<Block>; 0x100],
+}
+
+impl Clone for Blocks {
+    /// What is its own becomes shared by whoever copies the copy.
+    fn clone(&self) -> Self {
+        let shared = |at: usize| match &self.own[at] {
+            Some(block) => Arc::new(**block),
+            None => Arc::clone(&self.shared[at]),
+        };
+        Self { own: std::array::from_fn(|_| None), shared: std::array::from_fn(shared) }
+    }
+}
+
+impl Blocks {
+    #[inline(always)]
+    fn block(&self, at: usize) -> &Block {
+        match &self.own[at] {
+            Some(block) => block,
+            None => &self.shared[at],
+        }
+    }
+
+    #[inline(always)]
+    fn block_mut(&mut self, at: usize) -> &mut Block {
+        if self.own[at].is_none() {
+            self.take(at);
+        }
+        self.own[at].as_mut().expect("it was taken")
+    }
+
+    #[cold]
+    fn take(&mut self, at: usize) {
+        self.own[at] = Some(Box::new(*self.shared[at]));
+    }
 }
 
 impl Cells for Blocks {
@@ -242,7 +282,8 @@ impl Cells for Blocks {
 
     fn empty() -> Box<Self> {
         let block = Arc::new([OPEN_BUS; 0x1_0000]);
-        Box::new(Self { blocks: std::iter::repeat_n(block, 0x100).collect() })
+        let shared = std::array::from_fn(|_| Arc::clone(&block));
+        Box::new(Self { own: std::array::from_fn(|_| None), shared })
     }
 
     fn pages(attributes: &[u8]) -> Self::Pages {
@@ -256,19 +297,21 @@ impl Cells for Blocks {
 
     #[inline(always)]
     fn get(&self, address: u32) -> u8 {
-        self.blocks[(address >> 16) as usize & 0xFF][address as usize & 0xFFFF]
+        self.block((address >> 16) as usize & 0xFF)[address as usize & 0xFFFF]
     }
 
     #[inline(always)]
     fn set(&mut self, address: u32, value: u8) {
-        let block = &mut self.blocks[(address >> 16) as usize & 0xFF];
-        Arc::make_mut(block)[address as usize & 0xFFFF] = value;
+        self.block_mut((address >> 16) as usize & 0xFF)[address as usize & 0xFFFF] = value;
     }
 
     fn own_bytes(&self, earlier: Option<&Self>) -> usize {
-        let shared = |at: usize| earlier.and_then(|one| one.blocks.get(at));
-        let own = |(at, block): (usize, &Arc<_>)| shared(at).is_some_and(|one| !Arc::ptr_eq(one, block));
-        self.blocks.iter().enumerate().filter(|&row| own(row)).count() * 0x1_0000 + size_of_val(&*self.blocks)
+        let is_own = |at: usize| match (&self.own[at], earlier) {
+            (Some(_), _) => true,
+            (None, Some(earlier)) => !Arc::ptr_eq(&earlier.shared[at], &self.shared[at]),
+            (None, None) => false,
+        };
+        (0..0x100).filter(|&at| is_own(at)).count() * size_of::<Block>() + size_of::<Self>()
     }
 
     fn fill(&mut self, first: u32, last: u32, value: u8) {
@@ -276,11 +319,11 @@ impl Cells for Blocks {
         let mut address = first;
         while address <= last {
             let end = (address | 0xFFFF).min(last);
-            let block = &mut self.blocks[(address >> 16) as usize];
+            let block = (address >> 16) as usize;
             if end - address == 0xFFFF {
-                *block = Arc::clone(&whole);
+                (self.own[block], self.shared[block]) = (None, Arc::clone(&whole));
             } else {
-                Arc::make_mut(block)[address as usize & 0xFFFF..=end as usize & 0xFFFF].fill(value);
+                self.block_mut(block)[address as usize & 0xFFFF..=end as usize & 0xFFFF].fill(value);
             }
             address = end + 1;
         }

@@ -2,8 +2,8 @@
 
 use super::execute::Done;
 use super::operands::Step;
-use crate::processor::Bus;
 use crate::processor::z80::alu::{self, C, N, PV, Z};
+use crate::processor::{Bus, Tally};
 
 /// What a block instruction of the ports counts with.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -55,7 +55,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
     /// Takes the time of the fetches back: the manual gives it once, for all turns together.
     fn turn(&mut self, repeats: bool) {
         if repeats {
-            self.cpu.now -= u64::from(self.cells());
+            self.tally.undo(Tally::more_of(self.cells().into()));
         }
     }
 
@@ -63,7 +63,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
     fn turned(&mut self, repeats: bool, again: bool) {
         let cells = self.cells();
         if repeats && again {
-            let r = self.r();
+            let r = &mut self.r;
             r.go_to(r.pc.wrapping_sub(cells));
         } else if repeats {
             self.spend(cells.into());
@@ -94,7 +94,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
         self.set_pair(2, hl);
         let bc = self.width().cut(self.pair(0).wrapping_sub(1));
         self.set_pair(0, bc);
-        let compared = alu::compare(self.cpu.registers.a, value);
+        let compared = alu::compare(self.r.a, value);
         let left = if bc != 0 { PV } else { 0 };
         self.set_flags(compared & !(PV | C) | left | self.flags() & C);
         let again = bc != 0 && compared & Z == 0;
@@ -105,7 +105,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
 
     fn ports(&mut self, port: Port, repeats: bool, down: bool, writes: bool) {
         self.turn(repeats);
-        let (hl, bc, de) = (self.pair(2), self.cpu.registers.bc, self.cpu.registers.de);
+        let (hl, bc, de) = (self.pair(2), self.r.bc, self.r.de);
         let address = match port {
             Port::Fixed | Port::Moving => bc & 0xFFFF,
             Port::Low => bc & 0xFF,

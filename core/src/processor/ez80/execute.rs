@@ -5,6 +5,7 @@
 use super::interrupts::{FROM_ADL, FROM_Z80};
 use super::operands::{Index, Step};
 use super::{Cpu, Second};
+use crate::processor::arms::each_opcode;
 use crate::processor::z80::alu::{self, C, H, N, PV, S, Z};
 use crate::processor::{Bus, Exit, Tally, Watch};
 use std::mem::{replace, swap};
@@ -20,6 +21,8 @@ pub(super) enum Done {
     Shadow,
     /// Interrupts may have been enabled again.
     Enabled,
+    /// A port was used: a chip may want to be looked at.
+    Looks,
     /// It waits.
     Halt,
     /// No instruction.
@@ -72,86 +75,131 @@ impl Cpu {
         Exit::Limit
     }
 
+    /// Runs instructions until `limit` or a reason to leave; interrupts are the caller's.
+    #[inline(never)]
     fn execute<B, W>(&mut self, bus: &mut B, watch: &mut W, limit: u64) -> Left
     where
         B: Bus<Cell = u8>,
         W: Watch,
     {
-        let mut tally = Tally::new(self.now, limit);
-        let mut local = watch.local(tally);
-        let left = self.stretch::<B, W>(bus, &mut local, &mut tally);
-        W::after(local, tally);
-        left
-    }
-
-    fn stretch<'w, B, W>(&mut self, bus: &mut B, local: &mut W::Local<'w>, tally: &mut Tally) -> Left
-    where
-        B: Bus<Cell = u8>,
-        W: Watch + 'w,
-    {
-        loop {
-            if tally.due() {
-                return Left::Limit;
+        let mut step = Step::new(self, bus, limit);
+        let mut local = watch.local(step.tally);
+        macro_rules! leave {
+            ($left:expr) => {{
+                let left = $left;
+                step.give_back();
+                W::after(local, step.tally);
+                return left;
+            }};
+        }
+        // PERF: what is called is given a copy, so that this one stays taken apart.
+        macro_rules! apart {
+            (|$apart:ident| $call:expr) => {{
+                let mut $apart = step;
+                let done = $call;
+                $apart.choose_space();
+                step = $apart;
+                done
+            }};
+        }
+        while !step.tally.due() {
+            let at = step.program();
+            if W::before(&mut local, at, step.tally) {
+                leave!(Left::Exit(Exit::Watched));
             }
-            let (begin, pc) = (self.now, self.registers.pc);
-            let at = self.registers.program();
-            if W::before(local, at, *tally) {
-                return Left::Exit(Exit::Watched);
+            let before = (step.tally, step.r.pc, step.fetches);
+            step.begin();
+            step.tally.add(Tally::step(0));
+            let opcode = step.opcode();
+            macro_rules! arm {
+                ($code:literal) => {{
+                    let done = match $code {
+                        0x40 | 0x49 | 0x52 | 0x5B => apart!(|copy| copy.with_suffix($code)),
+                        0xCB | 0xDD | 0xED | 0xFD => apart!(|copy| copy.page($code)),
+                        _ => step.plain($code),
+                    };
+                    match done {
+                        Done::On => {}
+                        // Nothing but an event from outside can change anything.
+                        Done::Jumped => {
+                            if step.program() == at {
+                                leave!(Left::Exit(Exit::Idle));
+                            }
+                        }
+                        Done::Looks => {
+                            if !B::WATCHED && step.bus.attention() {
+                                leave!(Left::Exit(Exit::Attention));
+                            }
+                        }
+                        Done::Shadow => leave!(Left::Shadow),
+                        Done::Enabled => leave!(Left::Enabled),
+                        Done::Halt => {
+                            step.cpu.halted = Some(at);
+                            leave!(Left::Exit(Exit::Halt));
+                        }
+                        Done::Undefined => {
+                            (step.tally, step.r.pc, step.fetches) = before;
+                            leave!(Left::Exit(Exit::Undefined));
+                        }
+                    }
+                }};
             }
-            let refreshed = self.registers.r;
-            let adl = self.registers.adl;
-            let mut step = Step { cpu: self, bus, long: adl, long_words: adl, suffixed: false };
-            let done = step.instruction();
-            if done == Done::Undefined {
-                (self.now, self.registers.pc, self.registers.r) = (begin, pc, refreshed);
-                return Left::Exit(Exit::Undefined);
-            }
-            self.instructions += 1;
-            tally.add(Tally::more_of(self.now - begin) + 1);
-            match done {
-                Done::Halt => {
-                    self.halted = Some(at);
-                    return Left::Exit(Exit::Halt);
-                }
-                Done::Shadow => return Left::Shadow,
-                Done::Enabled => return Left::Enabled,
-                // Nothing but an event from outside can change anything.
-                Done::Jumped if self.registers.program() == at => return Left::Exit(Exit::Idle),
-                _ if bus.attention() => return Left::Exit(Exit::Attention),
-                _ => {}
+            each_opcode!(opcode, arm);
+            if B::WATCHED && step.bus.attention() {
+                leave!(Left::Exit(Exit::Attention));
             }
         }
+        leave!(Left::Limit)
     }
 }
 
 impl<B: Bus<Cell = u8>> Step<'_, B> {
-    fn instruction(&mut self) -> Done {
-        let mut opcode = self.opcode();
-        if let 0x40 | 0x49 | 0x52 | 0x5B = opcode {
-            (self.long, self.long_words) = (opcode & 1 != 0, opcode & 0x10 != 0);
-            self.suffixed = true;
-            opcode = self.opcode();
-            if let 0x40 | 0x49 | 0x52 | 0x5B = opcode {
-                return Done::Undefined;
-            }
-        }
+    /// The instruction after a suffix.
+    #[inline(never)]
+    fn with_suffix(&mut self, suffix: u8) -> Done {
+        self.choose_widths(suffix & 1 != 0, suffix & 0x10 != 0);
+        let opcode = self.opcode();
         match opcode {
+            0x40 | 0x49 | 0x52 | 0x5B => Done::Undefined,
+            0xCB | 0xDD | 0xED | 0xFD => self.page(opcode),
+            _ => self.plain(opcode),
+        }
+    }
+
+    /// The opcode after one that begins a page of others.
+    #[inline(never)]
+    fn page(&mut self, prefix: u8) -> Done {
+        match prefix {
             0xCB => self.bit_page(),
-            0xED => self.extended(),
+            0xED => match self.extended() {
+                // Many of them use a port.
+                Done::On => Done::Looks,
+                done => done,
+            },
             0xDD => self.index_page(Index::Ix),
-            0xFD => self.index_page(Index::Iy),
-            0x40..=0x7F => self.load(opcode),
-            0x80..=0xBF => {
+            _ => self.index_page(Index::Iy),
+        }
+    }
+
+    /// An opcode that is neither a suffix nor begins a page.
+    ///
+    /// PERF: of what follows only the arm of the opcode is compiled, where that is a constant.
+    #[inline(always)]
+    fn plain(&mut self, opcode: u8) -> Done {
+        match opcode >> 6 {
+            0 => self.lower(opcode),
+            1 => self.load(opcode),
+            2 => {
                 let value = self.source(opcode);
                 self.arithmetic(opcode >> 3, value);
                 Done::On
             }
-            0x00..=0x3F => self.lower(opcode),
-            0xC0..=0xFF => self.upper(opcode),
+            _ => self.upper(opcode),
         }
     }
 
     /// LD r, r' and HALT.
+    #[inline(always)]
     fn load(&mut self, opcode: u8) -> Done {
         if opcode == 0x76 {
             return Done::Halt;
@@ -181,14 +229,15 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
     }
 
     /// Opcodes 00h to 3Fh.
+    #[inline(always)]
     fn lower(&mut self, opcode: u8) -> Done {
         let (field, pair) = (opcode >> 3 & 7, opcode >> 4 & 3);
         match opcode {
             0x00 => {}
             0x08 => {
-                let r = self.r();
+                let r = &mut self.r;
                 let own = u16::from(r.a) << 8 | u16::from(r.f);
-                let second = replace(&mut r.second.af, own);
+                let second = replace(&mut self.cpu.second.af, own);
                 (r.a, r.f) = ((second >> 8) as u8, second as u8);
             }
             0x10 => {
@@ -212,10 +261,10 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
                     return Done::Jumped;
                 }
             }
-            0x02 | 0x12 => self.write(self.pair(pair), self.cpu.registers.a),
+            0x02 | 0x12 => self.write(self.pair(pair), self.r.a),
             0x0A | 0x1A => {
                 let value = self.read(self.pair(pair));
-                self.r().a = value;
+                self.r.a = value;
             }
             0x22 => {
                 let address = self.word();
@@ -228,25 +277,25 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
             }
             0x32 => {
                 let address = self.word();
-                self.write(address, self.cpu.registers.a);
+                self.write(address, self.r.a);
             }
             0x3A => {
                 let address = self.word();
                 let value = self.read(address);
-                self.r().a = value;
+                self.r.a = value;
             }
             0x07 | 0x0F | 0x17 | 0x1F => {
-                let (a, flags) = alu::shift(field, self.cpu.registers.a, self.flags());
+                let (a, flags) = alu::shift(field, self.r.a, self.flags());
                 self.set_flags(self.flags() & (S | Z | PV) | flags & C);
-                self.r().a = a;
+                self.r.a = a;
             }
             0x27 => {
-                let (a, flags) = alu::decimal_adjust(self.cpu.registers.a, self.flags());
-                self.r().a = a;
+                let (a, flags) = alu::decimal_adjust(self.r.a, self.flags());
+                self.r.a = a;
                 self.set_flags(flags);
             }
             0x2F => {
-                self.r().a = !self.cpu.registers.a;
+                self.r.a = !self.r.a;
                 self.set_flags(self.flags() | H | N);
             }
             0x37 => self.set_flags(self.flags() & (S | Z | PV) | C),
@@ -260,6 +309,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
     }
 
     /// Those of the lower opcodes that fall into columns.
+    #[inline(always)]
     fn regular(&mut self, opcode: u8, field: u8, pair: u8) {
         match opcode & 0x0F {
             0x01 => {
@@ -293,6 +343,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
     }
 
     /// Opcodes C0h to FFh.
+    #[inline(always)]
     fn upper(&mut self, opcode: u8) -> Done {
         let (field, pair) = (opcode >> 3 & 7, opcode >> 4 & 3);
         match opcode {
@@ -311,7 +362,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
                 return self.jump_to(self.hl(), self.long);
             }
             0xEB => {
-                let r = self.r();
+                let r = &mut self.r;
                 swap(&mut r.de, &mut r.hl);
             }
             0xE3 => {
@@ -321,12 +372,14 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
             0xF9 => self.set_stack_pointer(self.long, self.pair(2)),
             0xD3 => {
                 let port = self.port_of_a();
-                self.output(port, self.cpu.registers.a);
+                self.output(port, self.r.a);
+                return Done::Looks;
             }
             0xDB => {
                 let port = self.port_of_a();
                 let value = self.input(port);
-                self.r().a = value;
+                self.r.a = value;
+                return Done::Looks;
             }
             0xF3 => self.cpu.interrupts.disable(),
             0xFB => {
@@ -335,11 +388,11 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
             }
             0xF1 => {
                 let value = self.pop();
-                let r = self.r();
+                let r = &mut self.r;
                 (r.a, r.f) = ((value >> 8) as u8, value as u8);
             }
             0xF5 => {
-                let r = self.r();
+                let r = &mut self.r;
                 let value = u32::from(r.a) << 8 | u32::from(r.f);
                 self.push(value);
             }
@@ -381,29 +434,38 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
         Done::On
     }
 
+    #[inline(always)]
     fn jump_by(&mut self, distance: u8) {
         self.spend(1);
-        let r = self.r();
-        r.go_to(r.pc.wrapping_add_signed((distance as i8).into()));
+        self.go_to(self.r.pc.wrapping_add_signed((distance as i8).into()));
     }
 
     /// Goes to an address; after a suffix to its mode.
+    #[inline(always)]
     pub(super) fn jump_to(&mut self, target: u32, long: bool) -> Done {
         self.spend(1);
         if self.suffixed {
-            self.r().adl = long;
+            self.r.adl = long;
+            self.choose_space();
         }
-        self.r().go_to(target);
+        self.go_to(target);
         Done::Jumped
     }
 
-    /// Calls a routine; after a suffix one of its mode, with a mark of this one on the long stack.
+    /// Calls a routine; after a suffix one of its mode.
+    #[inline(always)]
     fn call(&mut self, target: u32, long: bool) {
-        let (pc, adl) = (self.r().pc, self.r().adl);
-        if !self.suffixed {
-            self.push(pc);
-            return self.r().go_to(target);
+        if self.suffixed {
+            return self.call_mode(target, long);
         }
+        self.push(self.r.pc);
+        self.go_to(target);
+    }
+
+    /// Calls a routine of a mode, with a mark of this one on the long stack.
+    #[inline(never)]
+    fn call_mode(&mut self, target: u32, long: bool) {
+        let (pc, adl) = (self.r.pc, self.r.adl);
         if long {
             self.push_marked(pc);
         } else {
@@ -413,37 +475,47 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
                 self.push_byte(true, (pc >> 16) as u8);
             }
             self.push_byte(true, if adl { FROM_ADL } else { FROM_Z80 });
-            self.r().adl = false;
+            self.r.adl = false;
         }
-        self.r().go_to(target);
+        self.choose_space();
+        self.go_to(target);
     }
 
     /// Returns; after a long suffix to the mode that the mark on the long stack says.
+    #[inline(always)]
     pub(super) fn go_back(&mut self) {
         self.spend(2);
-        if !(self.suffixed && self.long) {
-            let target = self.pop();
-            return self.r().go_to(target);
+        if self.suffixed && self.long {
+            return self.go_back_to_mode();
         }
+        let target = self.pop();
+        self.go_to(target);
+    }
+
+    #[inline(never)]
+    fn go_back_to_mode(&mut self) {
         let to_adl = self.pop_byte(true) & 1 != 0;
-        let from_adl = self.r().adl;
+        let from_adl = self.r.adl;
         // What a routine in Z80 mode was called with lies on its own stack, but for the upper byte.
         let upper = if to_adl && !from_adl { self.pop_byte(true) } else { 0 };
         let low = u32::from(self.pop_byte(from_adl)) | u32::from(self.pop_byte(from_adl)) << 8;
         let upper = if to_adl && from_adl { self.pop_byte(true) } else { upper };
-        self.r().adl = to_adl;
-        self.r().go_to(u32::from(upper) << 16 | low);
+        self.r.adl = to_adl;
+        self.choose_space();
+        self.go_to(u32::from(upper) << 16 | low);
     }
 
+    #[inline(always)]
     fn exchange_sets(&mut self) {
-        let r = self.r();
-        let Second { bc, de, hl, .. } = &mut r.second;
+        let r = &mut self.r;
+        let Second { bc, de, hl, .. } = &mut self.cpu.second;
         swap(&mut r.bc, bc);
         swap(&mut r.de, de);
         swap(&mut r.hl, hl);
     }
 
     /// Exchanges a word with the top of the stack, whose word comes back.
+    #[inline(always)]
     pub(super) fn exchange_with_stack(&mut self, value: u32) -> u32 {
         let at = self.stack_pointer(self.long);
         let top = self.read_word(at);
@@ -452,7 +524,8 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
     }
 
     /// The port whose low byte is the next cell of the program; A is the high one.
+    #[inline(always)]
     fn port_of_a(&mut self) -> u32 {
-        u32::from(self.cpu.registers.a) << 8 | u32::from(self.byte())
+        u32::from(self.r.a) << 8 | u32::from(self.byte())
     }
 }

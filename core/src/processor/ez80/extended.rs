@@ -47,23 +47,24 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
             }
             0x00..=0x3F => return self.zero_page_port(opcode, field),
             0x44 => {
-                let a = std::mem::take(&mut self.r().a);
+                let a = std::mem::take(&mut self.r.a);
                 self.arithmetic(2, a);
             }
             0x45 | 0x4D => {
                 self.go_back();
                 if opcode == 0x4D {
-                    self.bus.returned(self.cpu.now);
+                    self.bus.returned(self.tally.now());
                 } else {
                     self.cpu.interrupts.restore();
                 }
                 return Done::Enabled;
             }
             0x46 | 0x56 | 0x5E => self.cpu.interrupts.mode = [0, 1, 2][usize::from(field.saturating_sub(1))],
-            0x47 => self.r().i = self.r().i & 0xFF00 | u16::from(self.cpu.registers.a),
-            0x4F => self.r().r = self.cpu.registers.a,
+            0x47 => self.r.i = self.r.i & 0xFF00 | u16::from(self.r.a),
+            0x4F => (self.r.r, self.fetches) = (self.r.a, 0),
             0x57 | 0x5F => {
-                let r = self.r();
+                self.count_fetches();
+                let r = &mut self.r;
                 let value = if opcode == 0x57 { r.i as u8 } else { r.r };
                 r.a = value;
                 self.flags_of(value);
@@ -72,27 +73,27 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
             }
             0x64 => {
                 let value = self.byte();
-                self.test(self.cpu.registers.a, value);
+                self.test(self.r.a, value);
             }
             0x67 | 0x6F => self.rotate_digits(opcode == 0x6F),
             0x6D => {
-                if self.r().adl {
-                    self.r().mbase = self.cpu.registers.a;
+                if self.r.adl {
+                    self.r.mbase = self.r.a;
                 }
             }
-            0x6E => self.r().a = self.cpu.registers.mbase,
+            0x6E => self.r.a = self.r.mbase,
             0x74 => {
                 let value = self.byte();
-                let seen = self.input(self.cpu.registers.bc & 0xFF);
+                let seen = self.input(self.r.bc & 0xFF);
                 self.test(seen, value);
             }
             0x76 => return Done::Halt,
-            0x7D | 0x7E => self.r().mixed = opcode == 0x7D,
+            0x7D | 0x7E => self.r.mixed = opcode == 0x7D,
             0x70 | 0x71 => return Done::Undefined,
             0x40..=0x7F => return self.regular_extended(opcode, field, pair),
-            0xC7 => self.r().i = self.hl() as u16,
+            0xC7 => self.r.i = self.hl() as u16,
             0xD7 => {
-                let i = self.r().i;
+                let i = self.r.i;
                 self.set_pair(2, i.into());
             }
             _ => return self.block(opcode),
@@ -115,7 +116,7 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
             }
             4 => {
                 let value = self.source(field);
-                self.test(self.cpu.registers.a, value);
+                self.test(self.r.a, value);
             }
             _ => return Done::Undefined,
         }
@@ -126,11 +127,11 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
     fn regular_extended(&mut self, opcode: u8, field: u8, pair: u8) -> Done {
         match opcode & 0x0F {
             0x00 | 0x08 => {
-                let value = self.input(self.cpu.registers.bc);
+                let value = self.input(self.r.bc);
                 self.set_register(field, value);
                 self.flags_of(value);
             }
-            0x01 | 0x09 => self.output(self.cpu.registers.bc, self.register(field)),
+            0x01 | 0x09 => self.output(self.r.bc, self.register(field)),
             0x02 => {
                 let borrow = self.flags() & C;
                 let (difference, flags) = self.width().subtract(self.pair(2), self.pair(pair), borrow);
@@ -169,13 +170,13 @@ impl<B: Bus<Cell = u8>> Step<'_, B> {
 
     fn rotate_digits(&mut self, left: bool) {
         let cell = self.read(self.hl());
-        let a = self.cpu.registers.a;
+        let a = self.r.a;
         let (new, digit) =
             if left { (cell << 4 | a & 0x0F, cell >> 4) } else { (a << 4 | cell >> 4, cell & 0x0F) };
         self.spend(1);
         self.write(self.hl(), new);
         let a = a & 0xF0 | digit;
-        self.r().a = a;
+        self.r.a = a;
         self.flags_of(a);
     }
 

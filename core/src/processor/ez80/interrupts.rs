@@ -29,11 +29,12 @@ impl Cpu {
         } else {
             self.interrupts.enter_non_maskable();
         }
-        let (adl, mixed) = (self.registers.adl, self.registers.mixed);
-        let mut step = Step { cpu: self, bus, long: adl, long_words: adl, suffixed: false };
-        let pc = step.r().pc;
+        let mixed = self.registers.mixed;
+        let mut step = Step::new(self, bus, u64::MAX);
+        let pc = step.r.pc;
         if mixed {
             step.push_marked(pc);
+            step.choose_space();
         } else {
             step.push(pc);
         }
@@ -42,13 +43,15 @@ impl Cpu {
             (_, 0) => u32::from(sent & 0x38),
             (_, 1) => 0x38,
             _ => {
-                let i = u32::from(step.r().i);
+                let i = u32::from(step.r.i);
                 let at = i << 8 | u32::from(sent);
-                step.long = step.r().adl;
+                let adl = step.r.adl;
+                step.choose_widths(adl, adl);
                 step.read_word(at)
             }
         };
-        step.r().go_to(target);
+        step.go_to(target);
+        step.give_back();
         true
     }
 }
@@ -56,11 +59,11 @@ impl Cpu {
 impl<B: Bus<Cell = u8>> Step<'_, B> {
     /// Puts an address of the program on the long stack with a mark of the mode, and goes over to ADL mode.
     pub(crate) fn push_marked(&mut self, address: u32) {
-        let adl = self.r().adl;
+        let adl = self.r.adl;
         for byte in (0..2 + u32::from(adl)).rev() {
             self.push_byte(true, (address >> (8 * byte)) as u8);
         }
         self.push_byte(true, if adl { FROM_ADL } else { FROM_Z80 });
-        self.r().adl = true;
+        self.r.adl = true;
     }
 }

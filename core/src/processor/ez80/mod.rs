@@ -202,8 +202,20 @@ pub struct Registers {
     pub mixed: bool,
     pub i: u16,
     pub r: u8,
-    /// The second set.
-    pub second: Second,
+}
+
+/// Where the addresses of a width go out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+struct Space {
+    base: u32,
+    mask: u32,
+}
+
+impl Space {
+    #[inline(always)]
+    fn place(self, address: u32) -> u32 {
+        self.base | address & self.mask
+    }
 }
 
 /// The second set of registers.
@@ -229,6 +241,16 @@ impl Registers {
         self.place(self.pc, self.adl)
     }
 
+    /// The space of addresses of a width.
+    #[inline]
+    fn space(&self, long: bool) -> Space {
+        if long {
+            Space { base: 0, mask: 0xFF_FFFF }
+        } else {
+            Space { base: u32::from(self.mbase) << 16, mask: 0xFFFF }
+        }
+    }
+
     fn go_to(&mut self, address: u32) {
         self.pc = if self.adl { address & 0xFF_FFFF } else { address & 0xFFFF };
     }
@@ -239,6 +261,8 @@ impl Registers {
 pub struct Cpu {
     /// The registers.
     pub registers: Registers,
+    /// The second set of registers.
+    pub second: Second,
     /// The interrupt logic.
     pub interrupts: Interrupts,
     /// Cycles since the machine was switched on.
@@ -336,10 +360,10 @@ impl Processor for Cpu {
             11 => r.mixed.into(),
             12 => r.sps.into(),
             13 => r.spl.into(),
-            14 => r.second.af.into(),
-            15 => r.second.bc.into(),
-            16 => r.second.de.into(),
-            17 => r.second.hl.into(),
+            14 => self.second.af.into(),
+            15 => self.second.bc.into(),
+            16 => self.second.de.into(),
+            17 => self.second.hl.into(),
             18 => r.i.into(),
             19 => r.r.into(),
             20 => self.interrupts.enabled.into(),
@@ -388,10 +412,10 @@ impl Processor for Cpu {
             10 => r.mbase = low,
             11 => r.mixed = value & 1 != 0,
             13 => r.spl = word,
-            14 => r.second.af = short,
-            15 => r.second.bc = word,
-            16 => r.second.de = word,
-            17 => r.second.hl = word,
+            14 => self.second.af = short,
+            15 => self.second.bc = word,
+            16 => self.second.de = word,
+            17 => self.second.hl = word,
             18 => r.i = short,
             19 => r.r = low,
             20 => self.interrupts.enabled = value & 1 != 0,

@@ -5,8 +5,8 @@
 
 use super::Engine;
 use super::alu::TRAP;
-use super::opcodes::arms;
 use super::stretch::{File, Flow, Left, Prefixes, Stretch};
+use crate::processor::arms::each_opcode;
 use crate::processor::prefix::PREFIX_CLOCKS;
 use crate::processor::{Bus, Exit, Tally, Watch};
 
@@ -112,8 +112,8 @@ impl Engine {
                 let opcode = l.code_byte();
                 // What stands after each opcode goes by what the opcode, a constant, says.
                 macro_rules! arm {
-                    ($flow:expr) => {
-                        match $flow {
+                    ($code:literal) => {
+                        match l.opcode::<$code>(start) {
                             Flow::Next => l.prefixes = Prefixes::NONE,
                             Flow::Again => l.prefixes = Prefixes::AGAIN,
                             Flow::Prefix => {
@@ -133,7 +133,7 @@ impl Engine {
                         }
                     };
                 }
-                arms!(l, opcode, start, arm);
+                each_opcode!(opcode, arm);
                 if B::WATCHED && l.bus.attention() {
                     leave!(Left::Exit(Exit::Attention));
                 }
