@@ -65,16 +65,18 @@ use crate::machine::{LoadError, Machine, StopMap};
 use crate::processor::InstructionSet;
 use guard::Guards;
 use rounds::Looks;
+use std::sync::Arc;
 use time::{Timeline, puts};
 
 /// A machine with a program in it.
 #[derive(Debug, Clone)]
 pub struct Session {
     machine: Machine,
-    program: Option<Program>,
-    firmware: Option<Program>,
+    // PERF: what is known of programs is shared by copies of a session: cases, previews, causes.
+    program: Option<Arc<Program>>,
+    firmware: Option<Arc<Program>>,
     /// The services of a disk system, where they were put into memory beside the firmware.
-    services: Option<Program>,
+    services: Option<Arc<Program>>,
     /// The program's own share, and the cycle up to which everything was counted.
     share: Option<(Share, u64)>,
     looks: Option<Looks>,
@@ -116,7 +118,7 @@ pub enum SessionError {
 }
 
 impl Session {
-    fn with_machine(machine: Machine, firmware: Option<Program>) -> Self {
+    fn with_machine(machine: Machine, firmware: Option<Arc<Program>>) -> Self {
         Self {
             machine,
             program: None,
@@ -148,7 +150,7 @@ impl Session {
 
     /// The loaded program.
     pub fn program(&self) -> Option<&Program> {
-        self.program.as_ref()
+        self.program.as_deref()
     }
 
     /// Loads an image and puts the program counter to its start. Counters begin at 0.
@@ -164,7 +166,7 @@ impl Session {
     /// # Errors
     /// [`SessionError`] where it does not fit; nothing is changed then.
     pub fn load_with_symbols(&mut self, image: Image) -> Result<(), SessionError> {
-        match self.program.clone() {
+        match self.program.as_deref().cloned() {
             Some(before) => self.load_program(before.with_image(image)),
             None => self.load(image),
         }
@@ -204,13 +206,13 @@ impl Session {
     pub fn place(&mut self, program: Program) -> Result<(), SessionError> {
         self.machine.can_hold(&program.image)?;
         self.put_image(&program.image);
-        self.program = Some(program);
+        self.program = Some(Arc::new(program));
         Ok(())
     }
 
     /// A program that the services of the machine start: with its file and its name, so that it can be started anew.
     fn begin_program(&mut self, program: Program, file: (Vec<u8>, String)) {
-        self.program = Some(program);
+        self.program = Some(Arc::new(program));
         self.started = Some(file);
     }
 
@@ -240,7 +242,7 @@ impl Session {
         long.into_iter().for_each(|long| _ = self.act(Act::Mode(long)));
         place.into_iter().for_each(|place| _ = self.act(Act::Place(place)));
         self.enter_segments(&program.image);
-        self.program = Some(program);
+        self.program = Some(Arc::new(program));
         self.timeline.begin();
         Ok(())
     }

@@ -172,10 +172,9 @@ impl Session {
         let firmware = match &board.firmware {
             None => None,
             Some(firmware) => {
-                let assembly = assemble_firmware(found, &firmware.source, loader)?;
-                machine.load(&assembly.image).map_err(|error| start_error(error.to_string()))?;
+                let program = assemble_firmware(found, &firmware.source, loader)?;
+                machine.load(&program.image).map_err(|error| start_error(error.to_string()))?;
                 machine.reset();
-                let program = Program::from_assembly(&assembly);
                 if let Some(ready) = &firmware.ready {
                     let address = program.symbols.value(ready).ok_or_else(|| {
                         start_error(format!(
@@ -239,9 +238,8 @@ impl Session {
         };
         let services = assemble_firmware(found, source, loader)?;
         let problem = |problem: &str| OpenError::Start { board: board.clone(), problem: problem.to_string() };
-        let known = Program::from_assembly(&services);
         let label = |name: &str| {
-            let address = known.symbols.value(name).map(|value| value as u32);
+            let address = services.symbols.value(name).map(|value| value as u32);
             address.ok_or_else(|| problem(&format!("its disk services have no label `{name}`")))
         };
         let (top, start) = (label("top")?, label("start")?);
@@ -268,7 +266,7 @@ impl Session {
         start.map_err(|at| {
             problem(&format!("its disk services do not reach the program; they stand at {at}"))
         })?;
-        self.services = Some(known);
+        self.services = Some(services);
         self.insert_disk(volume, arguments);
         self.act(Act::Anew);
         Ok(())
@@ -360,20 +358,20 @@ pub fn starts_from_disk(board: &Board, assembly: &Assembly) -> bool {
 /// The image of a board's resident firmware, where it has one that assembles.
 pub fn firmware_image(found: &Found, loader: &mut dyn Loader) -> Option<Image> {
     let firmware = found.board.firmware.as_ref()?;
-    assemble_firmware(found, &firmware.source, loader).ok().map(|assembly| assembly.image.clone())
+    assemble_firmware(found, &firmware.source, loader).ok().map(|program| program.image.clone())
 }
 
 /// A board, its processor, a source.
 type FirmwareKey = (String, &'static str, String);
 
 /// Firmware of the shipped boards: it is the same each time, and editors look at it with every key.
-static ASSEMBLED: Mutex<BTreeMap<FirmwareKey, Arc<Assembly>>> = Mutex::new(BTreeMap::new());
+static ASSEMBLED: Mutex<BTreeMap<FirmwareKey, Arc<Program>>> = Mutex::new(BTreeMap::new());
 
 fn assemble_firmware(
     found: &Found,
     source: &str,
     loader: &mut dyn Loader,
-) -> Result<Arc<Assembly>, OpenError> {
+) -> Result<Arc<Program>, OpenError> {
     let shipped = match &found.file {
         None => boards::find(&found.board.name).map_or(&[][..], |shipped| shipped.sources),
         Some(_) => &[],
@@ -389,11 +387,11 @@ fn assemble_firmware(
     let options = Options::default().set(found.board.set);
     let assembly = assemble(source, &mut loader, &options);
     if assembly.succeeded() {
-        let assembly = Arc::new(assembly);
+        let program = Arc::new(Program::from_assembly(&assembly));
         if is_shipped {
-            assembled().insert(key, Arc::clone(&assembly));
+            assembled().insert(key, Arc::clone(&program));
         }
-        return Ok(assembly);
+        return Ok(program);
     }
     let Assembly { sources, diagnostics, .. } = assembly;
     Err(OpenError::Firmware { file: source.to_string(), sources, diagnostics })

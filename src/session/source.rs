@@ -29,7 +29,7 @@ impl Session {
 
     /// Everything in memory whose source is known, the program first.
     pub(super) fn texts(&self) -> impl Iterator<Item = &Program> {
-        [&self.program, &self.firmware, &self.services].into_iter().flatten()
+        [&self.program, &self.firmware, &self.services].into_iter().filter_map(|one| one.as_deref())
     }
 
     /// The program and what else is in memory with its source.
